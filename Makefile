@@ -1,0 +1,58 @@
+# Two commands do everything: `make demo` and `make test`. The rest is for those who change Waldhorn.
+PY := .venv/bin/python
+RUN := .venv/.installed-$(shell cat requirements.txt pyproject.toml | sha256sum | cut -c1-16)
+DEV := .venv/.installed-dev-$(shell cat requirements.txt requirements-dev.txt pyproject.toml | sha256sum | cut -c1-16)
+NODE := frontend/node_modules/.installed-$(shell sha256sum < frontend/package-lock.json | cut -c1-16)
+APT := $(shell [ "$$(id -u)" = 0 ] || echo sudo) apt-get
+
+.PHONY: demo test lint bench screenshots frontend lock clean
+
+demo: $(RUN)
+	.venv/bin/waldhorn demo
+
+test: $(DEV) $(NODE) browser
+	$(PY) -m pytest
+
+lint: $(DEV) $(NODE)
+	.venv/bin/ruff format --check
+	.venv/bin/ruff check
+	.venv/bin/mypy
+	.venv/bin/lint-imports
+	$(PY) scripts/check_frontend.py
+
+bench: $(DEV) $(NODE) browser
+	$(PY) scripts/bench.py
+
+screenshots: $(DEV) $(NODE) browser
+	$(PY) scripts/screenshots.py
+
+frontend: $(NODE)
+	node frontend/build.mjs
+
+lock: $(DEV)
+	.venv/bin/pip-compile --quiet --generate-hashes --no-emit-index-url --no-emit-options --strip-extras --upgrade -o requirements.txt requirements.in
+	.venv/bin/pip-compile --quiet --generate-hashes --no-emit-index-url --no-emit-options --strip-extras --allow-unsafe --upgrade -o requirements-dev.txt requirements-dev.in
+
+.PHONY: browser
+browser:
+	@command -v chromium >/dev/null || { $(APT) update -qq && $(APT) install -y -qq chromium; }
+
+.venv/bin/python:
+	python3 -m venv .venv
+
+$(RUN): | .venv/bin/python
+	$(PY) -m pip install --quiet --require-hashes -r requirements.txt
+	$(PY) -m pip install --quiet --no-build-isolation --no-deps -e .
+	touch $@
+
+$(DEV): $(RUN)
+	$(PY) -m pip install --quiet --require-hashes -r requirements-dev.txt
+	touch $@
+
+$(NODE):
+	@command -v npm >/dev/null || { $(APT) update -qq && $(APT) install -y -qq nodejs npm; }
+	cd frontend && npm ci --ignore-scripts --silent
+	touch $@
+
+clean:
+	rm -rf .venv frontend/node_modules

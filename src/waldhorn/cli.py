@@ -1,0 +1,204 @@
+"""The commands. Exit status: 0 done, 1 refused (one line a problem on standard error), 2 wrong usage."""
+
+import json
+import os
+import sys
+from collections.abc import Callable
+from datetime import datetime
+from pathlib import Path
+from typing import Annotated
+
+import typer
+import uvicorn
+
+from waldhorn.core.errors import Refused
+from waldhorn.exchange import exporting, importing
+from waldhorn.exchange.judgement import to_json
+from waldhorn.pit import demo as demo_season
+from waldhorn.pit import judging
+from waldhorn.store import motors
+from waldhorn.store.engine import Store, open_store
+from waldhorn.web.app import create_app
+
+app = typer.Typer(no_args_is_help=True, add_completion=False, help="Checks used brushless motors between heats.")
+
+_OWN = Path(os.environ.get("XDG_DATA_HOME", Path.home() / ".local" / "share")) / "waldhorn"
+DbOption = Annotated[Path, typer.Option("--db", help="The store, a SQLite file.", show_default="your own")]
+PortOption = Annotated[int, typer.Option(min=1, max=65535, help="The port to listen on.")]
+
+
+class _Undo(Exception):
+    """Leave the transaction without keeping it."""
+
+
+def main() -> None:
+    """Run the command line; a refusal is one line a problem on standard error and exit status 1."""
+    try:
+        app()
+    except Refused as refused:
+        _fail([refused.sentence])
+
+
+def _fail(lines: list[str]) -> None:
+    for line in lines:
+        typer.echo(line, err=True)
+    raise SystemExit(1)
+
+
+def _now() -> datetime:
+    return datetime.now().astimezone()
+
+
+@app.command()
+def demo(
+    port: PortOption = 8700,
+    db: Annotated[Path, typer.Option("--db", help="Where the demo's own store goes.")] = _OWN / "demo.db",
+) -> None:
+    """Start the application on 127.0.0.1 with demo data in a store of its own."""
+    store = open_store(db)
+    with store.writing() as session:
+        if not motors.all_tags(session):
+            demo_season.fill(session, _now())
+    _serve(store, "127.0.0.1", port)
+
+
+@app.command()
+def serve(
+    db: DbOption = _OWN / "waldhorn.db",
+    host: Annotated[str, typer.Option(help="The address to listen on.")] = "127.0.0.1",
+    port: PortOption = 8700,
+) -> None:
+    """Start the application on your own store."""
+    _serve(open_store(db), host, port)
+
+
+def _serve(store: Store, host: str, port: int) -> None:
+    typer.echo(f"Waldhorn is at http://{'127.0.0.1' if host == '0.0.0.0' else host}:{port}/ (stop with Ctrl+C)")
+    uvicorn.run(create_app(store, host), host=host, port=port, log_level="warning")
+    store.close()
+
+
+@app.command("import")
+def import_(
+    files: Annotated[list[Path], typer.Argument(help="Any mix of the three tables, or one JSON backup.")],
+    db: DbOption = _OWN / "waldhorn.db",
+    skip_bad: Annotated[
+        bool, typer.Option("--skip-bad", help="Store the good rows, write the bad ones aside.")
+    ] = False,
+    dry_run: Annotated[bool, typer.Option("--dry-run", help="Say what would be stored, store nothing.")] = False,
+) -> None:
+    """Bring in motors.csv, events.csv, readings.csv or a JSON backup."""
+    if missing := [f"{f}: there is no such file" for f in files if not f.is_file()]:
+        _fail(missing)
+    store = open_store(db)
+    if any(f.suffix == ".json" for f in files):
+        _restore(store, files, dry_run)
+        return
+    outcome = importing.Outcome()
+    try:
+        with store.writing() as session:
+            outcome = importing.import_tables(session, files, _reading_progress(), skip_bad)
+            if dry_run or (outcome.rejected and not skip_bad):
+                raise _Undo
+            judging.settle(session, _now(), _judging_progress())
+    except _Undo:
+        pass
+    for warning in outcome.warnings:
+        typer.echo(f"warning: {warning}", err=True)
+    problems = [sentence for r in outcome.rejected for sentence in r.sentences()]
+    if problems and not skip_bad:
+        _fail([*problems, f"nothing stored: {len(outcome.rejected)} bad rows"])
+    for line in problems:
+        typer.echo(line, err=True)
+    _say_outcome(outcome, dry_run)
+    if skip_bad and not dry_run:
+        for file in importing.write_rejected(outcome):
+            typer.echo(f"bad rows written to {file}")
+
+
+def _say_outcome(outcome: importing.Outcome, dry_run: bool) -> None:
+    verb = "would be stored" if dry_run else "stored"
+    for table, count in outcome.stored.items():
+        typer.echo(f"{table}: {count} {verb}, {outcome.ignored[table]} ignored")
+    if outcome.rejected:
+        typer.echo(f"rejected: {len(outcome.rejected)}")
+
+
+def _restore(store: Store, files: list[Path], dry_run: bool) -> None:
+    if len(files) != 1:
+        raise Refused("file", "a JSON backup is imported alone")
+    try:
+        with store.writing() as session:
+            counts = exporting.restore(session, files[0])
+            if dry_run:
+                raise _Undo
+            judging.settle(session, _now())
+    except _Undo:
+        pass
+    for table, count in counts.items():
+        typer.echo(f"{table}: {count} {'would be stored' if dry_run else 'stored'}")
+
+
+def _reading_progress() -> importing.Progress:
+    said: dict[str, int] = {}
+
+    def say(name: str, done: int, size: int) -> None:
+        percent = 100 * done // size
+        if percent // 10 > said.get(name, -1) or percent == 100:
+            said[name] = percent // 10
+            typer.echo(f"reading {name}: {percent} %", err=True)
+
+    return say
+
+
+def _judging_progress() -> Callable[[int, int], None]:
+    return lambda done, total: typer.echo(f"judging: {done} of {total} motors", err=True)
+
+
+@app.command()
+def export(folder: Annotated[Path, typer.Argument(metavar="DIR")], db: DbOption = _OWN / "waldhorn.db") -> None:
+    """Write the three tables with their data package, and a JSON backup, into a folder."""
+    with _existing(db).reading() as session:
+        for table, count in exporting.export_tables(session, folder).items():
+            typer.echo(f"{folder / table}.csv: {count} rows")
+
+
+@app.command()
+def judge(
+    tags: Annotated[list[str] | None, typer.Argument(metavar="[TAG]...")] = None,
+    db: DbOption = _OWN / "waldhorn.db",
+    as_of: Annotated[str | None, typer.Option(help="Judge from what was known at this time (ISO 8601).")] = None,
+    as_json: Annotated[bool, typer.Option("--json", help="Print one JSON array.")] = False,
+) -> None:
+    """Judge the named motors, or all."""
+    moment = _moment(as_of) if as_of else _now()
+    with _existing(db).reading() as session:
+        known = motors.ids_by_tag(session)
+        if strange := [t for t in tags or [] if motors.key_of(t) not in known]:
+            _fail([f"no motor “{tag}” in {db}" for tag in strange])
+        wanted = [known[motors.key_of(t)] for t in tags] if tags else None
+        found = list(judging.judge_all(session, moment, wanted).values())
+    if as_json:
+        json.dump([to_json(j) for j in found], sys.stdout, ensure_ascii=False, indent=1)
+        typer.echo()
+    else:
+        for j in found:
+            typer.echo(f"{j.motor}: {j.headline} {j.reason}")
+
+
+def _existing(db: Path) -> Store:
+    if not db.is_file():
+        raise Refused("db", f"{db}: there is no store here: import into it or name another with --db")
+    return open_store(db)
+
+
+def _moment(text: str) -> datetime:
+    try:
+        at = datetime.fromisoformat(text)
+    except ValueError as error:
+        raise Refused("as_of", f"“{text}” is not a time: write it like 2026-09-12T14:05:00+02:00") from error
+    return at if at.tzinfo else at.astimezone()
+
+
+if __name__ == "__main__":
+    main()

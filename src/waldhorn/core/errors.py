@@ -1,0 +1,21 @@
+"""The one way the core refuses an input: a sentence that says what is wrong and what would be right."""
+
+
+class Refused(ValueError):
+    """An input that cannot be right.
+
+    `field` names what was wrong (a form field or a column), `sentence` is shown to the person as it is.
+    """
+
+    def __init__(self, field: str, sentence: str) -> None:
+        super().__init__(sentence)
+        self.field = field
+        self.sentence = sentence
+
+
+class Refusals(ValueError):
+    """Several refusals at once, by field, so that a form can show all of them in one go."""
+
+    def __init__(self, by_field: dict[str, str]) -> None:
+        super().__init__("; ".join(by_field.values()))
+        self.by_field = by_field

@@ -1,0 +1,167 @@
+"""Export: the three tables with their data package, and the whole store as one JSON document, and back."""
+
+import csv
+import json
+from collections.abc import Iterator
+from datetime import datetime
+from pathlib import Path
+from typing import Any
+
+from pydantic import BaseModel, ValidationError, create_model
+from sqlalchemy import func, insert, select
+from sqlalchemy.orm import Session
+
+from waldhorn.core.errors import Refused
+from waldhorn.core.measures import MEASURES
+from waldhorn.exchange.rows import TABLES, column_names
+from waldhorn.store import motors as motor_store
+from waldhorn.store.models import BACKED_UP, CheckRow, EventRow, Moment, MotorRow, ReadingRow
+
+BACKUP_VERSION = 1
+_BATCH = 5_000
+
+
+def export_tables(session: Session, folder: Path) -> dict[str, int]:
+    """Write motors.csv, events.csv, readings.csv, datapackage.json and backup.json; returns rows by table."""
+    folder.mkdir(parents=True, exist_ok=True)
+    sources = {"motors": _motors(session), "events": _events(session), "readings": _readings(session)}
+    counts = {name: _write(folder / f"{name}.csv", name, rows) for name, rows in sources.items()}
+    _write_json(folder / "datapackage.json", datapackage())
+    _write_json(folder / "backup.json", backup(session))
+    return counts
+
+
+def datapackage() -> dict[str, Any]:
+    """The Frictionless Data Package that describes the three tables."""
+    return {"name": "waldhorn", "profile": "tabular-data-package", "resources": [_resource(name) for name in TABLES]}
+
+
+def schemas() -> dict[str, Any]:
+    """The JSON Schema of a row of each table, generated from the models."""
+    return {name: model.model_json_schema() for name, model in TABLES.items()}
+
+
+def _resource(name: str) -> dict[str, Any]:
+    properties = TABLES[name].model_json_schema()["properties"]
+    fields = [{"name": column, "type": _frictionless(properties[column])} for column in column_names(name)]
+    return {
+        "name": name,
+        "path": f"{name}.csv",
+        "profile": "tabular-data-resource",
+        "encoding": "utf-8",
+        "schema": {"fields": fields, "missingValues": [""]},
+    }
+
+
+def _frictionless(schema: dict[str, Any]) -> str:
+    kinds = [schema, *schema.get("anyOf", [])]
+    if any(k.get("format") == "date-time" for k in kinds):
+        return "datetime"
+    for kind in ("integer", "number"):
+        if any(k.get("type") == kind for k in kinds):
+            return kind
+    return "string"
+
+
+def _write(file: Path, table: str, rows: Iterator[dict[str, Any]]) -> int:
+    columns = column_names(table)
+    with file.open("w", encoding="utf-8", newline="") as stream:
+        writer = csv.writer(stream)
+        writer.writerow(columns)
+        cells = [[_cell(row.get(c)) for c in columns] for row in rows]
+        writer.writerows(cells)
+    return len(cells)
+
+
+def _cell(value: Any) -> str:
+    if value is None:
+        return ""
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    if isinstance(value, datetime):
+        return value.isoformat()
+    if isinstance(value, float):
+        return repr(int(value)) if value.is_integer() and abs(value) < 1e15 else repr(value)
+    return str(value)
+
+
+def _motors(session: Session) -> Iterator[dict[str, Any]]:
+    for row in session.scalars(select(MotorRow).order_by(MotorRow.id)):
+        yield {("class" if n == "motor_class" else n): getattr(row, n) for n in motor_store.MOTOR_FIELDS}
+
+
+def _events(session: Session) -> Iterator[dict[str, Any]]:
+    query = select(MotorRow.tag, EventRow).join(MotorRow).order_by(EventRow.at, EventRow.id)
+    for tag, row in session.execute(query):
+        yield {"motor": tag, "at": row.at, "event": row.event, "count": row.count, "detail": row.detail}
+
+
+def _readings(session: Session) -> Iterator[dict[str, Any]]:
+    query = (
+        select(MotorRow.tag, CheckRow.key, ReadingRow)
+        .join(CheckRow, CheckRow.id == ReadingRow.check_id)
+        .join(MotorRow, MotorRow.id == CheckRow.motor_id)
+        .order_by(CheckRow.at, CheckRow.id, ReadingRow.id)
+    )
+    given = [c for c in column_names("readings") if c not in ("motor", "check", "unit")]
+    for tag, key, row in session.execute(query.execution_options(yield_per=_BATCH)):
+        yield {"motor": tag, "check": key, "unit": MEASURES[row.measure].unit} | {c: getattr(row, c) for c in given}
+
+
+def backup(session: Session) -> dict[str, Any]:
+    """The whole store as one document; what can be worked out again is left out."""
+    tables = {}
+    for model in BACKED_UP:
+        columns = list(model.__table__.columns)
+        keys = [c for c in columns if c.primary_key]
+        rows = session.execute(select(*columns).order_by(*keys)).mappings()
+        tables[model.__tablename__] = [{k: _plain(v) for k, v in row.items()} for row in rows]
+    return {"waldhorn_backup": BACKUP_VERSION, "tables": tables}
+
+
+def restore(session: Session, file: Path) -> dict[str, int]:
+    """Put a backup into an empty store; returns rows by table. Raises Refused when either does not fit."""
+    if session.scalar(select(func.count()).select_from(MotorRow)):
+        raise Refused(
+            "file", f"{file}: a backup goes into an empty store, this one holds motors: name a new one with --db"
+        )
+    try:
+        document = json.loads(file.read_text(encoding="utf-8"))
+    except (OSError, ValueError) as error:
+        raise Refused("file", f"{file}: cannot be read as JSON: {error}") from error
+    if not isinstance(document, dict) or document.get("waldhorn_backup") != BACKUP_VERSION:
+        raise Refused(
+            "file", f'{file}: not a backup of version {BACKUP_VERSION}: needs "waldhorn_backup": {BACKUP_VERSION}'
+        )
+    counts = {}
+    for model in BACKED_UP:
+        rows = _checked(model, document.get("tables", {}).get(model.__tablename__, []), file)
+        if rows:
+            session.execute(insert(model), rows)
+        counts[model.__tablename__] = len(rows)
+    motor_store.ensure_standings(session)
+    return counts
+
+
+def _checked(model: Any, rows: list[Any], file: Path) -> list[dict[str, Any]]:
+    columns: dict[str, Any] = {c.name: (_kind(c), ...) for c in model.__table__.columns}
+    shape: type[BaseModel] = create_model(model.__tablename__, **columns)
+    try:
+        return [shape.model_validate(row).model_dump() for row in rows]
+    except ValidationError as error:
+        first = error.errors(include_url=False)[0]
+        where = ".".join(str(p) for p in first["loc"])
+        raise Refused("file", f"{file}: {model.__tablename__}: {where}: {first['msg'].lower()}") from error
+
+
+def _kind(column: Any) -> Any:
+    kind = datetime if isinstance(column.type, Moment) else column.type.python_type
+    return kind | None if column.nullable else kind
+
+
+def _plain(value: Any) -> Any:
+    return value.isoformat() if isinstance(value, datetime) else value
+
+
+def _write_json(file: Path, document: dict[str, Any]) -> None:
+    file.write_text(json.dumps(document, ensure_ascii=False, indent=1) + "\n", encoding="utf-8")

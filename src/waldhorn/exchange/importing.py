@@ -1,0 +1,215 @@
+"""Import: any mix of the three tables, in one transaction, or a JSON backup into an empty store.
+
+A bad row is named by file, line and column and nothing is stored, unless bad rows are to be skipped: then the good
+rows are stored and the bad ones come back with their reason, to be written beside the file.
+"""
+
+import csv
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any
+
+from pydantic import TypeAdapter, ValidationError
+from sqlalchemy.orm import Session
+
+from waldhorn.core.errors import Refused
+from waldhorn.core.history import Motor
+from waldhorn.core.motor import impossible
+from waldhorn.exchange.rows import TABLES, TELLING_COLUMN, EventsRow, MotorsRow, ReadingsRow, column_names, complaints
+from waldhorn.store import motors as motor_store
+from waldhorn.store import readings as reading_store
+from waldhorn.store.readings import NewReading
+
+Progress = Callable[[str, int, int], None]  # what, bytes done, bytes in all
+_REPORT_EVERY = 5_000
+
+
+@dataclass
+class Rejected:
+    """A row that cannot be stored: where it stands and why, one (column, words) a problem."""
+
+    file: Path
+    line: int
+    problems: list[tuple[str, str]]
+    cells: list[str]
+
+    def sentences(self) -> list[str]:
+        """One line a problem: file:line: column: what is wrong."""
+        return [f"{self.file}:{self.line}: {column}: {words}" for column, words in self.problems]
+
+
+@dataclass
+class Outcome:
+    """What an import did: rows stored and ignored by table, bad rows, warnings, headers by file."""
+
+    stored: dict[str, int] = field(default_factory=lambda: dict.fromkeys(TABLES, 0))
+    ignored: dict[str, int] = field(default_factory=lambda: dict.fromkeys(TABLES, 0))
+    rejected: list[Rejected] = field(default_factory=list)
+    warnings: list[str] = field(default_factory=list)
+    headers: dict[Path, list[str]] = field(default_factory=dict)
+
+
+@dataclass
+class Table:
+    """A CSV file known by its header: its kind, its header, and where each known column stands."""
+
+    file: Path
+    kind: str
+    header: list[str]
+    places: list[tuple[int, str]]
+
+
+def recognise(file: Path, outcome: Outcome) -> Table:
+    """Tell by its header which table a file holds; unknown columns are kept out with a warning."""
+    try:
+        with file.open(encoding="utf-8-sig", newline="") as stream:
+            header = [name.strip() for name in next(csv.reader(stream), [])]
+    except (OSError, UnicodeDecodeError, csv.Error) as error:
+        raise Refused("file", f"{file}: cannot be read as UTF-8 text: {error}") from error
+    kind = next((k for k, column in TELLING_COLUMN.items() if column in header), None)
+    if kind is None:
+        raise Refused("file", f"{file}: not a table of Waldhorn: needs a column tag, event or measure, has {header}")
+    if twice := sorted({c for c in header if c and header.count(c) > 1}):
+        raise Refused("file", f"{file}:1: column {', '.join(twice)} stands there twice")
+    known = set(column_names(kind))
+    if strange := [c for c in header if c not in known]:
+        outcome.warnings.append(f"{file}: unknown columns kept out: {', '.join(c or '(no name)' for c in strange)}")
+    outcome.headers[file] = header
+    return Table(file, kind, header, [(i, c) for i, c in enumerate(header) if c in known])
+
+
+def import_tables(session: Session, files: list[Path], progress: Progress, skip_bad: bool = False) -> Outcome:
+    """Import tables in the order motors, events, readings. The caller's transaction decides whether it stays.
+
+    Raises Refused when a file is no table at all. Bad rows are in the outcome; unless `skip_bad`, the caller must
+    roll back when there are any.
+    """
+    outcome = Outcome()
+    tables = [recognise(file, outcome) for file in files]
+    store = {"motors": _motors, "events": _events, "readings": _readings}
+    for kind, store_table in store.items():
+        for table in tables:
+            if table.kind == kind and (skip_bad or not outcome.rejected or kind != "readings"):
+                store_table(session, table, outcome, progress)
+    motor_store.mark_all_stale(session)
+    return outcome
+
+
+def _rows(table: Table, outcome: Outcome, progress: Progress) -> Iterator[tuple[int, list[str], Any]]:
+    """Line number, cells and validated row of every good row; the bad ones go to the outcome."""
+    adapter: TypeAdapter[Any] = TypeAdapter(TABLES[table.kind])
+    size = table.file.stat().st_size or 1
+    with table.file.open("rb") as raw:
+        reader = csv.reader((line.decode("utf-8-sig") for line in raw), strict=True)
+        try:
+            next(reader)
+            for count, cells in enumerate(reader, 1):
+                if count % _REPORT_EVERY == 0:
+                    progress(table.file.name, raw.tell(), size)
+                if not any(cells):
+                    continue
+                if len(cells) > len(table.header):
+                    wrong = [("row", f"has {len(cells)} cells, the header {len(table.header)}")]
+                    outcome.rejected.append(Rejected(table.file, reader.line_num, wrong, cells))
+                    continue
+                given = {name: cells[i] for i, name in table.places if i < len(cells) and cells[i].strip()}
+                try:
+                    yield reader.line_num, cells, adapter.validate_python(given)
+                except ValidationError as error:
+                    outcome.rejected.append(Rejected(table.file, reader.line_num, complaints(error), cells))
+        except (UnicodeDecodeError, csv.Error) as error:
+            wrong = [("row", f"cannot be read: {error}")]
+            outcome.rejected.append(Rejected(table.file, reader.line_num + 1, wrong, []))
+    progress(table.file.name, size, size)
+
+
+def _motors(session: Session, table: Table, outcome: Outcome, progress: Progress) -> None:
+    known = motor_store.ids_by_tag(session)
+    fresh: dict[str, Motor] = {}
+    for line, cells, row in _rows(table, outcome, progress):
+        motor = row.to_motor() if isinstance(row, MotorsRow) else Motor("")
+        key = motor_store.key_of(motor.tag)
+        if wrong := impossible(motor):
+            outcome.rejected.append(Rejected(table.file, line, list(wrong.items()), cells))
+        elif key in known or key in fresh:
+            outcome.ignored["motors"] += 1
+            _warn_of_difference(session, motor, fresh.get(key), table, line, outcome)
+        else:
+            fresh[key] = motor
+    motor_store.add(session, list(fresh.values()))
+    outcome.stored["motors"] += len(fresh)
+
+
+def _warn_of_difference(
+    session: Session, motor: Motor, before: Motor | None, table: Table, line: int, outcome: Outcome
+) -> None:
+    row = None if before else motor_store.find(session, motor.tag)
+    kept = before or (motor_store.to_motor(row) if row else motor)
+    differ = [n for n in motor_store.MOTOR_FIELDS if n != "tag" and getattr(kept, n) != getattr(motor, n)]
+    if differ:
+        outcome.warnings.append(
+            f"{table.file}:{line}: {kept.tag} is there already and stays as it is ({', '.join(differ)} differ)"
+        )
+
+
+def _events(session: Session, table: Table, outcome: Outcome, progress: Progress) -> None:
+    known = motor_store.ids_by_tag(session)
+    found = []
+    for line, cells, row in _rows(table, outcome, progress):
+        motor_id = known.get(motor_store.key_of(row.motor))
+        if motor_id is None:
+            outcome.rejected.append(_no_motor(table, line, row.motor, cells))
+        elif isinstance(row, EventsRow):
+            found.append((motor_id, row.to_event()))
+    new = motor_store.add_events(session, found)
+    outcome.stored["events"] += new
+    outcome.ignored["events"] += len(found) - new
+
+
+def _readings(session: Session, table: Table, outcome: Outcome, progress: Progress) -> None:
+    known = motor_store.ids_by_tag(session)
+    found: list[tuple[tuple[int, str], NewReading]] = []
+    first: dict[tuple[int, str], NewReading] = {}
+    for line, cells, row in _rows(table, outcome, progress):
+        motor_id = known.get(motor_store.key_of(row.motor))
+        if motor_id is None:
+            outcome.rejected.append(_no_motor(table, line, row.motor, cells))
+            continue
+        try:
+            reading = row.to_reading() if isinstance(row, ReadingsRow) else None
+        except Refused as refused:
+            outcome.rejected.append(Rejected(table.file, line, [(refused.field, refused.sentence)], cells))
+            continue
+        if reading:
+            place = (motor_id, row.check_key())
+            found.append((place, reading))
+            if place not in first or reading.at < first[place].at:
+                first[place] = reading
+    ids = reading_store.check_ids(session, ((*place, r.at, r) for place, r in first.items()))
+    before = reading_store.count_readings(session)
+    reading_store.add_readings(session, ((ids[place], reading) for place, reading in found))
+    new = reading_store.count_readings(session) - before
+    outcome.stored["readings"] += new
+    outcome.ignored["readings"] += len(found) - new
+
+
+def _no_motor(table: Table, line: int, tag: str, cells: list[str]) -> Rejected:
+    return Rejected(table.file, line, [("motor", f"no motor “{tag}” in the store or in these files")], cells)
+
+
+def write_rejected(outcome: Outcome) -> list[Path]:
+    """Write the bad rows of each file to <file>.rejected.csv, with a reason column; returns the files written."""
+    written = []
+    for file, header in outcome.headers.items():
+        bad = [r for r in outcome.rejected if r.file == file]
+        if bad:
+            target = file.with_name(file.name + ".rejected.csv")
+            with target.open("w", encoding="utf-8", newline="") as stream:
+                writer = csv.writer(stream)
+                writer.writerow([*header, "reason"])
+                for row in bad:
+                    cells = (row.cells + [""] * len(header))[: len(header)]
+                    writer.writerow([*cells, "; ".join(f"{c}: {w}" for c, w in row.problems)])
+            written.append(target)
+    return written

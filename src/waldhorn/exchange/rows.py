@@ -1,0 +1,150 @@
+"""The rows of the three CSV tables as Pydantic models: the contract of docs/formats.md in code.
+
+A cell that is empty is not known. The models say what a cell may hold; what a whole motor may be is said by the
+core (`core.motor`), and what a value may be by the registry (`core.measures`).
+"""
+
+from typing import Annotated, Any, Literal
+
+from pydantic import AwareDatetime, BaseModel, BeforeValidator, ConfigDict, Field, FiniteFloat, ValidationError
+
+from waldhorn.core.errors import Refused
+from waldhorn.core.history import EVENTS, METHODS, PLACEMENTS, Event, Motor
+from waldhorn.core.measures import MEASURES
+from waldhorn.core.motor import KINDS, MAGNETS, POLES_KNOWN_BY
+from waldhorn.core.units import to_stored
+from waldhorn.store.readings import NewReading
+
+
+def _yes_no(value: Any) -> Any:
+    return {"yes": True, "no": False}.get(value.strip().lower(), value) if isinstance(value, str) else value
+
+
+YesNo = Annotated[bool, BeforeValidator(_yes_no), Field(json_schema_extra={"enum": ["yes", "no"]})]
+Text = Annotated[str, Field(max_length=500)]
+
+
+class _Row(BaseModel):
+    model_config = ConfigDict(extra="forbid", str_strip_whitespace=True)
+
+
+class MotorsRow(_Row):
+    """One row of motors.csv."""
+
+    tag: Annotated[str, Field(min_length=1, max_length=40)]
+    model: Text = ""
+    kind: Literal[KINDS] = "inrunner"  # type: ignore[valid-type]
+    sensored: YesNo = True
+    motor_class: Annotated[Text, Field(alias="class")] = ""
+    label_kv: FiniteFloat | None = None
+    turns: FiniteFloat | None = None
+    poles: int | None = None
+    poles_known_by: Literal[POLES_KNOWN_BY] | None = None  # type: ignore[valid-type]
+    slots: int | None = None
+    magnet: Literal[MAGNETS] = "neodymium"  # type: ignore[valid-type]
+    mass_g: FiniteFloat | None = None
+    lead_mm: FiniteFloat | None = None
+    lead_awg: FiniteFloat | None = None
+    machine: Text = ""
+    position: Text = ""
+    owner: Text = ""
+    in_service_on: Annotated[str, Field(pattern=r"^\d{4}-\d{2}-\d{2}$")] | None = None
+    note: Annotated[str, Field(max_length=5000)] = ""
+
+    def to_motor(self) -> Motor:
+        """The row as a plain value."""
+        values: dict[str, Any] = self.model_dump()
+        filled: dict[str, Any] = {n: "" if v is None and n in _TEXT_MAY_BE_EMPTY else v for n, v in values.items()}
+        return Motor(**filled)
+
+
+_TEXT_MAY_BE_EMPTY = ("poles_known_by", "in_service_on")
+
+
+class EventsRow(_Row):
+    """One row of events.csv."""
+
+    motor: Annotated[str, Field(min_length=1)]
+    at: AwareDatetime
+    event: Literal[EVENTS]  # type: ignore[valid-type]
+    count: Annotated[int, Field(ge=1, le=100_000)] = 1
+    detail: Annotated[str, Field(max_length=5000)] = ""
+
+    def to_event(self) -> Event:
+        """The row as a plain value."""
+        return Event(self.event, self.at, self.count, self.detail)
+
+
+class ReadingsRow(_Row):
+    """One row of readings.csv."""
+
+    motor: Annotated[str, Field(min_length=1)]
+    check: Text = ""
+    at: AwareDatetime
+    measure: Literal[tuple(MEASURES)]  # type: ignore[valid-type]
+    value: FiniteFloat
+    unit: str = ""
+    run: Annotated[int, Field(ge=1, le=1000)] = 1
+    step: Annotated[int, Field(ge=0, le=8)] | None = None
+    throttle_pct: Annotated[float, Field(ge=0, le=100)] | None = None
+    rig: Text = ""
+    method: Literal[METHODS] | None = None  # type: ignore[valid-type]
+    placement: Literal[PLACEMENTS] | None = None  # type: ignore[valid-type]
+    supply_v: Annotated[FiniteFloat, Field(gt=0, le=1000)] | None = None
+    timing_set_deg: Annotated[FiniteFloat, Field(ge=-90, le=90)] | None = None
+    motor_c: Annotated[FiniteFloat, Field(ge=-60, le=400)] | None = None
+    ambient_c: Annotated[FiniteFloat, Field(ge=-60, le=80)] | None = None
+    angle_deg: Annotated[FiniteFloat, Field(ge=-360, le=360)] | None = None
+    accepted: YesNo = True
+    aside_reason: Text = ""
+    note: Annotated[str, Field(max_length=5000)] = ""
+
+    def to_reading(self) -> NewReading:
+        """The row as a plain value, in the stored unit; raises Refused for a value that cannot be."""
+        measure = MEASURES[self.measure]
+        value = self.value if self.unit in ("", measure.unit) else to_stored(self.value, self.unit, measure.dimension)
+        if not measure.low <= value <= measure.high:
+            raise Refused("value", f"{value:g} is outside {measure.low:g} to {measure.high:g} {measure.unit}".rstrip())
+        return NewReading(
+            self.at, self.measure, value, self.run, self.step, self.throttle_pct, self.rig, self.method or "",
+            self.placement or "", self.supply_v, self.timing_set_deg, self.motor_c, self.ambient_c, self.angle_deg,
+            self.accepted, self.aside_reason, self.note,
+        )  # fmt: skip
+
+    def check_key(self) -> str:
+        """Readings with the same motor and check belong together; without a check, those of one minute."""
+        return self.check or self.at.strftime("%Y-%m-%dT%H:%M%z")
+
+
+Row = MotorsRow | EventsRow | ReadingsRow
+TABLES: dict[str, type[_Row]] = {"motors": MotorsRow, "events": EventsRow, "readings": ReadingsRow}
+TELLING_COLUMN = {"motors": "tag", "events": "event", "readings": "measure"}
+
+
+def column_names(table: str) -> list[str]:
+    """The columns of a table, in the order they are written."""
+    return [f.alias or name for name, f in TABLES[table].model_fields.items()]
+
+
+def complaints(error: ValidationError) -> list[tuple[str, str]]:
+    """Pydantic's findings as (column, what is wrong)."""
+    return [(str(e["loc"][0]) if e["loc"] else "row", _in_words(e)) for e in error.errors(include_url=False)]
+
+
+def _in_words(error: Any) -> str:
+    kind, given, context = error["type"], error.get("input"), error.get("ctx", {})
+    if kind == "missing":
+        return "is empty and must not be"
+    if kind == "literal_error":
+        return f"“{given}” is not one of {context['expected'].replace(chr(39), '')}"
+    if kind.startswith(("float", "finite")):
+        return f"“{given}” is not a number"
+    if kind.startswith("int"):
+        return f"“{given}” is not a whole number"
+    if kind.startswith("bool"):
+        return f"“{given}” is neither yes nor no"
+    if kind == "timezone_aware":
+        return f"“{given}” has no offset from UTC: write it like 2026-05-02T10:30:00+02:00"
+    if kind.startswith("datetime"):
+        return f"“{given}” is not a time: write it like 2026-05-02T10:30:00+02:00"
+    return f"“{given}”: {error['msg'].lower()}"

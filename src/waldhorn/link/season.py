@@ -1,0 +1,228 @@
+"""The demo season: an invented regatta's pit, about thirty motors and half a year of checks, from a fixed seed.
+
+Every reading comes from the motor model with the noise of a rig, so that the faults are true. Nothing in it
+exists: no lake, no boat, no owner, no model.
+"""
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, replace
+from datetime import date, datetime, time, timedelta
+from typing import Any
+from zoneinfo import ZoneInfo
+
+import numpy as np
+
+from waldhorn.core.history import FULL_STEP, Event, Motor
+from waldhorn.link.motor_model import Build, Condition
+from waldhorn.link.motor_model import Motor as BenchMotor
+from waldhorn.store.readings import NewReading
+
+SEED = 1871
+WEEKS = 26
+_PLACE = ZoneInfo("Europe/Zurich")
+
+
+@dataclass(frozen=True)
+class Rig:
+    """A bench of the pit with its true repeatability (one sigma)."""
+
+    name: str
+    method: str
+    volts: float
+
+
+TABLE = Rig("green bench", "loaded-supply", 7.4)
+STAND = Rig("drone stand", "fixed-volt", 11.1)
+
+MODELS: dict[str, tuple[Motor, Build, Rig]] = {
+    "Skerry 36": (
+        Motor("", "Skerry 36", "inrunner", True, "one-design", 3450, None, 4, "label", 12, mass_g=178, lead_mm=90, lead_awg=14),
+        Build(3430, 0.016, 7.4, 2.25, 4, 12, timing_deg=28, detent_nmm=18.4, noise_db=81),
+        TABLE,
+    ),
+    "Gannet 28": (
+        Motor("", "Gannet 28", "inrunner", True, "twin hydroplane", 4200, None, 4, "counted", 12, mass_g=131, lead_mm=80, lead_awg=14),
+        Build(4150, 0.014, 7.4, 3.1, 4, 12, timing_deg=20, detent_nmm=11.2, noise_db=83),
+        TABLE,
+    ),
+    "Petrel 22": (
+        Motor("", "Petrel 22", "outrunner", False, "camera drone", 920, None, 14, "counted", 12, mass_g=56, lead_mm=45, lead_awg=18),
+        Build(905, 0.11, 11.1, 0.55, 14, 12, detent_nmm=4.6, noise_db=74),
+        STAND,
+    ),
+    "Shearwater 40": (
+        Motor("", "Shearwater 40", "outrunner", False, "outrigger", 1480, None, 8, "label", 12, mass_g=205, lead_mm=70, lead_awg=12),
+        Build(1465, 0.012, 11.1, 2.4, 8, 12, detent_nmm=21, noise_db=84),
+        STAND,
+    ),
+    "Bollard 50": (
+        Motor("", "Bollard 50", "outrunner", True, "tow boat", 390, None, 14, "counted", 12, mass_g=320, lead_mm=110, lead_awg=12),
+        Build(386, 0.028, 11.1, 0.9, 14, 12, timing_deg=10, detent_nmm=52, noise_db=72),
+        STAND,
+    ),
+}  # fmt: skip
+
+Story = Callable[[float], Condition]  # season as 0..1 to condition
+_SOUND: Story = lambda season: Condition()  # noqa: E731 -- a table of small functions reads best as such
+
+
+def _after(start: float, grown: Condition, creeping: bool = False) -> Story:
+    """A condition that is there from `start` on, or creeps from there to the end of the season."""
+
+    def story(season: float) -> Condition:
+        if season < start:
+            return Condition()
+        if not creeping:
+            return grown
+        share = (season - start) / (1 - start)
+        return Condition(*(getattr(grown, n) * share for n in Condition.__slots__))
+
+    return story
+
+
+@dataclass(frozen=True)
+class Entry:
+    """A motor of the demo: who it is, what happens to it, and what is wrong with its record."""
+
+    tag: str
+    model: str
+    machine: str
+    position: str
+    owner: str
+    story: Story = _SOUND
+    events: tuple[tuple[float, str, str], ...] = ()
+    checks: int = 9
+    facts: tuple[tuple[str, Any], ...] = ()
+    retired: bool = False
+
+
+_WORN = Condition(bearing_wear=0.95, roughness=1.15)
+ENTRIES = (
+    Entry("VS-01", "Skerry 36", "Heron", "", "Ines"),
+    Entry("VS-02", "Gannet 28", "Otter", "bow", "Tamo", _after(0.7, Condition(board_turned_deg=4.4)),
+          ((0.68, "run", "screws found loose after the final"),)),
+    Entry("VS-03", "Skerry 36", "Sandpiper", "", "Oda"),
+    Entry("VS-04", "Skerry 36", "Godwit", "", "Pell", _SOUND,
+          ((0.4, "returned", "owner: no top end"), (0.75, "returned", "owner: still no top end"))),
+    Entry("VS-05", "Skerry 36", "Curlew", "", "Ines", _after(0.55, replace(_WORN, bearing_wear=0.42, roughness=0.4), True)),
+    Entry("VS-06", "Skerry 36", "", "spare", "the pit"),
+    Entry("VS-07", "Skerry 36", "Marten", "left", "Jorun", _after(0.6, Condition(bearing_wear=0.5, roughness=0.5), True)),
+    Entry("VS-08", "Skerry 36", "Turnstone", "", "Oda", checks=7),
+    Entry("VS-09", "Skerry 36", "Dunlin", "", "Mirek", checks=1),
+    Entry("VS-10", "Skerry 36", "", "spare", "the pit", checks=3),
+    Entry("VS-11", "Skerry 36", "Marten", "right", "Jorun", _after(0.35, _WORN, True),
+          ((0.34, "dunked", "rolled at the third buoy"),)),
+    Entry("VS-12", "Gannet 28", "Fulmar", "left", "Sanna"),
+    Entry("VS-13", "Gannet 28", "Fulmar", "right", "Sanna", _SOUND, ((0.5, "cleaned", ""),)),
+    Entry("VS-14", "Gannet 28", "Auk", "left", "Tamo", _SOUND, ((0.6, "bearings_replaced", "both, ceramic"),)),
+    Entry("VS-15", "Skerry 36", "Plover", "", "Mirek", _SOUND,
+          ((0.8, "returned", "cuts out in the boat, sensor cable chafed"),)),
+    Entry("VS-16", "Gannet 28", "Auk", "right", "Tamo"),
+    Entry("VS-17", "Gannet 28", "", "spare", "the pit", checks=4),
+    Entry("VS-18", "Gannet 28", "", "spare", "Sanna", checks=0),
+    Entry("VS-19", "Gannet 28", "Otter", "stern", "Tamo", _after(0.72, Condition(magnet_loss=0.07)),
+          ((0.71, "overheated", "ran dry, too hot to touch"),)),
+    Entry("VS-20", "Petrel 22", "camera drone", "front left", "the pit"),
+    Entry("VS-21", "Petrel 22", "camera drone", "rear left", "the pit", checks=2, facts=(("poles", 12), ("poles_known_by", "assumed"))),
+    Entry("VS-22", "Petrel 22", "camera drone", "rear right", "the pit"),
+    Entry("VS-23", "Petrel 22", "camera drone", "front right", "the pit", _after(0.5, Condition(eccentricity_mm=0.17)),
+          ((0.49, "crash", "clipped the finish buoy"),)),
+    Entry("VS-24", "Shearwater 40", "Skimmer", "", "Halla"),
+    Entry("VS-25", "Shearwater 40", "Merganser", "", "Leno"),
+    Entry("VS-26", "Shearwater 40", "Gadwall", "", "Halla", _after(0.82, Condition(shorted_share=1.5, magnet_loss=0.02)),
+          ((0.81, "overheated", "weed in the propeller, smelled of varnish"),)),
+    Entry("VS-27", "Shearwater 40", "", "spare", "Leno", checks=5),
+    Entry("VS-28", "Bollard 50", "Ox", "port", "the pit"),
+    Entry("VS-29", "Bollard 50", "Ox", "starboard", "the pit"),
+    Entry("VS-30", "Skerry 36", "", "", "Oda", _after(0.3, Condition(weak_magnet=0.35)),
+          ((0.29, "crash", "into the jetty"), (0.45, "retired", "magnet rattles")), checks=4, retired=True),
+)  # fmt: skip
+
+
+@dataclass(frozen=True)
+class SeasonMotor:
+    """One motor of the demo with its events and its checks, oldest first."""
+
+    motor: Motor
+    events: tuple[Event, ...]
+    checks: tuple[tuple[str, datetime, tuple[NewReading, ...]], ...]
+
+
+def season(last_day: date, seed: int = SEED) -> Iterator[SeasonMotor]:
+    """The whole demo, ending on `last_day`; the same seed and day give the same season to the last digit."""
+    for index, entry in enumerate(ENTRIES):
+        yield _motor(entry, last_day, np.random.default_rng([seed, index]))
+
+
+def _motor(entry: Entry, last_day: date, rng: np.random.Generator) -> SeasonMotor:
+    facts, build, rig = MODELS[entry.model]
+    first_day = last_day - timedelta(weeks=WEEKS)
+    motor = replace(
+        facts, tag=entry.tag, machine=entry.machine, position=entry.position, owner=entry.owner,
+        in_service_on=(first_day - timedelta(days=10)).isoformat(), **dict(entry.facts),
+    )  # fmt: skip
+    build = replace(
+        build,
+        kv=build.kv * (1 + 0.008 * rng.standard_normal()),
+        no_load_a=build.no_load_a * (1 + 0.04 * rng.standard_normal()),
+        noise_db=build.noise_db + 0.8 * rng.standard_normal(),
+        detent_nmm=build.detent_nmm * (1 + 0.02 * rng.standard_normal()),
+        timing_deg=build.timing_deg + 0.5 * rng.standard_normal(),
+    )
+    events = [Event(kind, _at(first_day, share, 16.5), 1, detail) for share, kind, detail in entry.events]
+    last = 0.45 if entry.retired else 1 - 0.09 * float(rng.random())
+    shares = np.linspace(0.0 if entry.checks > 4 else last - 0.1 * entry.checks, last, max(entry.checks, 1))[
+        : entry.checks
+    ]
+    checks = []
+    for number, share in enumerate(shares):
+        at = _at(first_day, float(share), 9 + 0.6 * (int(entry.tag[-2:]) % 9))
+        condition = entry.story(float(share))
+        checks.append(
+            (at.strftime("%Y-%m-%d %H:%M"), at, tuple(_check(BenchMotor(build, condition), rig, motor, at, rng)))
+        )
+        if number:
+            events.append(Event("run", at - timedelta(hours=3), int(rng.integers(3, 8))))
+    return SeasonMotor(motor, tuple(events), tuple(checks))
+
+
+def _at(first_day: date, share: float, hour: float) -> datetime:
+    day = first_day + timedelta(days=round(share * WEEKS * 7))
+    return datetime.combine(day, time(int(hour), round(hour % 1 * 60)), _PLACE)
+
+
+def _check(motor: BenchMotor, rig: Rig, facts: Motor, at: datetime, rng: np.random.Generator) -> Iterator[NewReading]:
+    """One check as a careful technician would log it, two runs of everything that repeats."""
+    ambient = round(21 + 4 * float(rng.random()), 1)
+    shown = motor.build.poles / (facts.poles or motor.build.poles)
+    clock = at
+
+    def note(measure: str, value: float, run: int = 1, **more: Any) -> NewReading:
+        return NewReading(clock, measure, value, run, rig=rig.name, ambient_c=ambient, **more)
+
+    for position, peak in enumerate(motor.detent_peaks()[:14], 1):
+        yield note("detent_peak", round(peak * (1 + 0.03 * rng.standard_normal()), 2), note=str(position))
+    for run in (1, 2):
+        clock += timedelta(minutes=2)
+        warm = round(ambient + 1.5 * run + rng.random(), 1)
+        volts = round(rig.volts * (1 + 0.004 * rng.standard_normal()), 2)
+        spin = motor.spin(volts, warm)
+        at_full: dict[str, Any] = {"step": FULL_STEP, "method": rig.method, "motor_c": warm}
+        rpm = spin.rpm * shown * (1 + 0.003 * rng.standard_normal())
+        yield note("supply_volts", volts, run, **at_full)
+        yield note("no_load_current", round(spin.amps * (1 + 0.02 * rng.standard_normal()), 2), run, **at_full)
+        yield note("rpm", float(round(rpm, -1)), run, **at_full)
+        yield note("rpm_p2p", float(round(spin.rpm_p2p * (1 + 0.15 * rng.standard_normal()), -1)), run, **at_full)
+        if facts.sensored:
+            jitter = rng.normal(0, 0.3, 3)
+            for phase, angle in zip("abc", motor.timing((jitter[0], jitter[1], jitter[2])), strict=True):
+                yield note(f"timing_{phase}", round(angle, 1), run)
+    yield note("noise_background", round(58 + 3 * rng.random(), 1), placement="stand")
+    for step in (1, 4, FULL_STEP):
+        level = motor.sound_db(step / FULL_STEP) + 0.7 * rng.standard_normal()
+        yield note("noise_avg", round(level, 1), step=step, placement="stand")
+    yield note("temperature", round(ambient + motor.rise_k() * (1 + 0.04 * rng.standard_normal()), 1))
+    if facts.kind == "outrunner":
+        for clock_deg in (0, 90, 180, 270):
+            gap = motor.gap_mm(clock_deg) + 0.006 * rng.standard_normal()
+            yield note("gap", round(gap, 2), angle_deg=float(clock_deg))

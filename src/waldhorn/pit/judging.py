@@ -1,0 +1,174 @@
+"""Judging motors of the store: one for its page, or all that have become stale for the rack."""
+
+from collections import defaultdict
+from collections.abc import Callable, Mapping, Sequence
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy.orm import Session
+
+from waldhorn.core import baseline, repeats
+from waldhorn.core.baseline import Baseline
+from waldhorn.core.history import History
+from waldhorn.core.measures import QUANTITIES
+from waldhorn.core.verdict import Evidence, Judgement, Repeatability, judge
+from waldhorn.store import readings, standings
+from waldhorn.store.models import SignedRow
+from waldhorn.store.motors import key_of
+from waldhorn.store.standings import Spreads
+
+RANK = {"retire": 0, "repair": 1, "unproven": 2, "watch": 3, "keep": 4}
+_SHIFT_THAT_MATTERS = 0.05  # a rig's repeatability moved by more than this: judge again what it judged
+
+ModelBaselines = Mapping[int, Mapping[str, Sequence[Baseline]]]
+
+
+def judge_motor(session: Session, motor_id: int, as_of: datetime) -> tuple[History, Judgement]:
+    """Judge one motor from everything that is stored."""
+    history = readings.histories(session, [motor_id])[motor_id]
+    return history, judge_history(session, motor_id, history, as_of)
+
+
+def judge_history(session: Session, motor_id: int, history: History, as_of: datetime) -> Judgement:
+    """Judge one motor from a history that may hold readings not taken yet."""
+    model = key_of(history.motor.model)
+    by_motor = standings.model_baselines(session, [model]).get(model, {})
+    return judge(history, as_of, peers_of(motor_id, by_motor), repeatability(standings.rig_spreads(session)))
+
+
+def judge_all(session: Session, as_of: datetime, motor_ids: Sequence[int] | None = None) -> dict[int, Judgement]:
+    """Judge all motors, or those named, as of a time: only what was known then counts, of peers and rigs too."""
+    everything = {i: _until(h, as_of) for i, h in readings.histories(session).items()}
+    by_model: dict[str, dict[int, Mapping[str, Sequence[Baseline]]]] = defaultdict(dict)
+    spreads: Spreads = {}
+    for i, history in everything.items():
+        by_model[key_of(history.motor.model)][i] = baseline.own_references(history)
+        _pool(spreads, spread_of(history))
+    known = repeatability(spreads)
+    wanted = everything if motor_ids is None else {i: everything[i] for i in motor_ids}
+    return {
+        i: judge(h, as_of, peers_of(i, by_model[key_of(h.motor.model)] if h.motor.model else {}), known)
+        for i, h in wanted.items()
+    }
+
+
+def settle(session: Session, now: datetime, progress: Callable[[int, int], None] | None = None) -> None:
+    """Judge every stale motor, in a fixed number of statements however many there are."""
+    stale = standings.stale_ids(session)
+    if not stale:
+        return
+    before = standings.rig_spreads(session)
+    fresh = readings.histories(session, stale)
+    own = {i: baseline.own_references(h) for i, h in fresh.items()}
+    standings.keep_figures(session, stale, own, {i: spread_of(h) for i, h in fresh.items()})
+    after = standings.rig_spreads(session)
+    moved = _moved_rigs(repeatability(before), repeatability(after), after)
+    further = [i for i in standings.motors_on_rigs(session, moved) if i not in fresh] if moved else []
+    fresh |= readings.histories(session, further)
+    _keep(session, fresh, after, now, progress)
+
+
+def _keep(
+    session: Session,
+    fresh: Mapping[int, History],
+    spreads: Spreads,
+    now: datetime,
+    progress: Callable[[int, int], None] | None,
+) -> None:
+    models = standings.model_baselines(session, {h.motor.model for h in fresh.values()})
+    signed = standings.latest_signed(session, list(fresh))
+    on_bench = standings.open_checks(session, list(fresh))
+    known = repeatability(spreads)
+    rows = []
+    for count, (i, history) in enumerate(fresh.items(), 1):
+        found = judge(history, now, peers_of(i, models.get(key_of(history.motor.model), {})), known)
+        rows.append(_standing(i, history, found, signed.get(i)) | {"on_bench": i in on_bench})
+        if progress and count % 200 == 0:
+            progress(count, len(fresh))
+    standings.keep_standings(session, rows)
+
+
+def repeatability(spreads: Spreads) -> Repeatability:
+    """A rig's repeatability per quantity: learned where it has shown enough pairs, the default before."""
+
+    def of(rig: str, quantity: str) -> float:
+        squares, pairs = spreads.get((rig, quantity), (0.0, 0))
+        return repeats.learned(squares, pairs, QUANTITIES[quantity].repeatability)
+
+    return of
+
+
+def peers_of(motor_id: int, by_motor: ModelBaselines) -> dict[str, list[Baseline]]:
+    """The own baselines of the other motors of a model, by quantity."""
+    found: dict[str, list[Baseline]] = defaultdict(list)
+    for other, by_quantity in by_motor.items():
+        if other != motor_id:
+            for name, baselines in by_quantity.items():
+                found[name].extend(baselines)
+    return found
+
+
+def spread_of(history: History) -> Spreads:
+    """What the repeats within each check of a motor say of its rigs."""
+    found: Spreads = {}
+    for name, quantity in QUANTITIES.items():
+        for group in baseline.groups(history, quantity):
+            squares, pairs = repeats.within_check([s.value for s in group.samples], quantity.relative)
+            _pool(found, {(group.conditions.rig, name): (squares, pairs)})
+    return found
+
+
+def _pool(into: Spreads, more: Spreads) -> None:
+    for key, (squares, pairs) in more.items():
+        known = into.get(key, (0.0, 0))
+        into[key] = (known[0] + squares, known[1] + pairs)
+
+
+def _moved_rigs(before: Repeatability, after: Repeatability, spreads: Spreads) -> set[str]:
+    return {rig for rig, q in spreads if abs(after(rig, q) / before(rig, q) - 1) > _SHIFT_THAT_MATTERS}
+
+
+def _until(history: History, as_of: datetime) -> History:
+    checks = tuple(c for c in history.checks if c.at <= as_of)
+    return History(history.motor, checks, tuple(e for e in history.events if e.at <= as_of))
+
+
+def runs_since(history: History, since: datetime | None) -> int:
+    """Runs logged after a time."""
+    return sum(e.count for e in history.events if e.event == "run" and (since is None or e.at > since))
+
+
+def _standing(motor_id: int, history: History, found: Judgement, signed: SignedRow | None) -> dict[str, Any]:
+    checked_at = max((c.at for c in history.checks if c.readings), default=None)
+    stands = signed if signed and checked_at and signed.at >= checked_at else None
+    due = found.check_by
+    last_state = [e.event for e in sorted(history.events, key=lambda e: e.at) if e.event in ("retired", "returned")]
+    overruled = bool(stands and stands.verdict != stands.tool_verdict)
+    return {
+        "motor_id": motor_id,
+        "leans_on_model": any(e.baseline is None or e.baseline.source != "own" for e in found.evidence),
+        "rank": 10 * RANK[stands.verdict if stands else found.verdict] + _gravity(found),
+        "verdict": stands.verdict if stands else found.verdict,
+        "headline": f"{stands.verdict.capitalize()}, says {stands.signed_by}."
+        if overruled and stands
+        else found.headline,
+        "reason": f"{stands.reason} Waldhorn: {found.headline}" if overruled and stands else found.reason,
+        "strips": [_strip(e) for e in found.evidence],
+        "checked_at": checked_at,
+        "due_on": due.date.isoformat() if due else "",
+        "due_runs": due.runs - runs_since(history, checked_at) if due else None,
+        "retired": last_state[-1:] == ["retired"],
+        "overruled_by": stands.signed_by if overruled and stands else "",
+        "tool_verdict": found.verdict,
+    }
+
+
+def _gravity(found: Judgement) -> int:
+    """Among motors of one verdict, the worse news first: 0 past, 3 near a limit, 5 neither."""
+    states = {e.state for e in found.evidence}
+    return 0 if "past" in states else 3 if states & {"watch", "unproven"} else 5
+
+
+def _strip(e: Evidence) -> list[Any]:
+    """Quantity, state, and how much of the way to the act limit is used, for the glance on the rack."""
+    return [e.quantity.name, e.state, round(1 - e.change.headroom, 3) if e.change else None]

@@ -1,0 +1,83 @@
+"""Opening a store: the file, its pragmas, its migrations, and the two kinds of transaction.
+
+Every commit is on the disk before it is acknowledged (`synchronous=FULL`), readers never wait for a writer
+(WAL), and a writer takes its lock at the start, so that a busy store waits instead of failing half way.
+"""
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Any
+
+from alembic import command
+from alembic.config import Config
+from alembic.runtime.migration import MigrationContext
+from alembic.script import ScriptDirectory
+from sqlalchemy import Connection, Engine, create_engine, event
+from sqlalchemy.orm import Session
+
+_WRITES = "waldhorn_writes"
+
+
+class Store:
+    """One SQLite file. Use `reading()` to look and `writing()` to change; both give a SQLAlchemy session."""
+
+    def __init__(self, engine: Engine) -> None:
+        self.engine = engine
+        self._writer = engine.execution_options(**{_WRITES: True})
+
+    @contextmanager
+    def reading(self) -> Iterator[Session]:
+        """A session that only looks."""
+        with Session(self.engine) as session:
+            yield session
+
+    @contextmanager
+    def writing(self) -> Iterator[Session]:
+        """A session that commits when the block ends, and rolls everything back when it raises."""
+        with Session(self._writer, expire_on_commit=False) as session, session.begin():
+            yield session
+
+    def close(self) -> None:
+        """Let go of the file."""
+        self.engine.dispose()
+
+
+def open_store(path: Path) -> Store:
+    """Open the store at `path`, making or migrating it as needed."""
+    path.parent.mkdir(parents=True, exist_ok=True)
+    engine = create_engine(f"sqlite:///{path}", connect_args={"timeout": 10})
+    event.listen(engine, "connect", _on_connect)
+    event.listen(engine, "begin", _on_begin)
+    _migrate(engine)
+    return Store(engine)
+
+
+def migrations() -> Config:
+    """Alembic's configuration, without a file of its own."""
+    config = Config()
+    config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
+    return config
+
+
+def _migrate(engine: Engine) -> None:
+    config = migrations()
+    head = ScriptDirectory.from_config(config).get_current_head()
+    with engine.connect() as connection:
+        if MigrationContext.configure(connection).get_current_revision() == head:
+            return
+    with engine.execution_options(**{_WRITES: True}).begin() as connection:
+        config.attributes["connection"] = connection
+        command.upgrade(config, "head")
+
+
+def _on_connect(connection: Any, _record: Any) -> None:
+    # The driver must not open transactions on its own: _on_begin does, with the right kind of lock.
+    connection.isolation_level = None
+    for pragma in ("journal_mode=WAL", "foreign_keys=ON", "synchronous=FULL", "busy_timeout=10000"):
+        connection.execute(f"PRAGMA {pragma}")
+
+
+def _on_begin(connection: Connection) -> None:
+    writes = connection.get_execution_options().get(_WRITES)
+    connection.exec_driver_sql("BEGIN IMMEDIATE" if writes else "BEGIN")

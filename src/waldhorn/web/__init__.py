@@ -1,0 +1,1 @@
+"""Pages: one module a screen. They draw and parse forms; they never compute and never query."""

@@ -1,0 +1,48 @@
+"""The application: guard, static files, one router a screen, and one place where errors become pages."""
+
+import logging
+
+from fastapi import Depends, FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import HTMLResponse
+from fastapi.staticfiles import StaticFiles
+from starlette.exceptions import HTTPException
+
+from waldhorn.store.engine import Store
+from waldhorn.web import check, guard, help_page, motor, rack, take_in
+from waldhorn.web.pages import HERE, page
+
+_log = logging.getLogger("waldhorn")
+
+
+def create_app(store: Store, host: str = "127.0.0.1") -> FastAPI:
+    """The application on a store, to be reached under `host` and the names of this machine."""
+    app = FastAPI(
+        title="Waldhorn", docs_url=None, redoc_url=None, openapi_url=None, dependencies=[Depends(guard.check_token)]
+    )
+    app.state.store = store
+    app.add_middleware(guard.Guard, hosts=guard.allowed_hosts(host), any_address=host in ("0.0.0.0", "::"))
+    app.mount("/static", StaticFiles(directory=HERE / "static"), name="static")
+    for screen in (rack, take_in, motor, check, help_page):
+        app.include_router(screen.router)
+    app.add_exception_handler(HTTPException, _refused)
+    app.add_exception_handler(RequestValidationError, _not_understood)
+    app.add_exception_handler(Exception, _failed)
+    return app
+
+
+async def _refused(request: Request, error: Exception) -> HTMLResponse:
+    status = error.status_code if isinstance(error, HTTPException) else 500
+    detail = str(error.detail) if isinstance(error, HTTPException) else ""
+    words = detail if detail not in ("Not Found", "Method Not Allowed") else "There is no such page."
+    return page(request, "refused.html", status, words=words)
+
+
+async def _not_understood(request: Request, error: Exception) -> HTMLResponse:
+    return page(request, "refused.html", 404, words="There is no such page.")
+
+
+async def _failed(request: Request, error: Exception) -> HTMLResponse:
+    _log.exception("failed at %s", request.url.path, exc_info=error)
+    words = "That did not work, and it is Waldhorn's fault. Nothing stored was lost; go back and try again."
+    return page(request, "refused.html", 500, words=words)

@@ -1,0 +1,169 @@
+"""A motor over time: one lane a quantity, its baseline band, watch and act marks, events on the same axis.
+
+Across, positions are percentages of the width, so that the lanes stretch with the page while marks and letters keep
+their size; up and down they are pixels of a lane of fixed height.
+"""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+
+from waldhorn.core.baseline import Group, Segment, segments
+from waldhorn.core.change import difference
+from waldhorn.core.history import Event, History, differences
+from waldhorn.core.measures import Quantity
+from waldhorn.core.verdict import Evidence, Judgement
+from waldhorn.web.words import EVENT_WORDS, day, number, signed
+
+HEIGHT = 84
+_REACH = 1.35  # act limits from the middle to the edge of a lane
+_MARGIN = 3.0  # percent left free on either side
+_LEAST_BAR = 5.0
+_EDGE = 6.0  # pixels kept free above and below, so that a mark beyond all limits is still whole
+
+
+@dataclass(frozen=True)
+class Mark:
+    """One check: where, how uncertain, and its words."""
+
+    x: float
+    y: float
+    top: float
+    tall: float
+    words: str
+    now: bool
+    comparable: bool
+
+
+@dataclass(frozen=True)
+class Stretch:
+    """One baseline segment of a lane: where it runs and where its band and limits lie."""
+
+    x: float
+    width: float
+    band_top: float
+    band_tall: float
+    watch: list[float]
+    act: list[float]
+    middle: float
+
+
+@dataclass(frozen=True)
+class Lane:
+    """One quantity over time."""
+
+    quantity: Quantity
+    evidence: Evidence
+    stretches: list[Stretch]
+    marks: list[Mark]
+
+
+@dataclass(frozen=True)
+class Happening:
+    """One event on the axis."""
+
+    x: float
+    words: str
+    detail: str
+    day: str
+    grave: bool
+    letter: str
+
+
+@dataclass(frozen=True)
+class Chart:
+    """All lanes on one axis of time."""
+
+    lanes: list[Lane]
+    happenings: list[Happening]
+    ticks: list[tuple[float, str]]
+    height: int = HEIGHT
+
+
+def chart(history: History, judged: Judgement) -> Chart | None:
+    """The chart of a motor, or None before its first check."""
+    times = [c.at for c in history.checks if c.readings]
+    if not times:
+        return None
+    told = [e for e in history.events if e.event != "run"]
+    start, end = min([*times, *(e.at for e in told)]), max([*times, *(e.at for e in told)])
+    span = max(end - start, timedelta(hours=1))
+
+    def x(at: datetime) -> float:
+        return round(_MARGIN + (100 - 2 * _MARGIN) * ((at - start) / span), 2)
+
+    lanes = [_lane(history, e, x) for e in judged.evidence]
+    letters = "abcdefghijklmnopqrstuvwxyz"
+    happenings = [_happening(e, x(e.at), letters[i % 26]) for i, e in enumerate(sorted(told, key=lambda e: e.at))]
+    ticks = [(x(start), day(start)), (x(end), day(end))] if end - start > timedelta(days=1) else [(x(end), day(end))]
+    return Chart([lane for lane in lanes if lane.marks], happenings, ticks)
+
+
+def _happening(event: Event, x: float, letter: str) -> Happening:
+    grave = event.event in ("crash", "dunked", "overheated")
+    return Happening(x, EVENT_WORDS[event.event], event.detail, day(event.at), grave, letter)
+
+
+def _lane(history: History, e: Evidence, x: Callable[[datetime], float]) -> Lane:
+    parts = segments(history, e.quantity)
+    stretches: list[Stretch] = []
+    marks: list[Mark] = []
+    for number_, part in enumerate(parts):
+        last = number_ == len(parts) - 1
+        end = x(part.groups[-1].at) if not last else 100.0
+        begin = x(part.since) if part.since else 0.0
+        stretches.append(_stretch(e, begin, end))
+        marks.extend(_mark(e, part, g, x(g.at), last and g is part.groups[-1]) for g in part.groups)
+    return Lane(e.quantity, e, stretches, marks)
+
+
+def _y(e: Evidence, change: float) -> float:
+    """Pixels from the top for a change; the baseline lies in the middle, or low where only a rise is bad."""
+    act = e.limits.act if e.limits else 1.0
+    low = -_REACH * act if e.quantity.direction <= 0 else -0.45 * act
+    high = _REACH * act if e.quantity.direction >= 0 else 0.45 * act
+    share = (min(max(change, low), high) - low) / (high - low)
+    return round(_EDGE + (HEIGHT - 2 * _EDGE) * (1 - share), 1)
+
+
+def _stretch(e: Evidence, begin: float, end: float) -> Stretch:
+    watch, act = (e.limits.watch, e.limits.act) if e.limits else (0.5, 1.0)
+    signs = [s for s in (-1, 1) if e.quantity.direction in (0, s)]
+    top = _y(e, watch) if 1 in signs else 0.0
+    bottom = _y(e, -watch) if -1 in signs else float(HEIGHT)
+    return Stretch(
+        begin, round(end - begin, 2), top, round(bottom - top, 1), [_y(e, s * watch) for s in signs],
+        [_y(e, s * act) for s in signs], _y(e, 0.0),
+    )  # fmt: skip
+
+
+def _mark(e: Evidence, part: Segment, group: Group, x: float, now: bool) -> Mark:
+    reference = part.baseline
+    comparable = bool(reference and reference.conditions) and not differences(
+        e.quantity.same,
+        group.conditions,
+        reference.conditions if reference and reference.conditions else group.conditions,
+    )
+    change = difference(group.value, reference.value, e.quantity.relative) if reference and reference.value else 0.0
+    u = 1.28 * (e.repeatability or e.quantity.repeatability) / len(group.samples) ** 0.5
+    top, bottom = _y(e, change + u), _y(e, change - u)
+    if bottom - top < _LEAST_BAR:
+        top, bottom = (top + bottom - _LEAST_BAR) / 2, (top + bottom + _LEAST_BAR) / 2
+    value = f"{number(group.value, e.quantity.decimals)} {e.quantity.unit}"
+    words = f"{day(group.at)}: {value}, {signed(change)} {e.quantity.change_unit}"
+    if not comparable:
+        words += ", taken under other conditions"
+    return Mark(x, _y(e, change), round(top, 1), round(bottom - top, 1), words, now, comparable)
+
+
+def values_table(lanes: Sequence[Lane], history: History) -> list[tuple[str, list[str]]]:
+    """The same in figures: one row a check, newest first, one cell a lane."""
+    rows: dict[datetime, dict[str, str]] = {}
+    for lane in lanes:
+        for part in segments(history, lane.quantity):
+            for group in part.groups:
+                rows.setdefault(group.at, {})[lane.quantity.name] = number(group.value, lane.quantity.decimals)
+    return [
+        (day(at), [cells.get(lane.quantity.name, "–") for lane in lanes])
+        for at, cells in sorted(rows.items(), reverse=True)
+    ]

@@ -1,0 +1,203 @@
+"""The drawing of a motor, true to its own kind, slots and poles: geometry in, SVG path data out.
+
+The view is along the shaft. Windings carry their phase and the direction of current by the star of slots; what is
+not known is drawn dotted. Findings are written where the part is, by leader lines.
+"""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from waldhorn.core.history import Motor
+from waldhorn.core.motor import impossible
+from waldhorn.core.verdict import Evidence
+from waldhorn.core.winding import CoilSide, layout
+from waldhorn.web.words import signed
+
+MOST_SLOTS_DRAWN = 48
+
+
+@dataclass(frozen=True)
+class Wires:
+    """All wires of one phase that carry current one way, as one path of circles and one of marks."""
+
+    phase: str
+    into: bool
+    circles: str
+    marks: str
+
+
+@dataclass(frozen=True)
+class Magnet:
+    """One magnet face."""
+
+    path: str
+    north: bool
+    x: float
+    y: float
+
+
+@dataclass(frozen=True)
+class Leader:
+    """A part's name and finding, with the line that leads to it."""
+
+    part: str
+    finding: str
+    state: str
+    line: str
+    x: float
+    y: float
+    end: bool
+
+
+@dataclass(frozen=True)
+class Drawing:
+    """Everything the template draws, in a square of 400 around (0, 0)."""
+
+    outrunner: bool
+    title: str
+    slots: str
+    slots_known: bool
+    poles_known: bool
+    wires: list[Wires]
+    magnets: list[Magnet]
+    rings: dict[str, float]
+    name_magnets: bool
+    leaders: list[Leader]
+    box: str
+
+
+_INRUNNER: dict[str, float] = {
+    "can": 190, "iron": 178, "slot_out": 160, "slot_in": 106, "bore": 97,
+    "magnet_out": 88, "magnet_in": 50, "hub": 46, "shaft": 20,
+}  # fmt: skip
+_OUTRUNNER: dict[str, float] = {
+    "can": 190, "iron": 178, "magnet_out": 176, "magnet_in": 158, "bore": 150,
+    "slot_out": 138, "slot_in": 78, "hub": 56, "shaft": 18,
+}  # fmt: skip
+
+
+def draw(motor: Motor, evidence: Sequence[Evidence] = (), tall: bool = False) -> Drawing:
+    """The drawing of a motor with what has been found of its parts, written beside it or above and below."""
+    outrunner = motor.kind == "outrunner"
+    rings = dict(_OUTRUNNER if outrunner else _INRUNNER)
+    wrong = impossible(Motor(tag="x", poles=motor.poles, slots=motor.slots))
+    poles = motor.poles if motor.poles and "poles" not in wrong else None
+    slots = motor.slots if motor.slots and not wrong and motor.slots <= MOST_SLOTS_DRAWN else None
+    sides = layout(slots, poles) if slots and poles else None
+    shown_slots, shown_poles = slots or 12, poles or 4
+    known = f"{slots or 'unknown number of'} slots, {poles or 'unknown number of'} poles"
+    return Drawing(
+        outrunner=outrunner,
+        title=f"{motor.kind} {motor.tag}".strip() + f" seen along its shaft, {known}",
+        slots="".join(_slot(i, shown_slots, rings) for i in range(shown_slots)),
+        slots_known=slots is not None,
+        poles_known=poles is not None,
+        wires=_wires(sides, shown_slots, rings) if sides else [],
+        magnets=[_magnet(i, shown_poles, rings) for i in range(shown_poles)],
+        rings=rings,
+        name_magnets=shown_poles <= (14 if outrunner else 8),
+        leaders=_leaders(motor, evidence, tall) if evidence else [],
+        box=_BOX_ALONE if not evidence else _BOX_TALL if tall else _BOX_WIDE,
+    )
+
+
+def _at(radius: float, turn: float) -> tuple[float, float]:
+    angle = 2 * math.pi * turn - math.pi / 2
+    return radius * math.cos(angle), radius * math.sin(angle)
+
+
+def _point(radius: float, turn: float) -> str:
+    x, y = _at(radius, turn)
+    return f"{x:.1f} {y:.1f}"
+
+
+def _wedge(inner: float, outer: float, start: float, end: float) -> str:
+    """A piece of a ring between two turns."""
+    return (
+        f"M{_point(inner, start)}L{_point(outer, start)}A{outer} {outer} 0 0 1 {_point(outer, end)}"
+        f"L{_point(inner, end)}A{inner} {inner} 0 0 0 {_point(inner, start)}Z"
+    )
+
+
+def _slot(index: int, slots: int, rings: dict[str, float]) -> str:
+    half = 0.31 / slots
+    return _wedge(rings["slot_in"], rings["slot_out"], index / slots - half, index / slots + half)
+
+
+def _magnet(index: int, poles: int, rings: dict[str, float]) -> Magnet:
+    half = 0.42 / poles
+    middle = index / poles + 0.02
+    x, y = _at((rings["magnet_in"] + rings["magnet_out"]) / 2, middle)
+    path = _wedge(rings["magnet_in"], rings["magnet_out"], middle - half, middle + half)
+    return Magnet(path, index % 2 == 0, round(x, 1), round(y, 1))
+
+
+def _wires(sides: Sequence[tuple[CoilSide, CoilSide]], slots: int, rings: dict[str, float]) -> list[Wires]:
+    middle = (rings["slot_in"] + rings["slot_out"]) / 2
+    width = 2 * math.pi * middle * 0.62 / slots
+    radius = max(2.0, min(7.0, width / 4.6))
+    found: dict[tuple[str, int], tuple[list[str], list[str]]] = {}
+    depth = rings["slot_out"] - rings["slot_in"]
+    for index, pair in enumerate(sides):
+        for place, side in enumerate(pair):
+            circles, marks = found.setdefault((side.phase, side.sign), ([], []))
+            for row in range(2 if slots <= 24 else 1):
+                across = (place - 0.5) * width * 0.5 / middle / (2 * math.pi)
+                x, y = _at(rings["slot_in"] + depth * (0.3 + 0.42 * row), index / slots + across)
+                circles.append(_circle(x, y, radius))
+                marks.append(_mark(x, y, radius, side.sign < 0))
+    return [
+        Wires(phase, sign < 0, "".join(circles), "".join(marks)) for (phase, sign), (circles, marks) in found.items()
+    ]
+
+
+def _circle(x: float, y: float, radius: float) -> str:
+    r = f"{radius:.1f}"
+    across = f"{2 * radius:.1f}"
+    return f"M{x - radius:.1f} {y:.1f}a{r} {r} 0 1 0 {across} 0a{r} {r} 0 1 0 -{across} 0"
+
+
+def _mark(x: float, y: float, radius: float, into: bool) -> str:
+    """A cross where the current goes into the page, a point where it comes out."""
+    if not into:
+        return _circle(x, y, radius * 0.28)
+    d = radius * 0.5
+    return f"M{x - d:.1f} {y - d:.1f}l{2 * d:.1f} {2 * d:.1f}M{x - d:.1f} {y + d:.1f}l{2 * d:.1f} {-2 * d:.1f}"
+
+
+_BOX_ALONE, _BOX_WIDE, _BOX_TALL = "-205 -205 410 410", "-320 -205 640 410", "-212 -262 424 524"
+# part: (where on the drawing: ring pair and turn; where its words stand, wide and tall; whether they end at the right)
+_PLACES = {
+    "winding": (("slot_in", "slot_out"), 0.835, (-310, -128), (-206, -236), False),
+    "magnets": (("magnet_in", "magnet_out"), 0.12, (310, -152), (206, -236), True),
+    "sensors": (("bore", "bore"), 0.62, (-310, 172), (-206, 228), False),
+    "bearings": (("shaft", "hub"), 0.4, (310, 172), (206, 228), True),
+}
+_UNDERLINE = 108
+_QUANTITY = {"magnets": "kv", "bearings": "no_load_current"}
+_UNTESTED = {"winding": "not felt", "sensors": "not swept", "magnets": "not spun", "bearings": "not spun"}
+
+
+def _leaders(motor: Motor, evidence: Sequence[Evidence], tall: bool) -> list[Leader]:
+    rings = _OUTRUNNER if motor.kind == "outrunner" else _INRUNNER
+    by_name = {e.quantity.name: e for e in evidence}
+    leaders = []
+    for part, ((inner, outer), turn, wide_at, tall_at, end) in _PLACES.items():
+        if part == "sensors" and not motor.sensored:
+            continue
+        x, y = tall_at if tall else wide_at
+        found = by_name.get(_QUANTITY.get(part, ""))
+        to_x, to_y = _at((rings[inner] + rings[outer]) / 2, turn)
+        elbow = x - _UNDERLINE if end else x + _UNDERLINE
+        line = f"M{x} {y + 6}H{elbow}L{to_x:.0f} {to_y:.0f}"
+        leaders.append(Leader(part, _finding(part, found), found.state if found else "untested", line, x, y, end))
+    return leaders
+
+
+def _finding(part: str, found: Evidence | None) -> str:
+    if found is None or found.now is None:
+        return _UNTESTED[part]
+    if found.change is None:
+        return "no baseline"
+    return f"{found.quantity.symbol} {signed(found.change.value)} {found.quantity.change_unit}"

@@ -1,0 +1,97 @@
+"""What every request passes: the Host header, the size of the body, a token on every change, strict headers.
+
+The token is a random value in a cookie of this host that every form and every htmx request repeats; a page of
+another site can neither read it nor set it. Nothing inline, nothing from outside: see CONTENT_POLICY.
+"""
+
+import hmac
+import secrets
+from collections.abc import Sequence
+
+from fastapi import HTTPException, Request
+from starlette.datastructures import MutableHeaders
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+CONTENT_POLICY = (
+    "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; img-src 'self' data:; "
+    "connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
+)
+HEADERS = {
+    "Content-Security-Policy": CONTENT_POLICY,
+    "X-Content-Type-Options": "nosniff",
+    "Referrer-Policy": "same-origin",
+    "Cross-Origin-Opener-Policy": "same-origin",
+    "Cross-Origin-Resource-Policy": "same-origin",
+}
+COOKIE = "waldhorn_seat"
+FIELD = "csrf_token"
+HEADER = "x-csrf-token"
+MOST_BYTES = 256 * 1024
+_SAFE = frozenset({"GET", "HEAD", "OPTIONS"})
+
+
+def token(request: Request) -> str:
+    """The token of this browser, made on its first visit."""
+    known = request.cookies.get(COOKIE, "")
+    if len(known) == 43:
+        return known
+    if not hasattr(request.state, "seat"):
+        request.state.seat = secrets.token_urlsafe(32)
+    return str(request.state.seat)
+
+
+async def check_token(request: Request) -> None:
+    """Refuse a change that does not carry the token of the browser it comes from."""
+    if request.method in _SAFE:
+        return
+    given = request.headers.get(HEADER) or str((await request.form()).get(FIELD, ""))
+    if not hmac.compare_digest(given.encode(), request.cookies.get(COOKIE, "").encode()) or not given:
+        raise HTTPException(403, "This page is from another visit. Load it again; what you typed is kept.")
+
+
+def allowed_hosts(host: str) -> list[str]:
+    """Names under which this server may be asked for: this machine's own, and the address it listens on.
+
+    Listening everywhere means any literal address, but no name a stranger could point here.
+    """
+    return ["127.0.0.1", "localhost", "::1", *([host] if host not in ("0.0.0.0", "::") else ["*.local"])]
+
+
+class Guard:
+    """ASGI middleware: refuses foreign hosts and oversized bodies, adds the headers to every answer."""
+
+    def __init__(self, app: ASGIApp, hosts: Sequence[str], any_address: bool) -> None:
+        self.app = app
+        self.hosts = frozenset(h.lower() for h in hosts)
+        self.any_address = any_address
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Pass a request on, or refuse it."""
+        if scope["type"] != "http":
+            await self.app(scope, receive, send)
+            return
+        headers = {k.decode("latin-1"): v.decode("latin-1") for k, v in scope["headers"]}
+
+        async def with_headers(message: Message) -> None:
+            if message["type"] == "http.response.start":
+                MutableHeaders(scope=message).update(HEADERS)
+            await send(message)
+
+        if not self._known(headers.get("host", "")):
+            await _refuse(with_headers, 400, "This host name is not served here. Open http://127.0.0.1 instead.")
+        elif int(headers.get("content-length") or 0) > MOST_BYTES:
+            await _refuse(with_headers, 413, "This is too much at once.")
+        else:
+            await self.app(scope, receive, with_headers)
+
+    def _known(self, host: str) -> bool:
+        name = host.rsplit("]", 1)[0].lstrip("[") if host.startswith("[") else host.split(":", 1)[0]
+        if name.lower() in self.hosts or (name.lower().endswith(".local") and "*.local" in self.hosts):
+            return True
+        return self.any_address and name.replace(".", "").isdigit()
+
+
+async def _refuse(send: Send, status: int, words: str) -> None:
+    headers = [(b"content-type", b"text/plain; charset=utf-8")]
+    await send({"type": "http.response.start", "status": status, "headers": headers})
+    await send({"type": "http.response.body", "body": words.encode()})

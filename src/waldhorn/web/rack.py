@@ -1,0 +1,31 @@
+"""The rack: the home screen."""
+
+from typing import Annotated
+
+from fastapi import APIRouter, Query, Request
+from fastapi.responses import HTMLResponse
+
+from waldhorn.pit import rack as pit
+from waldhorn.web.pages import Now, StoreOf, page
+
+router = APIRouter()
+
+
+@router.get("/")
+def rack(
+    request: Request,
+    store: StoreOf,
+    now: Now,
+    find: Annotated[str, Query(max_length=200)] = "",
+    start: Annotated[int, Query(ge=0, le=10_000_000)] = 0,
+    hung: Annotated[str, Query(max_length=40)] = "",
+) -> HTMLResponse:
+    """Every motor at a glance, worst news and most overdue first."""
+    with store.reading() as session:
+        stale = pit.needs_judging(session)
+    if stale:
+        with store.writing() as session:
+            pit.bring_up_to_date(session, now)
+    with store.reading() as session:
+        found = pit.look(session, find.strip(), now, start)
+        return page(request, "rack.html", rack=found, today=now.date(), hung=hung)

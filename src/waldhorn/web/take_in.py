@@ -1,0 +1,111 @@
+"""Taking in a motor, and correcting its facts: one form, checked as it is typed."""
+
+from typing import Any
+
+from fastapi import APIRouter, Request
+from fastapi.responses import HTMLResponse, Response
+from sqlalchemy.orm import Session
+
+from waldhorn.core.errors import Refusals
+from waldhorn.core.history import Motor
+from waldhorn.core.motor import KINDS, MAGNETS, POLES_KNOWN_BY
+from waldhorn.pit import motors as pit
+from waldhorn.store import acts
+from waldhorn.store import motors as motor_store
+from waldhorn.web.drawing import draw
+from waldhorn.web.pages import Now, StoreOf, Typed, go, is_htmx, missing, page
+
+router = APIRouter()
+
+CHOICES = {"kind": KINDS, "magnet": MAGNETS, "poles_known_by": ("", *POLES_KNOWN_BY), "sensored": ("yes", "no")}
+_OFFERED = ("model", "motor_class", "machine", "owner")
+
+
+@router.get("/motors/new")
+def form(request: Request, store: StoreOf) -> HTMLResponse:
+    """The empty form, or what was typed into it before."""
+    with store.reading() as session:
+        typed = acts.draft(session, pit.TAKE_IN_DRAFT)
+        wrong = pit.problems(session, typed) if typed else {}
+        shown = {name: words for name, words in wrong.items() if typed.get(name)}
+        return page(request, "take_in.html", **_values(session, typed, shown))
+
+
+@router.post("/motors/new/draft")
+def keep(request: Request, store: StoreOf, typed: Typed) -> HTMLResponse:
+    """Keep what is typed, say what cannot be, redraw the motor."""
+    with store.writing() as session:
+        acts.save_draft(session, pit.TAKE_IN_DRAFT, typed)
+    with store.reading() as session:
+        wrong = {name: words for name, words in pit.problems(session, typed).items() if typed.get(name)}
+        return page(request, "_take_in_live.html", **_values(session, typed, wrong))
+
+
+@router.post("/motors/new")
+def take_in(request: Request, store: StoreOf, now: Now, typed: Typed) -> Response:
+    """Store the motor and go on to its page, or say what cannot be."""
+    try:
+        with store.writing() as session:
+            motor = pit.take_in(session, typed, now)
+    except Refusals as refusals:
+        with store.reading() as session:
+            template = "_take_in_form.html" if is_htmx(request) else "take_in.html"
+            return page(request, template, 422, **_values(session, typed, refusals.by_field))
+    return go(request, f"/motors/{motor.tag}")
+
+
+@router.get("/motors/{tag}/facts")
+def facts(request: Request, store: StoreOf, tag: str) -> HTMLResponse:
+    """The form with the facts of a motor, to be corrected."""
+    with store.reading() as session:
+        row = motor_store.find(session, tag)
+        if row is None:
+            raise missing(f"No motor {tag} hangs on this rack.")
+        return page(request, "take_in.html", **_values(session, _as_typed(motor_store.to_motor(row)), {}, row.tag))
+
+
+@router.post("/motors/{tag}/facts")
+def correct(request: Request, store: StoreOf, now: Now, tag: str, typed: Typed) -> Response:
+    """Store corrected facts, or say what cannot be."""
+    try:
+        with store.writing() as session:
+            row = motor_store.find(session, tag)
+            if row is None:
+                raise missing(f"No motor {tag} hangs on this rack.")
+            motor = pit.amend(session, row, typed, now)
+    except Refusals as refusals:
+        with store.reading() as session:
+            template = "_take_in_form.html" if is_htmx(request) else "take_in.html"
+            return page(request, template, 422, **_values(session, typed, refusals.by_field, tag))
+    return go(request, f"/motors/{motor.tag}")
+
+
+def _as_typed(motor: Motor) -> dict[str, str]:
+    values = {n: getattr(motor, n) for n in motor_store.MOTOR_FIELDS}
+    typed = {n: f"{v:g}" if isinstance(v, float) else str(v) for n, v in values.items() if v is not None}
+    return typed | {"sensored": "yes" if motor.sensored else "no"}
+
+
+def _values(session: Session, typed: dict[str, Any], wrong: dict[str, str], tag: str = "") -> dict[str, Any]:
+    shown = {"kind": "inrunner", "sensored": "yes", "magnet": "neodymium", "poles_known_by": ""} | typed
+    return {
+        "typed": shown,
+        "wrong": wrong,
+        "choices": CHOICES,
+        "offered": {name: motor_store.known_values(session, name) for name in _OFFERED},
+        "drawing": draw(_sketch(shown)),
+        "tag": tag,
+    }
+
+
+def _sketch(typed: dict[str, Any]) -> Motor:
+    """As much of a motor as can be drawn from what is typed."""
+    whole = {
+        n: int(typed[n])
+        for n in ("poles", "slots")
+        if str(typed.get(n, "")).isascii() and str(typed.get(n, "")).isdigit()
+    }
+    kind = typed["kind"] if typed["kind"] in KINDS else "inrunner"
+    return Motor(
+        tag="", kind=kind, sensored=typed["sensored"] != "no", poles=whole.get("poles"), slots=whole.get("slots")
+    )

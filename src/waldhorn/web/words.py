@@ -1,0 +1,77 @@
+"""How numbers, days and verdicts are written on the pages: one home for typography."""
+
+from datetime import date, datetime
+
+THIN = "\u2009"
+MINUS = "−"
+
+EVENT_WORDS = {
+    "run": "run",
+    "crash": "crashed",
+    "dunked": "dunked",
+    "overheated": "overheated",
+    "bearings_replaced": "bearings replaced",
+    "rotor_replaced": "rotor replaced",
+    "shaft_replaced": "shaft or bell replaced",
+    "timing_changed": "timing changed",
+    "sensor_board_replaced": "sensor board replaced",
+    "rewound": "rewound",
+    "cleaned": "cleaned",
+    "returned": "came back",
+    "retired": "retired",
+}
+FAULT_WORDS = {
+    "none": "nothing wrong",
+    "demagnetised_rotor": "magnets weakened",
+    "cracked_magnet": "cracked or loose magnet",
+    "worn_bearing": "bearings",
+    "bent_shaft": "bent shaft or bell",
+    "shorted_turn": "shorted turn",
+    "timing_moved": "timing moved",
+    "failing_sensor": "sensor",
+}
+STATE_WORDS = {
+    "within": "within",
+    "watch": "watch",
+    "past": "past",
+    "unproven": "unproven",
+    "no_baseline": "nothing to compare with",
+}
+
+
+def number(value: float | None, decimals: int = 0) -> str:
+    """A number with a thin space between thousands and a true minus; an en dash for what is not known."""
+    if value is None:
+        return "–"
+    text = f"{abs(value):,.{decimals}f}".replace(",", THIN)
+    return MINUS + text if value < 0 and float(f"{value:.{decimals}f}") != 0 else text
+
+
+def signed(value: float | None, decimals: int = 1) -> str:
+    """A change, with its sign always written."""
+    if value is None:
+        return "–"
+    text = number(abs(value), decimals)
+    return (MINUS if value < 0 else "+") + text
+
+
+def day(at: datetime | date | None, today: date | None = None) -> str:
+    """A day as one would say it: today, yesterday, 14 June, 14 June 2025."""
+    if at is None:
+        return "never"
+    on = at.astimezone().date() if isinstance(at, datetime) else at
+    today = today or datetime.now().astimezone().date()
+    if (gap := (today - on).days) in (0, 1):
+        return ("today", "yesterday")[gap]
+    return f"{on.day} {on:%B}" if on.year == today.year else f"{on.day} {on:%B} {on.year}"
+
+
+def clock(at: datetime) -> str:
+    """A time of day."""
+    return f"{at.astimezone():%H:%M}"
+
+
+def count_in_words(count: int) -> str:
+    """Small counts in words, as a sentence starts."""
+    words = ("none", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
+    return words[count] if count < len(words) else number(count)
