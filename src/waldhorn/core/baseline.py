@@ -15,7 +15,6 @@ from waldhorn.core.history import Check, Conditions, Event, History, Sample, dif
 from waldhorn.core.measures import QUANTITIES, Quantity
 
 BASELINE_CHECKS = 2
-LABEL_TOLERANCE_PCT = 3 / math.sqrt(3)  # "within 3 % ordinary" read as a rectangle
 LEAST_PEERS = 2
 
 _EVERYTHING = frozenset({"*"})
@@ -174,9 +173,9 @@ def of_model(peers: Sequence[Baseline], now: Conditions, quantity: Quantity) -> 
 
 
 def of_label(history: History, quantity: Quantity) -> Baseline | None:
-    """The label as a baseline: only KV has one, with the ordinary tolerance of labels as its uncertainty."""
+    """The label as a baseline: only KV has one. Its tolerance is in the limits already."""
     value = quantity.label(history.motor)
-    return None if value is None else Baseline(value, 0, "label", LABEL_TOLERANCE_PCT)
+    return None if value is None else Baseline(value, 0, "label")
 
 
 def own_references(history: History) -> dict[str, list[Baseline]]:

@@ -5,6 +5,7 @@ timing, so between them they can clear a motor or raise a question, but never co
 honest answer is *unproven* with the test that would settle it.
 """
 
+import math
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
@@ -15,6 +16,9 @@ from waldhorn.core.baseline import Baseline, Group
 from waldhorn.core.change import Z_SURE, Change, RunUncertainty, assess, difference
 from waldhorn.core.history import History
 from waldhorn.core.measures import QUANTITIES, Limits, Quantity
+
+WANDER = 0.25  # one sigma of a sound motor's own drift, as a share of its watch limit (bench practice)
+LABEL_TOLERANCE_PCT = 3 / math.sqrt(3)  # "within 3 % is ordinary", read as a rectangle
 
 Peers = Mapping[str, Sequence[Baseline]]  # quantity name to the own baselines of the model's other motors
 Repeatability = Callable[[str, str], float]  # (rig, quantity name) to one standard deviation, change unit
@@ -182,7 +186,7 @@ class _Answer:
 
 def _judgement(known: History, as_of: datetime, evidence: tuple[Evidence, ...]) -> Judgement:
     judged = [e for e in evidence if e.change is not None]
-    witnesses = [faults.Witness(e.quantity.name, e.change.value, e.change.u) for e in judged if e.change]
+    witnesses = [_witness(e, e.change) for e in judged if e.change]
     weighed = tuple(faults.weigh(witnesses, _happened(known, judged)))
     answer = _answer(known, evidence, judged, weighed)
     last = max((c.at for c in known.checks), default=None)
@@ -200,6 +204,13 @@ def _judgement(known: History, as_of: datetime, evidence: tuple[Evidence, ...]) 
         next_seconds=answer.next_seconds,
         check_by=plan.check_by(answer.verdict, last.date()) if last else None,
     )
+
+
+def _witness(e: Evidence, found: Change) -> faults.Witness:
+    """A change as evidence of faults: sound motors wander a little, and a label is only near what was built."""
+    wander = WANDER * (e.limits or e.quantity.limits).watch
+    label = LABEL_TOLERANCE_PCT if e.baseline and e.baseline.source == "label" else 0.0
+    return faults.Witness(e.quantity.name, found.value, math.hypot(found.u, wander, label))
 
 
 def _answer(

@@ -63,8 +63,8 @@ class Table:
 def recognise(file: Path, outcome: Outcome) -> Table:
     """Tell by its header which table a file holds; unknown columns are kept out with a warning."""
     try:
-        with file.open(encoding="utf-8-sig", newline="") as stream:
-            header = [name.strip() for name in next(csv.reader(stream), [])]
+        with file.open("rb") as raw:
+            header = [name.strip() for name in next(csv.reader([raw.readline().decode("utf-8-sig")]), [])]
     except (OSError, UnicodeDecodeError, csv.Error) as error:
         raise Refused("file", f"{file}: cannot be read as UTF-8 text: {error}") from error
     kind = next((k for k, column in TELLING_COLUMN.items() if column in header), None)
@@ -102,25 +102,27 @@ def _rows(table: Table, outcome: Outcome, progress: Progress) -> Iterator[tuple[
     size = table.file.stat().st_size or 1
     with table.file.open("rb") as raw:
         reader = csv.reader((line.decode("utf-8-sig") for line in raw), strict=True)
+        line, after = 2, 1  # a row is named by the line it starts on, though a quoted cell may span several
         try:
             next(reader)
             for count, cells in enumerate(reader, 1):
+                line, after = after + 1, reader.line_num
                 if count % _REPORT_EVERY == 0:
                     progress(table.file.name, raw.tell(), size)
                 if not any(cells):
                     continue
                 if len(cells) > len(table.header):
                     wrong = [("row", f"has {len(cells)} cells, the header {len(table.header)}")]
-                    outcome.rejected.append(Rejected(table.file, reader.line_num, wrong, cells))
+                    outcome.rejected.append(Rejected(table.file, line, wrong, cells))
                     continue
                 given = {name: cells[i] for i, name in table.places if i < len(cells) and cells[i].strip()}
                 try:
-                    yield reader.line_num, cells, adapter.validate_python(given)
+                    yield line, cells, adapter.validate_python(given)
                 except ValidationError as error:
-                    outcome.rejected.append(Rejected(table.file, reader.line_num, complaints(error), cells))
+                    outcome.rejected.append(Rejected(table.file, line, complaints(error), cells))
         except (UnicodeDecodeError, csv.Error) as error:
             wrong = [("row", f"cannot be read: {error}")]
-            outcome.rejected.append(Rejected(table.file, reader.line_num + 1, wrong, []))
+            outcome.rejected.append(Rejected(table.file, after + 1, wrong, []))
     progress(table.file.name, size, size)
 
 

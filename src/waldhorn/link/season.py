@@ -123,7 +123,7 @@ ENTRIES = (
     Entry("VS-19", "Gannet 28", "Otter", "stern", "Tamo", _after(0.72, Condition(magnet_loss=0.07)),
           ((0.71, "overheated", "ran dry, too hot to touch"),)),
     Entry("VS-20", "Petrel 22", "camera drone", "front left", "the pit"),
-    Entry("VS-21", "Petrel 22", "camera drone", "rear left", "the pit", checks=2, facts=(("poles", 12), ("poles_known_by", "assumed"))),
+    Entry("VS-21", "Petrel 22", "camera drone", "rear left", "the pit", checks=2, facts=(("poles", 12), ("poles_known_by", "assumed"), ("slots", None))),
     Entry("VS-22", "Petrel 22", "camera drone", "rear right", "the pit"),
     Entry("VS-23", "Petrel 22", "camera drone", "front right", "the pit", _after(0.5, Condition(eccentricity_mm=0.17)),
           ((0.49, "crash", "clipped the finish buoy"),)),

@@ -29,6 +29,7 @@ _NUMBERS = {
 }
 _TEXTS = ("tag", "model", "kind", "motor_class", "magnet", "poles_known_by", "machine", "position", "owner", "note")
 _LONGEST = {"note": 5000}
+_IF_EMPTY = {"kind": "inrunner", "magnet": "neodymium"}
 
 
 def read_motor(typed: Mapping[str, str]) -> Motor:
@@ -36,7 +37,7 @@ def read_motor(typed: Mapping[str, str]) -> Motor:
     wrong: dict[str, str] = {}
     values: dict[str, Any] = {"sensored": typed.get("sensored", "yes") == "yes"}
     for name in _TEXTS:
-        values[name] = typed.get(name, "").strip()
+        values[name] = typed.get(name, "").strip() or _IF_EMPTY.get(name, "")
         if len(values[name]) > (most := _LONGEST.get(name, 200)):
             wrong[name] = f"this is {len(values[name])} signs long: {most} at most"
     for name, (words, dimension, whole) in _NUMBERS.items():

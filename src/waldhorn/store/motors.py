@@ -37,7 +37,7 @@ def find(session: Session, tag: str) -> MotorRow | None:
 
 def ids_by_tag(session: Session) -> dict[str, int]:
     """Every motor's id by its tag as it is compared."""
-    return dict(session.execute(select(MotorRow.tag_key, MotorRow.id)).tuples().all())
+    return {tag: motor_id for tag, motor_id in session.execute(select(MotorRow.tag_key, MotorRow.id))}  # noqa: C416
 
 
 def all_tags(session: Session) -> list[str]:

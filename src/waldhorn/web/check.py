@@ -1,9 +1,9 @@
 """The bench: one screen from taking a motor in hand to hanging it back."""
 
 from collections.abc import Callable
-from typing import Any
+from typing import Annotated, Any
 
-from fastapi import APIRouter, Request
+from fastapi import APIRouter, Path, Request
 from fastapi.responses import HTMLResponse, Response
 from sqlalchemy.orm import Session
 
@@ -20,16 +20,19 @@ from waldhorn.web.strips import strip
 
 router = APIRouter()
 
+CheckId = Annotated[int, Path(ge=1, lt=2**53)]
+RunNumber = Annotated[int, Path(ge=1, le=1_000_000)]
+
 
 @router.get("/checks/{check_id}")
-def bench(request: Request, store: StoreOf, now: Now, check_id: int, step: str = "") -> HTMLResponse:
+def bench(request: Request, store: StoreOf, now: Now, check_id: CheckId, step: str = "") -> HTMLResponse:
     """The bench as it stands; `step` goes back to one of its steps."""
     with store.reading() as session:
         return page(request, "check.html", **_values(session, check_id, now, step))
 
 
 @router.post("/checks/{check_id}/draft")
-def draft(request: Request, store: StoreOf, now: Now, check_id: int, typed: Typed) -> HTMLResponse:
+def draft(request: Request, store: StoreOf, now: Now, check_id: CheckId, typed: Typed) -> HTMLResponse:
     """Keep what is typed and say what it means."""
     with store.writing() as session:
         check, _ = _found(session, check_id)
@@ -40,32 +43,32 @@ def draft(request: Request, store: StoreOf, now: Now, check_id: int, typed: Type
 
 
 @router.post("/checks/{check_id}/setup")
-def set_up(request: Request, store: StoreOf, now: Now, check_id: int, typed: Typed) -> Response:
+def set_up(request: Request, store: StoreOf, now: Now, check_id: CheckId, typed: Typed) -> Response:
     """Note the rig and how warm it is."""
     return _act(request, store, now, check_id, lambda s, c: checks.set_up(s, c, typed, now), "setup", typed)
 
 
 @router.post("/checks/{check_id}/runs")
-def take_run(request: Request, store: StoreOf, now: Now, check_id: int, typed: Typed) -> Response:
+def take_run(request: Request, store: StoreOf, now: Now, check_id: CheckId, typed: Typed) -> Response:
     """Take the run that was typed."""
     return _act(request, store, now, check_id, lambda s, c: checks.take_run(s, c, typed, now), "pull", typed)
 
 
 @router.post("/checks/{check_id}/runs/{run}/aside")
-def set_aside(request: Request, store: StoreOf, now: Now, check_id: int, run: int, typed: Typed) -> Response:
+def set_aside(request: Request, store: StoreOf, now: Now, check_id: CheckId, run: RunNumber, typed: Typed) -> Response:
     """Set a run aside with a reason."""
     reason = typed.get("reason", "")
     return _act(request, store, now, check_id, lambda s, c: checks.set_aside(s, c, run, reason, now), "", typed)
 
 
 @router.post("/checks/{check_id}/runs/{run}/back")
-def bring_back(request: Request, store: StoreOf, now: Now, check_id: int, run: int) -> Response:
+def bring_back(request: Request, store: StoreOf, now: Now, check_id: CheckId, run: RunNumber) -> Response:
     """Let a run count again."""
     return _act(request, store, now, check_id, lambda s, c: checks.bring_back(s, c, run, now), "", {})
 
 
 @router.post("/checks/{check_id}/undo")
-def undo(request: Request, store: StoreOf, now: Now, check_id: int) -> Response:
+def undo(request: Request, store: StoreOf, now: Now, check_id: CheckId) -> Response:
     """Undo the last act; undoing the opening goes back to the motor's page."""
     with store.reading() as session:
         tag = _found(session, check_id)[1].tag
@@ -80,7 +83,7 @@ def undo(request: Request, store: StoreOf, now: Now, check_id: int) -> Response:
 
 
 @router.post("/checks/{check_id}/sign")
-def sign(request: Request, store: StoreOf, now: Now, check_id: int, typed: Typed) -> Response:
+def sign(request: Request, store: StoreOf, now: Now, check_id: CheckId, typed: Typed) -> Response:
     """Sign the answer and hang the motor back on the rack."""
     try:
         with store.writing() as session:
@@ -94,7 +97,7 @@ def sign(request: Request, store: StoreOf, now: Now, check_id: int, typed: Typed
 
 
 @router.post("/checks/{check_id}/hang")
-def hang_back(request: Request, store: StoreOf, now: Now, check_id: int) -> Response:
+def hang_back(request: Request, store: StoreOf, now: Now, check_id: CheckId) -> Response:
     """Hang the motor back without a signature."""
     with store.writing() as session:
         check, motor = _found(session, check_id)

@@ -1,0 +1,38 @@
+"""What all tests share: a store of their own, and the demo season."""
+
+import shutil
+from collections.abc import Iterator
+from datetime import datetime
+from pathlib import Path
+
+import pytest
+
+from waldhorn.pit import demo
+from waldhorn.store.engine import Store, open_store
+
+
+@pytest.fixture
+def store(tmp_path: Path) -> Iterator[Store]:
+    """An empty store."""
+    opened = open_store(tmp_path / "pit.db")
+    yield opened
+    opened.close()
+
+
+@pytest.fixture(scope="session")
+def demo_file(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """The demo season in a file, made once; copy it before changing it."""
+    file = tmp_path_factory.mktemp("demo") / "demo.db"
+    store = open_store(file)
+    with store.writing() as session:
+        demo.fill(session, datetime.now().astimezone())
+    store.close()
+    return file
+
+
+@pytest.fixture
+def demo_store(demo_file: Path, tmp_path: Path) -> Iterator[Store]:
+    """A copy of the demo season."""
+    opened = open_store(Path(shutil.copy(demo_file, tmp_path / "demo.db")))
+    yield opened
+    opened.close()

@@ -1,0 +1,154 @@
+"""The answer from KV and no-load current."""
+
+import random
+from dataclasses import replace
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from made import NOW, PULL, day, history, pulls
+from waldhorn.core.baseline import Baseline
+from waldhorn.core.faults import SIGNS, Fault, Witness, telling_test, weigh
+from waldhorn.core.history import Motor
+from waldhorn.core.verdict import judge
+
+GOOD = ((7.4, 2.0, 25160), (7.4, 2.02, 25180))
+BEFORE = (pulls(0, *GOOD), pulls(14, *GOOD))
+
+
+def answer(*runs, events=(), motor=None, **more):
+    return judge(history(*BEFORE, pulls(40, *runs, **more), events=events, motor=motor), NOW)
+
+
+def evidence(judged, name):
+    return next(e for e in judged.evidence if e.quantity.name == name)
+
+
+def test_an_unchanged_motor_is_kept():
+    found = answer((7.4, 2.01, 25170), (7.4, 2.0, 25150))
+    assert (found.verdict, found.headline, found.by_limits, found.next_test) == ("keep", "Keep.", "keep", None)
+    assert found.confidence > 0.9
+    assert "KV the same as in May" in found.reason
+
+
+def test_a_fifth_more_current_is_watched():
+    found = answer((7.4, 2.45, 25160), (7.4, 2.44, 25160))
+    assert found.verdict == "watch"
+    assert "draws 21.6 % more than in May" in found.headline
+
+
+def test_past_a_limit_these_two_only_ask_for_the_test_that_settles_it():
+    found = answer((7.4, 2.9, 25160), (7.4, 2.9, 25160))
+    assert found.verdict == "unproven"
+    assert evidence(found, "no_load_current").state == "past"
+    assert found.next_test == "noise at step one"
+    assert found.check_by.runs == 0
+
+
+def test_a_fast_motor_that_was_overheated_is_asked_for_its_detent():
+    found = answer((7.4, 2.05, 26950), (7.4, 2.05, 26950), events=((30, "overheated"),))
+    assert found.verdict == "unproven"
+    assert found.faults[0].fault == "demagnetised_rotor"
+    assert "detent" in found.next_test
+
+
+def test_near_a_limit_another_pull_is_asked_for():
+    found = answer((7.4, 2.26, 25160))
+    assert evidence(found, "no_load_current").state == "unproven"
+    assert "full-throttle pull" in found.next_test
+
+
+def test_a_crash_makes_a_small_rise_suspicious():
+    runs = ((7.4, 2.18, 25160), (7.4, 2.18, 25160))
+    assert answer(*runs).verdict == "keep"
+    assert answer(*runs, events=((30, "crash"),)).faults[1].probability > answer(*runs).faults[1].probability
+
+
+def test_a_pole_setting_is_asked_about_before_anything_else():
+    found = answer((7.4, 2.9, 12580), (7.4, 2.9, 12590))
+    assert found.headline == "Unproven: pole setting?"
+    assert "With 2 poles instead of 4" in found.reason
+    assert found.next_test == "count the poles"
+
+
+def test_a_counted_pole_number_is_not_doubted_for_the_label_alone():
+    motor = Motor("x", label_kv=1700, poles=4, poles_known_by="counted")
+    assumed = replace(motor, poles_known_by="assumed")
+    assert "pole" not in judge(history(pulls(0, *GOOD), motor=motor), NOW).headline
+    assert "pole" in judge(history(pulls(0, *GOOD), motor=assumed), NOW).headline
+
+
+def test_the_first_check_stands_against_the_label():
+    found = judge(history(pulls(0, *GOOD)), NOW)
+    kv = evidence(found, "kv")
+    assert (kv.baseline.source, kv.baseline.n, kv.state) == ("label", 0, "within")
+    assert evidence(found, "no_load_current").state == "no_baseline"
+
+
+def test_peers_stand_in_for_a_missing_baseline():
+    peers = {
+        "no_load_current": [Baseline(v, 2, "own", conditions=replace(PULL, supply_v=7.4)) for v in (1.4, 1.5, 1.5, 1.6)]
+    }
+    current = evidence(judge(history(pulls(0, *GOOD)), NOW, peers), "no_load_current")
+    assert current.baseline.source == "model"
+    assert "more than 4 others of its model" in current.reason
+
+
+def test_nothing_measured_is_unproven_and_says_what_to_do():
+    found = judge(history(), NOW)
+    assert (found.verdict, found.next_test, found.check_by) == ("unproven", "full-throttle pull", None)
+
+
+def test_nothing_measured_since_a_part_was_replaced_is_no_baseline():
+    found = judge(history(*BEFORE, events=((20, "rotor_replaced"),)), NOW)
+    assert evidence(found, "kv").state == "no_baseline"
+    assert "since a part was replaced" in evidence(found, "kv").reason
+
+
+def test_a_reading_at_another_voltage_says_so_instead_of_comparing():
+    found = answer((7.0, 2.4, 23800), (7.0, 2.4, 23800))
+    current = evidence(found, "no_load_current")
+    assert current.state == "no_baseline"
+    assert "another voltage" in current.notes[0]
+    assert evidence(found, "kv").state == "within"
+
+
+def test_runs_that_disagree_add_to_the_doubt():
+    sure, torn = answer((7.4, 2, 25160), (7.4, 2, 25160)), answer((7.4, 2, 24800), (7.4, 2, 25520))
+    assert evidence(torn, "kv").change.u > 2 * evidence(sure, "kv").change.u
+    assert "take another" in evidence(torn, "kv").notes[0]
+
+
+def test_later_readings_and_events_are_not_known_yet():
+    h = history(*BEFORE, pulls(40, (7.4, 2.9, 25160)), events=((41, "rewound"),))
+    assert judge(h, day(20)).verdict == "keep"
+
+
+@settings(max_examples=25)
+@given(st.randoms())
+def test_the_order_of_what_is_known_changes_nothing(shuffler):
+    h = history(*BEFORE, pulls(40, (7.4, 2.5, 25160), (7.4, 2.4, 25000)), events=((30, "crash"), (31, "run")))
+    checks = [replace(c, readings=tuple(shuffler.sample(c.readings, len(c.readings)))) for c in h.checks]
+    shuffler.shuffle(checks)
+    events = list(h.events)
+    random.Random(shuffler.random()).shuffle(events)
+    assert judge(replace(h, checks=tuple(checks), events=tuple(events)), NOW) == judge(h, NOW)
+
+
+@pytest.mark.parametrize("fault", sorted(set(SIGNS) - {"failing_sensor", "bent_shaft", "cracked_magnet"}))
+def test_a_fault_that_shows_all_its_signs_is_named(fault):
+    witnesses = [Witness(q, 1.2 * sign, abs(sign) / 8 + 0.3) for q, sign in SIGNS[fault].items()]
+    quiet = [Witness(q, 0.0, 1.0) for q in ("timing_mean", "run_out", "detent_variation") if q not in SIGNS[fault]]
+    found = weigh(witnesses + quiet, [])
+    assert found[0].fault == fault
+    assert sum(f.probability for f in found) == pytest.approx(1)
+
+
+def test_the_telling_test_is_the_one_on_which_the_suspects_differ():
+    suspects = [Fault("worn_bearing", 0.5, 1), Fault("shorted_turn", 0.5, 1)]
+    assert (
+        telling_test(suspects, {"detent_peak": (5, 60), "temperature": (1.5, 60), "timing_mean": (0.5, 60)})
+        == "temperature"
+    )
+    assert telling_test([Fault("none", 1, 0)], {"detent_peak": (5, 60)}) is None

@@ -1,0 +1,204 @@
+"""In and out: the three tables, bad rows, the same file twice, and there and back."""
+
+import csv
+import json
+from pathlib import Path
+
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from waldhorn.core.errors import Refused
+from waldhorn.core.measures import MEASURES
+from waldhorn.exchange.exporting import backup, export_tables, restore, schemas
+from waldhorn.exchange.importing import import_tables, write_rejected
+from waldhorn.exchange.rows import TABLES, column_names
+from waldhorn.store.engine import open_store
+
+DOCS = Path(__file__).parents[2] / "docs"
+MOTORS = "tag,model,kind,poles,label_kv\nVS-01,Skerry 36,inrunner,4,3450\n"
+READINGS = "motor,check,at,measure,value,unit,run,step\n"
+
+
+def quiet(name, done, size):
+    assert 0 <= done <= size
+
+
+def bring_in(store, folder, skip_bad=False, **tables):
+    files = []
+    for name, text in tables.items():
+        files.append(folder / f"{name}.csv")
+        files[-1].write_text(text, encoding="utf-8")
+    with store.writing() as session:
+        outcome = import_tables(session, files, quiet, skip_bad)
+        if outcome.rejected and not skip_bad:
+            session.rollback()
+    return outcome
+
+
+def everything(store):
+    with store.reading() as session:
+        return backup(session)["tables"]
+
+
+def test_every_listed_measure_is_stored_in_its_own_unit(store, tmp_path):
+    rows = "".join(
+        f"VS-01,a,2026-05-02T10:00:00+02:00,{m},{(x.low + x.high) / 2},{x.unit},1,8\n" for m, x in MEASURES.items()
+    )
+    outcome = bring_in(store, tmp_path, motors=MOTORS, readings=READINGS + rows)
+    assert (outcome.stored["readings"], outcome.rejected) == (len(MEASURES), [])
+    assert {r["measure"] for r in everything(store)["reading"]} == set(MEASURES)
+
+
+@pytest.mark.parametrize(
+    ("measure", "value", "unit", "stored"),
+    [
+        ("gap", 0.01, "in", 0.254),
+        ("detent_peak", 100, "g·cm", 9.80665),
+        ("detent_peak", 1, "oz·in", 7.06155),
+        ("temperature", 110, "°F", 43.3333),
+        ("no_load_current", 2310, "mA", 2.31),
+        ("rpm", 25.12, "krpm", 25120),
+    ],
+)
+def test_other_units_are_converted(store, tmp_path, measure, value, unit, stored):
+    row = f"VS-01,a,2026-05-02T10:00:00+02:00,{measure},{value},{unit},1,8\n"
+    bring_in(store, tmp_path, motors=MOTORS, readings=READINGS + row)
+    assert everything(store)["reading"][0]["value"] == pytest.approx(stored, rel=1e-5)
+
+
+@pytest.mark.parametrize(
+    ("row", "column", "says"),
+    [
+        ("VS-99,a,2026-05-02T10:00:00+02:00,kv,3400,,1,8", "motor", "no motor “VS-99”"),
+        ("VS-01,a,2026-05-02T10:00:00,kv,3400,,1,8", "at", "no offset"),
+        ("VS-01,a,yesterday,kv,3400,,1,8", "at", "not a time"),
+        ("VS-01,a,2026-05-02T10:00:00+02:00,loudness,80,,1,8", "measure", "not one of"),
+        ("VS-01,a,2026-05-02T10:00:00+02:00,kv,fast,,1,8", "value", "not a number"),
+        ("VS-01,a,2026-05-02T10:00:00+02:00,kv,inf,,1,8", "value", "not a number"),
+        ("VS-01,a,2026-05-02T10:00:00+02:00,kv,3400,dB,1,8", "unit", "not a unit of"),
+        ("VS-01,a,2026-05-02T10:00:00+02:00,supply_volts,900,V,1,8", "value", "outside"),
+        ("VS-01,a,2026-05-02T10:00:00+02:00,kv,3400,,1,9", "step", "less than or equal to 8"),
+        ("VS-01,a,2026-05-02T10:00:00+02:00,kv,,,1,8", "value", "is empty"),
+        ("VS-01,a,2026-05-02T10:00:00+02:00,kv,3400,,1,8,x,y", "row", "has 10 cells"),
+        ('VS-01,"a,2026', "row", "cannot be read"),
+    ],
+)
+def test_a_bad_row_is_named_and_nothing_is_stored(store, tmp_path, row, column, says):
+    good = "VS-01,a,2026-05-02T10:00:00+02:00,kv,3400,,1,8\n"
+    outcome = bring_in(store, tmp_path, motors=MOTORS, readings=f"{READINGS}{good}{row}\n")
+    sentence = outcome.rejected[0].sentences()[0]
+    assert sentence.startswith(f"{tmp_path / 'readings.csv'}:3: {column}: ")
+    assert says in sentence
+    assert everything(store)["motor"] == []
+
+
+def test_skipping_bad_rows_stores_the_good_and_writes_the_bad_aside(store, tmp_path):
+    good, bad = "VS-01,a,2026-05-02T10:00:00+02:00,kv,3400,,1,8\n", "VS-01,a,2026-05-02T10:00:00+02:00,kv,fast,,1,8\n"
+    outcome = bring_in(
+        store, tmp_path, skip_bad=True, motors=MOTORS + "VS-02,,inrunner,7,\n", readings=READINGS + bad + good
+    )
+    assert (outcome.stored["motors"], outcome.stored["readings"]) == (1, 1)
+    written = write_rejected(outcome)
+    rows = [list(csv.DictReader(file.read_text(encoding="utf-8").splitlines())) for file in written]
+    assert "6 or 8" in rows[0][0]["reason"]
+    assert rows[1][0]["value"] == "fast"
+
+
+def test_the_same_files_twice_change_nothing(store, tmp_path):
+    tables = {
+        "motors": MOTORS,
+        "events": "motor,at,event,count\nVS-01,2026-05-01T09:00:00Z,run,5\n",
+        "readings": READINGS + 2 * "VS-01,a,2026-05-02T10:00:00+02:00,detent_peak,18.4,,1,\n",
+    }
+    bring_in(store, tmp_path, **tables)
+    before = everything(store)
+    outcome = bring_in(store, tmp_path, **tables)
+    assert set(outcome.stored.values()) == {0}
+    assert outcome.ignored == {"motors": 1, "events": 1, "readings": 2}
+    assert everything(store) == before
+
+
+def test_a_motor_that_differs_is_left_alone_with_a_warning(store, tmp_path):
+    bring_in(store, tmp_path, motors=MOTORS)
+    outcome = bring_in(store, tmp_path, motors=MOTORS.replace("3450", "3300"))
+    assert "VS-01 is there already and stays as it is (label_kv differ)" in outcome.warnings[0]
+
+
+def test_unknown_columns_are_kept_out_and_named(store, tmp_path):
+    outcome = bring_in(store, tmp_path, motors="tag,colour\nVS-01,blue\n")
+    assert "colour" in outcome.warnings[0]
+    assert outcome.stored["motors"] == 1
+
+
+@pytest.mark.parametrize("text", ["", "a,b\n1,2\n", "tag,tag\nx,y\n"])
+def test_a_file_that_is_no_table_is_refused(store, tmp_path, text):
+    with pytest.raises(Refused, match=r"motors\.csv"):
+        bring_in(store, tmp_path, motors=text)
+
+
+def test_an_export_comes_back_as_the_same_store(demo_store, tmp_path):
+    with demo_store.reading() as session:
+        counts = export_tables(session, tmp_path / "out")
+    assert counts["motors"] == 30
+    fresh = open_store(tmp_path / "fresh.db")
+    with fresh.writing() as session:
+        outcome = import_tables(session, [tmp_path / "out" / f"{t}.csv" for t in TABLES], quiet)
+    assert outcome.stored == counts
+    keep = {
+        "motor": None,
+        "event": None,
+        "reading": ("id", "check_id"),
+        "bench_check": ("id", "open", "at", "rig", "method", "motor_c", "ambient_c"),
+    }
+    for table, volatile in keep.items():
+        ours, theirs = (
+            sorted(
+                json.dumps({k: v for k, v in r.items() if k not in (volatile or ("id",))}) for r in everything(s)[table]
+            )
+            for s in (demo_store, fresh)
+        )
+        assert ours == theirs, table
+    fresh.close()
+
+
+def test_a_backup_comes_back_whole_and_only_into_an_empty_store(demo_store, tmp_path):
+    file = tmp_path / "backup.json"
+    with demo_store.reading() as session:
+        file.write_text(json.dumps(backup(session)))
+    fresh = open_store(tmp_path / "fresh.db")
+    with fresh.writing() as session:
+        restore(session, file)
+    assert everything(fresh) == everything(demo_store)
+    with pytest.raises(Refused, match="empty store"), fresh.writing() as session:
+        restore(session, file)
+    fresh.close()
+
+
+@pytest.mark.parametrize(
+    "text", ["{", "[]", '{"waldhorn_backup": 99}', '{"waldhorn_backup": 1, "tables": {"motor": [{"id": "x"}]}}']
+)
+def test_what_is_no_backup_is_refused(store, tmp_path, text):
+    file = tmp_path / "backup.json"
+    file.write_text(text)
+    with pytest.raises(Refused, match=r"backup\.json"), store.writing() as session:
+        restore(session, file)
+
+
+@settings(max_examples=60, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(st.binary(max_size=300))
+def test_no_file_can_make_the_import_fail(store, tmp_path, raw):
+    file = tmp_path / "readings.csv"
+    file.write_bytes(b"motor,at,measure,value\n" + raw)
+    with store.writing() as session:
+        outcome = import_tables(session, [file], quiet)
+        assert outcome.stored["readings"] == 0
+        session.rollback()
+
+
+def test_the_formats_page_names_every_column_and_the_schema_is_the_models_own():
+    page = (DOCS / "formats.md").read_text(encoding="utf-8")
+    missing = [c for table in TABLES for c in column_names(table) if f"`{c}`" not in page]
+    assert not missing
+    assert not [m for m in MEASURES if f"`{m}`" not in page]
+    assert json.loads((DOCS / "schema.json").read_text(encoding="utf-8")) == schemas()

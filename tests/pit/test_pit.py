@@ -1,0 +1,174 @@
+"""What the technician does: take in, check, set aside, sign, undo."""
+
+from dataclasses import asdict
+from datetime import timedelta
+
+import pytest
+
+from made import NOW
+from waldhorn.core.errors import Refusals, Refused
+from waldhorn.pit import bench, checks, judging, motors, rack, signing, undoing
+from waldhorn.store import motors as motor_store
+from waldhorn.store import readings
+from waldhorn.store.models import ReadingRow
+
+FACTS = {"tag": "VS-01", "model": "Skerry 36", "label_kv": "3450", "poles": "4", "slots": "12", "mass_g": "178 g"}
+RIG = {"rig": "green bench", "method": "loaded-supply", "motor_c": "24", "ambient_c": "72F"}
+
+
+@pytest.fixture
+def session(store):
+    with store.writing() as session:
+        yield session
+
+
+@pytest.fixture
+def check(session):
+    motors.take_in(session, FACTS, NOW)
+    found = checks.open_check(session, motor_store.find(session, "VS-01"), NOW)
+    checks.set_up(session, found, RIG, NOW)
+    return found
+
+
+def run(session, check, volts="7,40", amps="2.00", rpm="25 160", minutes=0):
+    return checks.take_run(session, check, {"volts": volts, "amps": amps, "rpm": rpm}, NOW + timedelta(minutes=minutes))
+
+
+def look(session, check, step=""):
+    return bench.look(session, check, motor_store.find(session, "VS-01"), NOW, step)
+
+
+def test_taking_in_reads_what_was_typed(session):
+    assert motors.take_in(session, FACTS, NOW).mass_g == 178
+    with pytest.raises(Refusals) as refused:
+        motors.take_in(session, FACTS | {"tag": "vs-01", "poles": "7", "label_kv": "0", "slots": "1.5"}, NOW)
+    wrong = refused.value.by_field
+    assert "next free is VS-02" in wrong["tag"]
+    assert set(wrong) == {"tag", "poles", "label_kv", "slots"}
+
+
+def test_a_check_goes_on_where_it_was_left(session, check):
+    assert checks.open_check(session, motor_store.find(session, "VS-01"), NOW).id == check.id
+    assert look(session, check).step.name == "pull"
+    run(session, check)
+    assert look(session, check).step.name == "pull"
+    run(session, check)
+    assert look(session, check).step.name == "answer"
+
+
+def test_a_run_that_is_typed_has_a_meaning_before_it_is_taken(session, check):
+    run(session, check)
+    checks.keep_draft(session, check, {"volts": "7.4", "amps": "2.1", "rpm": "25 ooo"})
+    found = look(session, check)
+    assert "is not a" in found.wrong["rpm"]
+    assert (found.pulls[1].amps, found.pulls[1].kv, found.pulls[1].typed) == (2.1, None, True)
+    assert readings.last_run(session, check.id) == 1
+    assert readings.of_check(session, check.id)[0].value == 7.4
+
+
+def test_missing_numbers_are_asked_for(session, check):
+    with pytest.raises(Refusals) as refused:
+        checks.take_run(session, check, {"volts": "7.4", "rpm": "-5"}, NOW)
+    assert refused.value.by_field == {"amps": "amps is still to come", "rpm": "rpm -5 rpm is below 0: look again"}
+
+
+def test_the_odd_one_of_three_is_set_aside_and_undo_brings_it_back(session, check):
+    run(session, check)
+    run(session, check, rpm="26500")
+    assert look(session, check).agreement["kv"].ask_again
+    run(session, check)
+    found = look(session, check)
+    assert [bool(p.aside) for p in found.pulls] == [False, True, False]
+    assert found.pulls[1].aside.startswith("odd one out: KV")
+    assert found.step.name == "answer"
+    assert undoing.undo_last(session, check.motor_id) == "run 3 taken"
+    found = look(session, check)
+    assert [bool(p.aside) for p in found.pulls] == [False, False, False]
+    assert found.pulls[2].typed
+    assert found.typed["rpm"] == "25 160"
+
+
+def test_a_run_is_set_aside_with_a_reason_and_counts_again(session, check):
+    run(session, check)
+    with pytest.raises(Refused, match="say why"):
+        checks.set_aside(session, check, 1, " ", NOW)
+    with pytest.raises(Refused, match="no run 4"):
+        checks.set_aside(session, check, 4, "why", NOW)
+    checks.set_aside(session, check, 1, "clip slipped", NOW)
+    assert {r.aside_reason for r in session.query(ReadingRow)} == {"clip slipped"}
+    checks.bring_back(session, check, 1, NOW)
+    assert all(r.accepted for r in session.query(ReadingRow))
+
+
+def test_differing_from_the_tool_asks_for_a_reason_and_both_stand(session, check):
+    run(session, check)
+    run(session, check)
+    judged = look(session, check).judgement
+    assert judged.verdict == "keep"
+    with pytest.raises(Refusals) as refused:
+        signing.sign(session, check, judged, {"verdict": "retire", "signed_by": ""}, NOW)
+    assert set(refused.value.by_field) == {"signed_by", "reason"}
+    signing.sign(session, check, judged, {"verdict": "retire", "signed_by": "Ines", "reason": "rattles"}, NOW)
+    judging.settle(session, NOW)
+    standing = rack.look(session, "", NOW).hooks[0].standing
+    assert (standing.verdict, standing.tool_verdict, standing.overruled_by) == ("retire", "keep", "Ines")
+    assert standing.reason == "rattles Waldhorn: Keep."
+    with pytest.raises(Refusals, match="closed"):
+        run(session, check)
+
+
+def test_undo_goes_back_step_by_step_to_nothing(session, check):
+    before = asdict(motor_store.to_motor(motor_store.find(session, "VS-01")))
+    run(session, check)
+    motors.amend(session, motor_store.find(session, "VS-01"), FACTS | {"owner": "Oda", "tag": "VS-09"}, NOW)
+    motors.add_event(session, motor_store.find(session, "VS-09"), {"event": "crash"}, NOW)
+    motor_id = check.motor_id
+    words = [undoing.undo_last(session, motor_id) for _ in range(5)]
+    assert words == ["crash logged", "facts corrected", "run 1 taken", "rig and warmth noted", "check opened"]
+    assert asdict(motor_store.to_motor(motor_store.find(session, "VS-01"))) == before
+    assert readings.count_readings(session) == 0
+    with pytest.raises(Refused, match="nothing to undo"):
+        undoing.undo_last(session, motor_id)
+
+
+def test_events_are_checked_in_place(session, check):
+    row = motor_store.find(session, "VS-01")
+    for typed, field in (
+        ({"event": "lost"}, "event"),
+        ({"event": "run", "count": "0"}, "count"),
+        ({"event": "run", "count": "x"}, "count"),
+        ({"event": "crash", "at": "soon"}, "at"),
+        ({"event": "crash", "at": "2031-01-01 10:00"}, "at"),
+    ):
+        with pytest.raises(Refusals) as refused:
+            motors.add_event(session, row, typed, NOW)
+        assert set(refused.value.by_field) == {field}
+
+
+def test_the_rack_hangs_worst_first_and_finds_any_part(demo_store):
+    with demo_store.reading() as session:
+        found = rack.look(session, "", NOW)
+        ranks = [h.standing.rank for h in found.hooks if not h.standing.retired]
+        assert ranks == sorted(ranks)
+        assert found.hooks[-1].motor.tag == "VS-30"
+        assert {h.motor.machine for h in rack.look(session, "DRONE front", NOW).hooks} == {"camera drone"}
+        assert rack.look(session, "100%_", NOW).hooks == []
+
+
+def test_the_demo_tells_its_faults_as_far_as_two_quantities_can(demo_store):
+    with demo_store.reading() as session:
+        judged = {j.motor: j for j in judging.judge_all(session, NOW.replace(year=2100)).values()}
+    assert judged["VS-19"].faults[0].fault == "demagnetised_rotor"
+    assert judged["VS-26"].faults[0].fault == "shorted_turn"
+    assert judged["VS-21"].headline == "Unproven: pole setting?"
+    assert {judged[t].verdict for t in ("VS-01", "VS-04", "VS-15", "VS-28")} == {"keep"}
+
+
+def test_the_rack_and_the_command_line_give_the_same_answer(demo_store):
+    now = NOW.replace(year=2100)
+    with demo_store.reading() as session:
+        kept = {h.motor.tag: h.standing for h in rack.look(session, "", now).hooks}
+        fresh = {j.motor: j for j in judging.judge_all(session, now).values()}
+        single = {t: judging.judge_motor(session, motor_store.find(session, t).id, now)[1] for t in kept}
+    assert all(kept[t].tool_verdict == fresh[t].verdict for t in kept)
+    assert single == fresh

@@ -1,0 +1,79 @@
+"""The store: its pragmas, its migrations, its transactions."""
+
+import pytest
+from alembic.autogenerate import compare_metadata
+from alembic.migration import MigrationContext
+from sqlalchemy import inspect, text
+from sqlalchemy.exc import IntegrityError
+
+from made import NOW
+from waldhorn.core.history import Event, Motor
+from waldhorn.store import acts, motors, readings
+from waldhorn.store.engine import open_store
+from waldhorn.store.models import Base
+from waldhorn.store.readings import NewReading
+
+
+def test_a_store_is_durable_and_checks_its_references(store):
+    with store.reading() as session:
+        pragmas = {p: session.scalar(text(f"PRAGMA {p}")) for p in ("journal_mode", "foreign_keys", "synchronous")}
+    assert pragmas == {"journal_mode": "wal", "foreign_keys": 1, "synchronous": 2}
+
+
+def test_the_migrations_make_exactly_the_tables_of_the_models(store):
+    with store.engine.connect() as connection:
+        context = MigrationContext.configure(connection, opts={"compare_type": False})
+        assert compare_metadata(context, Base.metadata) == []
+        assert "reading" in inspect(connection).get_table_names()
+
+
+def test_opening_twice_keeps_what_is_there(store, tmp_path):
+    with store.writing() as session:
+        motors.add(session, [Motor("VS-01")])
+    again = open_store(tmp_path / "pit.db")
+    with again.reading() as session:
+        assert motors.all_tags(session) == ["VS-01"]
+    again.close()
+
+
+def test_a_block_that_fails_leaves_nothing(store):
+    with pytest.raises(RuntimeError, match="half way"), store.writing() as session:  # noqa: PT012 -- the block is what fails
+        motors.add(session, [Motor("VS-01")])
+        raise RuntimeError("half way")
+    with store.reading() as session:
+        assert motors.all_tags(session) == []
+
+
+def test_a_tag_is_unique_in_any_case(store):
+    with store.writing() as session:
+        motors.add(session, [Motor("VS-01")])
+    with pytest.raises(IntegrityError), store.writing() as session:
+        motors.add(session, [Motor(" vs-01 ")])
+
+
+def test_equal_readings_are_told_apart_by_order_and_stored_once(store):
+    peak = NewReading(NOW, "detent_peak", 18.4)
+    for _ in range(2):
+        with store.writing() as session:
+            if not motors.find(session, "VS-01"):
+                motors.add(session, [Motor("VS-01")])
+            ids = readings.check_ids(session, [(1, "first", NOW, peak)])
+            readings.add_readings(session, [(ids[1, "first"], peak), (ids[1, "first"], peak)])
+    with store.reading() as session:
+        assert readings.count_readings(session) == 2
+        assert [r.value for r in readings.histories(session)[1].checks[0].readings] == [18.4, 18.4]
+
+
+def test_the_same_event_twice_is_one_event(store):
+    with store.writing() as session:
+        motors.add(session, [Motor("VS-01")])
+        assert motors.add_events(session, [(1, Event("crash", NOW))]) == 1
+        assert motors.add_events(session, [(1, Event("crash", NOW))]) == 0
+
+
+def test_an_empty_draft_is_forgotten(store):
+    with store.writing() as session:
+        acts.save_draft(session, "take-in", {"tag": "VS-01"})
+        assert acts.draft(session, "take-in") == {"tag": "VS-01"}
+        acts.save_draft(session, "take-in", {"tag": ""})
+        assert acts.draft(session, "take-in") == {}
