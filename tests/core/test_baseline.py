@@ -130,7 +130,9 @@ def test_segments_part_where_the_quantity_was_reset():
 
 def test_own_references_are_taken_after_the_last_reset_only():
     h = history(pulls(0, (7.4, 2, 25160)), pulls(14, (7.4, 2, 26000)), events=((10, "rewound"),))
-    assert [b.value for b in baseline.own_references(h)["kv"]] == [pytest.approx(26000 / 7.4)]
+    assert [b.value for b in baseline.own_references(baseline.all_groups(h), h.events)["kv"]] == [
+        pytest.approx(26000 / 7.4)
+    ]
 
 
 def test_the_last_reset_is_the_latest_before_the_reading():

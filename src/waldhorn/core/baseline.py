@@ -6,7 +6,7 @@ silently: it is passed over, and the reason travels along.
 """
 
 import math
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from statistics import median
@@ -178,22 +178,24 @@ def of_label(history: History, quantity: Quantity) -> Baseline | None:
     return None if value is None else Baseline(value, 0, "label")
 
 
-def own_references(history: History) -> dict[str, list[Baseline]]:
+def all_groups(history: History) -> dict[str, list[Group]]:
+    """`groups` of every quantity, by name."""
+    return {name: groups(history, quantity) for name, quantity in QUANTITIES.items()}
+
+
+def own_references(found: Mapping[str, Sequence[Group]], events: Sequence[Event]) -> dict[str, list[Baseline]]:
     """What this motor contributes to its model's median: its own early value per quantity and condition.
 
     Returns
     -------
     dict of quantity name to baselines, one for each set of conditions that do not compare with each other
     """
-    return {name: found for name, q in QUANTITIES.items() if (found := _references(history, q))}
+    return {name: own for name, mine in found.items() if mine and (own := _references(mine, events, QUANTITIES[name]))}
 
 
-def _references(history: History, quantity: Quantity) -> list[Baseline]:
+def _references(everything: Sequence[Group], events: Sequence[Event], quantity: Quantity) -> list[Baseline]:
     found: list[Baseline] = []
-    everything = groups(history, quantity)
-    if not everything:
-        return found
-    since = last_reset(history.events, quantity.name, everything[-1].at)
+    since = last_reset(events, quantity.name, everything[-1].at)
     for group in everything:
         if since is not None and group.at < since:
             continue

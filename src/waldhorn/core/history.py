@@ -159,6 +159,8 @@ def differences(same: Sequence[str], a: Conditions, b: Conditions) -> list[str]:
     >>> differences(("rig", "supply_v"), Conditions(rig="A", supply_v=7.4), Conditions(rig="B", supply_v=7.5))
     ['another rig (A, B)']
     """
+    if a is b:
+        return []
     found = []
     for name in same:
         left, right = getattr(a, name), getattr(b, name)

@@ -5,8 +5,11 @@ rows are stored and the bad ones come back with their reason, to be written besi
 """
 
 import csv
+from codecs import BOM_UTF8
+from collections import defaultdict
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
+from itertools import islice
 from pathlib import Path
 from typing import Any
 
@@ -16,13 +19,15 @@ from sqlalchemy.orm import Session
 from waldhorn.core.errors import Refused
 from waldhorn.core.history import Motor
 from waldhorn.core.motor import impossible
-from waldhorn.exchange.rows import TABLES, TELLING_COLUMN, EventsRow, MotorsRow, ReadingsRow, column_names, complaints
+from waldhorn.exchange.rows import TABLES, TELLING_COLUMN, EventsRow, MotorsRow, column_names, complaints
 from waldhorn.store import motors as motor_store
 from waldhorn.store import readings as reading_store
 from waldhorn.store.readings import NewReading
 
 Progress = Callable[[str, int, int], None]  # what, bytes done, bytes in all
+Place = tuple[int, str]  # motor id and check key: where a reading belongs
 _REPORT_EVERY = 5_000
+_BATCH = 20_000
 
 
 @dataclass
@@ -52,12 +57,11 @@ class Outcome:
 
 @dataclass
 class Table:
-    """A CSV file known by its header: its kind, its header, and where each known column stands."""
+    """A CSV file known by its header."""
 
     file: Path
     kind: str
     header: list[str]
-    places: list[tuple[int, str]]
 
 
 def recognise(file: Path, outcome: Outcome) -> Table:
@@ -76,7 +80,7 @@ def recognise(file: Path, outcome: Outcome) -> Table:
     if strange := [c for c in header if c not in known]:
         outcome.warnings.append(f"{file}: unknown columns kept out: {', '.join(c or '(no name)' for c in strange)}")
     outcome.headers[file] = header
-    return Table(file, kind, header, [(i, c) for i, c in enumerate(header) if c in known])
+    return Table(file, kind, header)
 
 
 def import_tables(session: Session, files: list[Path], progress: Progress, skip_bad: bool = False) -> Outcome:
@@ -99,9 +103,20 @@ def import_tables(session: Session, files: list[Path], progress: Progress, skip_
 def _rows(table: Table, outcome: Outcome, progress: Progress) -> Iterator[tuple[int, list[str], Any]]:
     """Line number, cells and validated row of every good row; the bad ones go to the outcome."""
     adapter: TypeAdapter[Any] = TypeAdapter(TABLES[table.kind])
+    known = set(column_names(table.kind))
+    names = [name if name in known else "" for name in table.header]
+
+    def given(cells: list[str]) -> dict[str, str]:
+        return {
+            name: cell
+            for name, cell in zip(names, cells, strict=False)
+            if cell and name and (cell[0] != " " or cell.strip())
+        }
+
     size = table.file.stat().st_size or 1
     with table.file.open("rb") as raw:
-        reader = csv.reader((line.decode("utf-8-sig") for line in raw), strict=True)
+        raw.seek(len(BOM_UTF8) if raw.read(len(BOM_UTF8)) == BOM_UTF8 else 0)
+        reader = csv.reader((line.decode() for line in raw), strict=True)
         line, after = 2, 1  # a row is named by the line it starts on, though a quoted cell may span several
         try:
             next(reader)
@@ -115,9 +130,8 @@ def _rows(table: Table, outcome: Outcome, progress: Progress) -> Iterator[tuple[
                     wrong = [("row", f"has {len(cells)} cells, the header {len(table.header)}")]
                     outcome.rejected.append(Rejected(table.file, line, wrong, cells))
                     continue
-                given = {name: cells[i] for i, name in table.places if i < len(cells) and cells[i].strip()}
                 try:
-                    yield line, cells, adapter.validate_python(given)
+                    yield line, cells, adapter.validate_python(given(cells))
                 except ValidationError as error:
                     outcome.rejected.append(Rejected(table.file, line, complaints(error), cells))
         except (UnicodeDecodeError, csv.Error) as error:
@@ -171,29 +185,40 @@ def _events(session: Session, table: Table, outcome: Outcome, progress: Progress
 
 def _readings(session: Session, table: Table, outcome: Outcome, progress: Progress) -> None:
     known = motor_store.ids_by_tag(session)
-    found: list[tuple[tuple[int, str], NewReading]] = []
-    first: dict[tuple[int, str], NewReading] = {}
+    before, good = reading_store.count_readings(session), 0
+    seen: reading_store.Seen = defaultdict(int)
+    ids: dict[Place, int] = {}
+    for batch in _batches(_good_readings(table, known, outcome, progress)):
+        first: dict[Place, NewReading] = {}
+        for place, reading in batch:
+            if place not in ids and (place not in first or reading.at < first[place].at):
+                first[place] = reading
+        if first:
+            ids |= reading_store.check_ids(session, ((*place, r.at, r) for place, r in first.items()))
+        reading_store.add_readings(session, ((ids[place], reading) for place, reading in batch), seen)
+        good += len(batch)
+    new = reading_store.count_readings(session) - before
+    outcome.stored["readings"] += new
+    outcome.ignored["readings"] += good - new
+
+
+def _good_readings(
+    table: Table, known: dict[str, int], outcome: Outcome, progress: Progress
+) -> Iterator[tuple[Place, NewReading]]:
     for line, cells, row in _rows(table, outcome, progress):
-        motor_id = known.get(motor_store.key_of(row.motor))
+        motor_id = known.get(row.motor) or known.get(motor_store.key_of(row.motor))
         if motor_id is None:
             outcome.rejected.append(_no_motor(table, line, row.motor, cells))
             continue
         try:
-            reading = row.to_reading() if isinstance(row, ReadingsRow) else None
+            yield (motor_id, row.check_key()), row.to_reading()
         except Refused as refused:
             outcome.rejected.append(Rejected(table.file, line, [(refused.field, refused.sentence)], cells))
-            continue
-        if reading:
-            place = (motor_id, row.check_key())
-            found.append((place, reading))
-            if place not in first or reading.at < first[place].at:
-                first[place] = reading
-    ids = reading_store.check_ids(session, ((*place, r.at, r) for place, r in first.items()))
-    before = reading_store.count_readings(session)
-    reading_store.add_readings(session, ((ids[place], reading) for place, reading in found))
-    new = reading_store.count_readings(session) - before
-    outcome.stored["readings"] += new
-    outcome.ignored["readings"] += len(found) - new
+
+
+def _batches(rows: Iterator[tuple[Place, NewReading]]) -> Iterator[list[tuple[Place, NewReading]]]:
+    while batch := list(islice(rows, _BATCH)):
+        yield batch
 
 
 def _no_motor(table: Table, line: int, tag: str, cells: list[str]) -> Rejected:

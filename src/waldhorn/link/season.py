@@ -198,13 +198,13 @@ def _check(motor: BenchMotor, rig: Rig, facts: Motor, at: datetime, rng: np.rand
     clock = at
 
     def note(measure: str, value: float, run: int = 1, **more: Any) -> NewReading:
-        return NewReading(clock, measure, value, run, rig=rig.name, ambient_c=ambient, **more)
+        return NewReading(clock, measure, float(value), run, rig=rig.name, ambient_c=ambient, **more)
 
     for position, peak in enumerate(motor.detent_peaks()[:14], 1):
         yield note("detent_peak", round(peak * (1 + 0.03 * rng.standard_normal()), 2), note=str(position))
     for run in (1, 2):
         clock += timedelta(minutes=2)
-        warm = round(ambient + 1.5 * run + rng.random(), 1)
+        warm = round(ambient + 1.5 * run + float(rng.random()), 1)
         volts = round(rig.volts * (1 + 0.004 * rng.standard_normal()), 2)
         spin = motor.spin(volts, warm)
         at_full: dict[str, Any] = {"step": FULL_STEP, "method": rig.method, "motor_c": warm}

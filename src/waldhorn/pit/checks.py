@@ -50,7 +50,9 @@ def open_check(session: Session, motor: MotorRow, now: datetime) -> CheckRow:
 
 def keep_draft(session: Session, check: CheckRow, typed: Mapping[str, str]) -> None:
     """Keep what is typed so far, beside what was typed in other steps."""
-    fields = acts.draft(session, draft_key(check.id)) | dict(typed)
+    if typed.get("run") not in (None, str(readings.last_run(session, check.id) + 1)):
+        return  # typed into a run that has been taken since; it came late
+    fields = acts.draft(session, draft_key(check.id)) | {k: v for k, v in typed.items() if k != "run"}
     acts.save_draft(session, draft_key(check.id), fields)
 
 
@@ -74,6 +76,8 @@ def take_run(session: Session, check: CheckRow, typed: Mapping[str, str], now: d
         raise Refusals({"rpm": "this check is signed and closed: open a new one to take more runs"})
     values = read(PULL, typed)
     run = readings.last_run(session, check.id) + 1
+    if typed.get("run", str(run)) != str(run):
+        raise Refusals({"rpm": f"run {run - 1} has been taken meanwhile: press Enter again to take this as run {run}"})
     fresh = [
         NewReading(
             now, measure, float(values[name] or 0.0), run, FULL_STEP, rig=check.rig, method=check.method,
@@ -110,7 +114,7 @@ def _set_odd_one_aside(session: Session, check: CheckRow) -> list[acts.Operation
 def set_aside(session: Session, check: CheckRow, run: int, reason: str, now: datetime) -> None:
     """Set a run aside with a reason: kept, but judged without; raises Refused when there is no such run."""
     if not reason.strip():
-        raise Refused("reason", "say why it is set aside: a slip of the hand, a loose clip")
+        raise Refused("aside", "say why it is set aside: a slip of the hand, a loose clip")
     inverse = _aside(session, check, run, reason.strip()[:200])
     if not inverse:
         raise Refused("run", f"there is no run {run} to set aside")

@@ -8,7 +8,7 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from waldhorn.core import baseline, repeats
-from waldhorn.core.baseline import Baseline
+from waldhorn.core.baseline import Baseline, Group
 from waldhorn.core.history import History
 from waldhorn.core.measures import QUANTITIES
 from waldhorn.core.verdict import Evidence, Judgement, Repeatability, judge
@@ -42,8 +42,9 @@ def judge_all(session: Session, as_of: datetime, motor_ids: Sequence[int] | None
     by_model: dict[str, dict[int, Mapping[str, Sequence[Baseline]]]] = defaultdict(dict)
     spreads: Spreads = {}
     for i, history in everything.items():
-        by_model[key_of(history.motor.model)][i] = baseline.own_references(history)
-        _pool(spreads, spread_of(history))
+        found = baseline.all_groups(history)
+        by_model[key_of(history.motor.model)][i] = baseline.own_references(found, history.events)
+        _pool(spreads, spread_of(found))
     known = repeatability(spreads)
     wanted = everything if motor_ids is None else {i: everything[i] for i in motor_ids}
     return {
@@ -59,8 +60,9 @@ def settle(session: Session, now: datetime, progress: Callable[[int, int], None]
         return
     before = standings.rig_spreads(session)
     fresh = readings.histories(session, stale)
-    own = {i: baseline.own_references(h) for i, h in fresh.items()}
-    standings.keep_figures(session, stale, own, {i: spread_of(h) for i, h in fresh.items()})
+    found = {i: baseline.all_groups(h) for i, h in fresh.items()}
+    own = {i: baseline.own_references(found[i], h.events) for i, h in fresh.items()}
+    standings.keep_figures(session, stale, own, {i: spread_of(g) for i, g in found.items()})
     after = standings.rig_spreads(session)
     moved = _moved_rigs(repeatability(before), repeatability(after), after)
     further = [i for i in standings.motors_on_rigs(session, moved) if i not in fresh] if moved else []
@@ -108,14 +110,14 @@ def peers_of(motor_id: int, by_motor: ModelBaselines) -> dict[str, list[Baseline
     return found
 
 
-def spread_of(history: History) -> Spreads:
+def spread_of(found: Mapping[str, Sequence[Group]]) -> Spreads:
     """What the repeats within each check of a motor say of its rigs."""
-    found: Spreads = {}
-    for name, quantity in QUANTITIES.items():
-        for group in baseline.groups(history, quantity):
-            squares, pairs = repeats.within_check([s.value for s in group.samples], quantity.relative)
-            _pool(found, {(group.conditions.rig, name): (squares, pairs)})
-    return found
+    pooled: Spreads = {}
+    for name, mine in found.items():
+        for group in mine:
+            squares, pairs = repeats.within_check([s.value for s in group.samples], QUANTITIES[name].relative)
+            _pool(pooled, {(group.conditions.rig, name): (squares, pairs)})
+    return pooled
 
 
 def _pool(into: Spreads, more: Spreads) -> None:

@@ -85,7 +85,8 @@ def problems(session: Session, typed: Mapping[str, str], but: str = "") -> dict[
     tag = typed.get("tag", "")
     if tag.strip() and store.key_of(tag) != store.key_of(but) and (there := store.find(session, tag)):
         of = f" ({there.model}, {there.owner or 'no owner'})" if there.model else ""
-        wrong["tag"] = f"{there.tag} is on the rack already{of}: next free is {next_free_tag(session, there.tag)}"
+        next_free = next_free_tag(session, there.tag)
+        wrong = {"tag": f"{there.tag} is on the rack already{of}: next free is {next_free}"} | wrong
     return wrong
 
 

@@ -30,6 +30,13 @@ NAMING = {
 }
 
 
+def moment(at: datetime) -> str:
+    """A point in time as it is stored."""
+    if at.tzinfo is None:
+        raise ValueError(f"{at} has no offset from UTC")
+    return at.astimezone(UTC).isoformat(timespec="microseconds")
+
+
 class Moment(TypeDecorator[datetime]):
     """A point in time: stored as ISO 8601 text in UTC, so that it sorts and can be read with any tool."""
 
@@ -37,11 +44,7 @@ class Moment(TypeDecorator[datetime]):
     cache_ok = True
 
     def process_bind_param(self, value: datetime | None, dialect: Dialect) -> str | None:
-        if value is None:
-            return None
-        if value.tzinfo is None:
-            raise ValueError(f"{value} has no offset from UTC")
-        return value.astimezone(UTC).isoformat(timespec="microseconds")
+        return None if value is None else moment(value)
 
     def process_result_value(self, value: str | None, dialect: Dialect) -> datetime | None:
         return None if value is None else datetime.fromisoformat(value)

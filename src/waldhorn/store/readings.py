@@ -3,27 +3,23 @@
 import hashlib
 from collections import defaultdict
 from collections.abc import Iterable, Iterator, Sequence
-from dataclasses import dataclass
 from datetime import datetime
-from typing import Any
+from operator import attrgetter
+from typing import Any, NamedTuple
 
 from sqlalchemy import bindparam, func, select, text
-from sqlalchemy.dialects.sqlite import insert as upsert
 from sqlalchemy.orm import Session
 
 from waldhorn.core.history import Check, Conditions, Event, History, Reading, throttle_pct
-from waldhorn.store.models import CheckRow, EventRow, MotorRow, ReadingRow
+from waldhorn.store.models import CheckRow, EventRow, MotorRow, ReadingRow, moment
 from waldhorn.store.motors import to_motor
 
-_IDENTITY = (
-    "at", "measure", "value", "run", "step", "throttle_pct", "rig", "method", "placement", "supply_v",
-    "timing_set_deg", "motor_c", "ambient_c", "angle_deg", "note",
-)  # fmt: skip
+_NOT_IDENTITY = ("at", "accepted", "aside_reason")
+Seen = defaultdict[tuple[int, int], int]  # (check id, fingerprint) to how often it has come in
 _DIGEST = 8  # bytes; SQLite integers have as many
 
 
-@dataclass(frozen=True, slots=True)
-class NewReading:
+class NewReading(NamedTuple):
     """A reading on its way into the store: the columns of `ReadingRow` that a person or a file gives."""
 
     at: datetime
@@ -45,10 +41,16 @@ class NewReading:
     note: str = ""
 
 
-def fingerprint(reading: NewReading) -> int:
-    """What makes a reading the same reading when it comes in twice: all but whether it was set aside."""
-    identity = "\x1f".join([repr(reading.at.timestamp()), *(repr(getattr(reading, n)) for n in _IDENTITY[1:])])
-    return int.from_bytes(hashlib.blake2b(identity.encode(), digest_size=_DIGEST).digest(), "big", signed=True)
+_identity = attrgetter(*(name for name in NewReading._fields if name not in _NOT_IDENTITY))
+
+
+def fingerprint(reading: NewReading, at: str) -> int:
+    """What makes a reading the same reading when it comes in twice: all but whether it was set aside.
+
+    `at` is its time as it is stored, whatever offset it was given in.
+    """
+    identity = repr((at, _identity(reading))).encode()
+    return int.from_bytes(hashlib.blake2b(identity, digest_size=_DIGEST).digest(), "big", signed=True)
 
 
 def check_ids(session: Session, checks: Iterable[tuple[int, str, datetime, NewReading]]) -> dict[tuple[int, str], int]:
@@ -57,24 +59,30 @@ def check_ids(session: Session, checks: Iterable[tuple[int, str, datetime, NewRe
     `checks` gives motor id, key, time and a reading whose conditions become those of the check.
     """
     rows = [
-        {"motor_id": motor_id, "key": key, "at": at, "open": False, "rig": r.rig, "method": r.method,
-         "motor_c": r.motor_c, "ambient_c": r.ambient_c}
-        for motor_id, key, at, r in checks
-    ]  # fmt: skip
-    if rows:
-        session.execute(upsert(CheckRow).on_conflict_do_nothing(), rows)
-    found = session.execute(select(CheckRow.motor_id, CheckRow.key, CheckRow.id))
+        (motor_id, key, moment(at), False, r.rig, r.method, r.motor_c, r.ambient_c) for motor_id, key, at, r in checks
+    ]
+    _insert(session, "bench_check", ("motor_id", "key", "at", "open", "rig", "method", "motor_c", "ambient_c"), rows)
+    query = select(CheckRow.motor_id, CheckRow.key, CheckRow.id)
+    found = session.execute(_only(query, CheckRow.motor_id, sorted({row[0] for row in rows})))
     return {(motor_id, key): check_id for motor_id, key, check_id in found}
 
 
-def add_readings(session: Session, readings: Iterable[tuple[int, NewReading]]) -> None:
+def _insert(session: Session, table: str, names: Sequence[str], rows: Sequence[tuple[Any, ...]]) -> None:
+    """Insert rows that are not there yet. An import writes hundreds of thousands: they go to the driver as they are."""
+    if rows:
+        columns = ",".join(f'"{name}"' for name in names)
+        statement = f"INSERT OR IGNORE INTO {table} ({columns}) VALUES ({','.join('?' * len(names))})"
+        session.connection().exec_driver_sql(statement, list(rows))
+
+
+def add_readings(session: Session, readings: Iterable[tuple[int, NewReading]], seen: Seen | None = None) -> None:
     """Store readings, given as (check id, reading); one that is already there is left alone.
 
-    Equal readings of one check are told apart by their order, so that two equal peaks are two peaks.
+    Equal readings of one check are told apart by their order, so that two equal peaks are two peaks; `seen` carries
+    the count from one batch to the next.
     """
-    rows = list(_numbered(readings))
-    if rows:
-        session.execute(upsert(ReadingRow).on_conflict_do_nothing(), rows)
+    rows = list(_numbered(readings, defaultdict(int) if seen is None else seen))
+    _insert(session, "reading", ("check_id", "fingerprint", "occurrence", *NewReading._fields), rows)
 
 
 def count_readings(session: Session) -> int:
@@ -82,14 +90,12 @@ def count_readings(session: Session) -> int:
     return session.scalar(select(func.count()).select_from(ReadingRow)) or 0
 
 
-def _numbered(readings: Iterable[tuple[int, NewReading]]) -> Iterator[dict[str, Any]]:
-    seen: dict[tuple[int, int], int] = defaultdict(int)
+def _numbered(readings: Iterable[tuple[int, NewReading]], seen: Seen) -> Iterator[tuple[Any, ...]]:
     for check_id, reading in readings:
-        mark = fingerprint(reading)
-        row = {name: getattr(reading, name) for name in NewReading.__slots__}
-        row |= {"check_id": check_id, "fingerprint": mark, "occurrence": seen[check_id, mark]}
+        at = moment(reading.at)
+        mark = fingerprint(reading, at)
+        yield (check_id, mark, seen[check_id, mark], at, *reading[1:])
         seen[check_id, mark] += 1
-        yield row
 
 
 def histories(session: Session, motor_ids: Sequence[int] | None = None) -> dict[int, History]:

@@ -4,9 +4,10 @@ import logging
 
 from fastapi import Depends, FastAPI, Request
 from fastapi.exceptions import RequestValidationError
-from fastapi.responses import HTMLResponse
+from fastapi.responses import HTMLResponse, Response
 from fastapi.staticfiles import StaticFiles
 from starlette.exceptions import HTTPException
+from starlette.requests import ClientDisconnect
 
 from waldhorn.store.engine import Store
 from waldhorn.web import check, guard, help_page, motor, rack, take_in
@@ -27,6 +28,7 @@ def create_app(store: Store, host: str = "127.0.0.1") -> FastAPI:
         app.include_router(screen.router)
     app.add_exception_handler(HTTPException, _refused)
     app.add_exception_handler(RequestValidationError, _not_understood)
+    app.add_exception_handler(ClientDisconnect, _gone)
     app.add_exception_handler(Exception, _failed)
     return app
 
@@ -40,6 +42,10 @@ async def _refused(request: Request, error: Exception) -> HTMLResponse:
 
 async def _not_understood(request: Request, error: Exception) -> HTMLResponse:
     return page(request, "refused.html", 404, words="There is no such page.")
+
+
+async def _gone(request: Request, error: Exception) -> Response:
+    return Response(status_code=400)  # nobody is there to read it
 
 
 async def _failed(request: Request, error: Exception) -> HTMLResponse:

@@ -14,6 +14,7 @@ document.addEventListener("keydown", (event) => {
   if (event.key === "ArrowDown" || event.key === "ArrowUp") return walk(event);
   if (event.key !== "Escape" && takesText(target)) {
     if (event.key === "Enter" && target.matches(".find")) openFirst(event);
+    if (event.key === "Enter" && target.matches("select") && !event.defaultPrevented) target.form.requestSubmit();
     return;
   }
   const wanted = event.key.length === 1 ? event.key.toLowerCase() : event.key;

@@ -1,0 +1,138 @@
+"""Benchmarks, printed as ratios against something in the same run: this is a shared machine, seconds mean little.
+
+Aims: pages within 10x of a static page of the same server, import within 10x of raw sqlite3, judging linear (10x
+the motors within 12x the time).
+"""
+
+import csv
+import re
+import sqlite3
+import tempfile
+import time
+from collections.abc import Callable
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+
+from fastapi.testclient import TestClient
+
+from waldhorn.exchange.importing import import_tables
+from waldhorn.pit import judging
+from waldhorn.store.engine import Store, open_store
+from waldhorn.web.app import create_app
+
+MOTORS, READINGS = 2_000, 200_000
+COLUMNS = ["motor", "check", "at", "measure", "value", "run", "step", "rig", "method", "motor_c"]
+START = datetime(2026, 1, 1, tzinfo=UTC)
+
+
+def best(what: Callable[[], object], times: int = 5) -> float:
+    """The fastest of several goes, in seconds."""
+    taken = []
+    for _ in range(times):
+        start = time.perf_counter()
+        what()
+        taken.append(time.perf_counter() - start)
+    return min(taken)
+
+
+def write_tables(folder: Path, motors: int, readings: int) -> list[Path]:
+    """Motors with equally many full-throttle checks of two runs each, in models of twenty."""
+    files = [folder / "motors.csv", folder / "readings.csv"]
+    with files[0].open("w", newline="") as stream:
+        writer = csv.writer(stream)
+        writer.writerow(["tag", "model", "label_kv", "poles", "machine", "owner"])
+        writer.writerows(
+            [f"M-{i:04}", f"Model {i // 20}", 3450, 4, f"boat {i % 300}", f"owner {i % 80}"] for i in range(motors)
+        )
+    checks = readings // motors // 6
+    with files[1].open("w", newline="") as stream:
+        writer = csv.writer(stream)
+        writer.writerow(COLUMNS)
+        left = readings
+        for i in range(motors):
+            for c in range(checks + 1):
+                at = (START + timedelta(days=3 * c, minutes=i % 600)).isoformat()
+                for run in (1, 2):
+                    for measure, value in (
+                        ("supply_volts", 7.4),
+                        ("rpm", 25_000 + 7 * ((i * c + run) % 31)),
+                        ("no_load_current", 2.2),
+                    ):
+                        if left and (c < checks or i * 6 < readings - motors * checks * 6):
+                            writer.writerow([f"M-{i:04}", c, at, measure, value, run, 8, "bench", "loaded-supply", 25])
+                            left -= 1
+    return files
+
+
+def import_into(store: Store, files: list[Path]) -> None:
+    """The import as the command does it, without judging afterwards."""
+    with store.writing() as session:
+        import_tables(session, files, lambda *_: None)
+
+
+def raw_executemany(folder: Path) -> float:
+    """The same rows into the same table, already parsed and checked, with the standard library alone."""
+    source = sqlite3.connect(folder / "large.db")
+    rows = source.execute("SELECT * FROM reading").fetchall()
+    source.close()
+    open_store(folder / "raw.db").close()
+    connection = sqlite3.connect(folder / "raw.db", isolation_level=None)
+    connection.execute("PRAGMA synchronous=FULL")
+    start = time.perf_counter()
+    connection.execute("BEGIN")
+    connection.executemany(f"INSERT INTO reading VALUES ({','.join('?' * len(rows[0]))})", rows)
+    connection.execute("COMMIT")
+    taken = time.perf_counter() - start
+    connection.close()
+    return taken
+
+
+def say(what: str, ratio: float, aim: float) -> None:
+    """One line a ratio."""
+    print(f"{what:<62} {ratio:7.1f}x  aim {aim:g}x  {'met' if ratio <= aim else 'NOT met'}", flush=True)
+
+
+def main() -> None:
+    """Measure and print every ratio."""
+    with tempfile.TemporaryDirectory() as name:
+        folder = Path(name)
+        (folder / "small").mkdir()
+        files = write_tables(folder, MOTORS, READINGS)
+        store, small = open_store(folder / "large.db"), open_store(folder / "small.db")
+        start = time.perf_counter()
+        import_into(store, files)
+        imported = time.perf_counter() - start
+        say("import of 200,000 readings : raw executemany", imported / raw_executemany(folder), 10)
+        import_into(small, write_tables(folder / "small", MOTORS // 10, READINGS // 10))
+        now = START + timedelta(days=400)
+        times = {}
+        for key, one in (("large", store), ("small", small)):
+            with one.reading() as session:
+                times[key] = best(lambda s=session: judging.judge_all(s, now), 2)
+            with one.writing() as session:
+                judging.settle(session, now)
+        say("judge of 2,000 motors : judge of 200", times["large"] / times["small"], 12)
+        pages(store)
+        store.close()
+        small.close()
+
+
+def pages(store: Store) -> None:
+    """The main pages against a static page of the same server."""
+    with TestClient(create_app(store), base_url="http://127.0.0.1") as client:
+        tag = re.search(r"/motors/([^\"?]+)\"", client.get("/?find=M-1").text)
+        static = best(lambda: client.get("/help"), 40)
+        for what, path in (
+            ("rack", "/"),
+            ("rack, finding", "/?find=owner+7"),
+            ("motor page", f"/motors/{tag[1] if tag else ''}"),
+        ):
+            say(
+                f"{what} with 2,000 motors, 200,000 readings : static page",
+                best(lambda p=path: client.get(p), 40) / static,
+                10,
+            )
+
+
+if __name__ == "__main__":
+    main()

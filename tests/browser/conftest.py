@@ -1,0 +1,67 @@
+"""A real server on a copy of the demo, and a headless Chromium to use it with."""
+
+import re
+import socket
+import threading
+import time
+from collections.abc import Iterator
+
+import pytest
+import uvicorn
+from playwright.sync_api import Browser, Page, sync_playwright
+
+from screens import CHROMIUM, DESK, FLAGS, HAND
+from waldhorn.web.app import create_app
+
+# A refused form (422) is an answer; a draft overtaken by the next key is aborted; one test takes the server away.
+EXPECTED = re.compile(r"422|htmx:(afterRequest|sendAbort|sendError)|ERR_FAILED")
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Browser]:
+    """One Chromium for all tests."""
+    with sync_playwright() as playwright:
+        chromium = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
+        yield chromium
+        chromium.close()
+
+
+@pytest.fixture
+def address(demo_store) -> Iterator[str]:
+    """The address of a server on a copy of the demo."""
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        port = probe.getsockname()[1]
+    server = uvicorn.Server(uvicorn.Config(create_app(demo_store), port=port, log_level="warning"))
+    thread = threading.Thread(target=server.run)
+    thread.start()
+    while not server.started:
+        time.sleep(0.01)
+    yield f"http://127.0.0.1:{port}"
+    server.should_exit = True
+    thread.join()
+
+
+@pytest.fixture
+def page(browser: Browser, address: str) -> Iterator[Page]:
+    """A page at a desk's width that fails its test when the page complains."""
+    yield from _page(browser, address, viewport=DESK)
+
+
+@pytest.fixture
+def phone(browser: Browser, address: str) -> Iterator[Page]:
+    """A page in the hand, used by touch."""
+    yield from _page(browser, address, viewport=HAND, has_touch=True, is_mobile=True)
+
+
+def _page(browser: Browser, address: str, **how) -> Iterator[Page]:
+    context = browser.new_context(base_url=address, **how)
+    opened = context.new_page()
+    complaints: list[str] = []
+    opened.on("pageerror", lambda error: complaints.append(str(error)))
+    opened.on(
+        "console", lambda m: complaints.append(m.text) if m.type == "error" and not EXPECTED.search(m.text) else None
+    )
+    yield opened
+    context.close()
+    assert complaints == []

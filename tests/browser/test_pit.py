@@ -1,0 +1,174 @@
+"""Taking in, finding, what happened, day and night, and whether everybody can use it."""
+
+import re
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import expect
+
+from screens import DESK, HAND
+
+AXE = Path(__file__).parents[2] / "frontend/node_modules/axe-core/axe.min.js"
+
+
+def test_a_motor_is_taken_in_by_keyboard_in_one_go(page):
+    page.goto("/")
+    page.keyboard.press("n")
+    expect(page.locator("#tag")).to_be_focused()
+    typed = {
+        "tag": "VS-07",
+        "model": "Skerry 36",
+        "owner": "Ines",
+        "machine": "Grebe",
+        "position": "",
+        "kind": None,
+        "sensored": None,
+        "label_kv": "3450",
+        "turns": "",
+        "poles": "5",
+        "poles_known_by": None,
+        "slots": "12",
+    }
+    for text in typed.values():
+        if text:
+            page.keyboard.type(text)
+        page.keyboard.press("Tab")
+    expect(page.locator("#wrong-tag")).to_contain_text("next free is VS-31")
+    expect(page.locator("#wrong-poles")).to_contain_text("4 or 6")
+    page.keyboard.press("Enter")
+    expect(page.locator("#tag")).to_be_focused()
+    expect(page.locator("#owner")).to_have_value("Ines")
+    page.locator("#tag").fill("VS-31")
+    page.locator("#poles").fill("4")
+    expect(page.locator("#sketch .d-magnet")).to_have_count(4)
+    page.keyboard.press("Enter")
+    expect(page).to_have_url(re.compile("/motors/VS-31$"))
+    expect(page.locator("h1")).to_have_text("Unproven: nothing to judge by yet.")
+    page.goto("/motors/new")
+    expect(page.locator("#owner")).to_have_value("")
+
+
+def test_what_is_typed_about_a_new_motor_survives_a_reload(page):
+    page.goto("/motors/new")
+    with page.expect_response("**/draft"):
+        page.locator("#tag").fill("VS-40")
+    with page.expect_response("**/draft"):
+        page.locator("#slots").fill("10")
+    expect(page.locator("#wrong-slots")).to_contain_text("cannot carry three phases")
+    page.reload()
+    expect(page.locator("#tag")).to_have_value("VS-40")
+    expect(page.locator("#wrong-slots")).to_contain_text("cannot carry three phases")
+
+
+def test_the_drawing_is_true_to_the_motor(page):
+    page.goto("/motors/VS-20")
+    drawing = page.get_by_role("img", name="outrunner VS-20 seen along its shaft, 12 slots, 14 poles")
+    expect(drawing.locator(".d-magnet")).to_have_count(14)
+    assert drawing.locator(".d-slot").get_attribute("d").count("M") == 12
+    expect(drawing.get_by_text("sensors")).to_have_count(0)
+    page.goto("/motors/VS-11")
+    expect(page.locator(".d-ring-past")).to_have_count(1)
+
+
+def test_events_stand_on_the_axis_and_can_be_undone(page):
+    page.goto("/motors/VS-01")
+    before = page.locator(".c-event").count()
+    page.get_by_text("Something happened").click()
+    page.get_by_label("what", exact=True).select_option("crash")
+    page.get_by_label("detail").fill("met the jetty")
+    page.get_by_role("button", name="Log it").click()
+    expect(page.locator(".c-event.grave")).to_have_count(before // 2 + 2)
+    expect(page.get_by_text("crashed today (met the jetty)")).to_be_visible()
+    page.keyboard.press("u")
+    expect(page.locator(".c-event")).to_have_count(before)
+
+
+def test_every_check_stands_in_its_lane_with_its_words(page):
+    page.goto("/motors/VS-11")
+    lane = page.get_by_role("img", name="no-load current over time, 9 checks")
+    expect(lane.locator(".c-mark")).to_have_count(9)
+    page.get_by_text("In figures").click()
+    expect(page.locator("tbody tr").filter(has_text=re.compile(r"\d\.\d\d"))).to_have_count(9)
+
+
+def test_the_rack_is_walked_with_the_arrows(page):
+    page.goto("/")
+    page.keyboard.press("ArrowDown")
+    page.keyboard.press("ArrowDown")
+    second = page.locator("[data-hook]").nth(1)
+    expect(second).to_be_focused()
+    href = second.get_attribute("href")
+    page.keyboard.press("Enter")
+    expect(page).to_have_url(re.compile(f"{href}$"))
+    page.keyboard.press("Escape")
+    expect(page.locator("#rack")).to_be_visible()
+
+
+def test_finding_nothing_says_so_and_letters_in_the_search_are_letters(page):
+    page.goto("/")
+    page.keyboard.press("/")
+    page.keyboard.type("nnn")
+    expect(page.locator("h1")).to_have_text("Nothing on the rack has “nnn”.")
+    expect(page).to_have_url(re.compile(r"/\?find=nnn$"))
+
+
+def test_facts_are_corrected_and_the_correction_undone(page):
+    page.goto("/motors/VS-21")
+    page.get_by_text("Facts", exact=True).click()
+    page.get_by_role("link", name="Correct the facts").click()
+    page.get_by_label("poles known by").select_option("counted")
+    page.locator("#poles").fill("14")
+    page.keyboard.press("Enter")
+    expect(page.locator("h1")).not_to_have_text("Unproven: pole setting?")
+    page.keyboard.press("u")
+    expect(page.locator("h1")).to_have_text("Unproven: pole setting?")
+
+
+def test_day_and_night_are_switched_and_remembered(page):
+    page.goto("/")
+    paper = "getComputedStyle(document.documentElement).backgroundColor"
+    day = page.evaluate(paper)
+    page.get_by_role("button", name="Day or night").click()
+    night = page.evaluate(paper)
+    assert night != day
+    page.reload()
+    assert page.evaluate(paper) == night
+
+
+@pytest.mark.parametrize("scheme", ["light", "dark"])
+@pytest.mark.parametrize("size", [DESK, HAND], ids=["desk", "hand"])
+def test_nothing_stands_in_anybodys_way(browser, address, size, scheme):
+    context = browser.new_context(base_url=address, viewport=size, color_scheme=scheme)
+    page = context.new_page()
+    page.goto("/motors/VS-07")
+    page.get_by_role("button", name="Back to the bench").click()
+    bench = page.url
+    for path in (
+        "/",
+        "/motors/VS-11",
+        "/motors/new",
+        bench,
+        f"{bench}?step=setup",
+        f"{bench}?step=answer",
+        "/help",
+        "/nowhere",
+    ):
+        page.goto(path)
+        for summary in page.locator("summary").all():
+            summary.click()
+        page.evaluate(AXE.read_text(encoding="utf-8"))
+        found = page.evaluate("axe.run(document, {resultTypes: ['violations']})")
+        serious = [
+            (v["id"], v["nodes"][0]["target"], v["nodes"][0]["failureSummary"])
+            for v in found["violations"]
+            if v["impact"] in ("serious", "critical")
+        ]
+        assert serious == [], path
+        assert page.evaluate("document.documentElement.scrollWidth <= innerWidth"), path
+        small = page.evaluate(
+            "[...document.querySelectorAll('a, button, input:not([type=hidden]):not([type=radio]), select, summary')]"
+            ".filter(e => e.offsetParent && !e.closest('.skip, p, td') && e.getBoundingClientRect().height < 43.5)"
+            ".map(e => e.outerHTML.slice(0, 90))"
+        )
+        assert small == [], path
+    context.close()

@@ -1,0 +1,9 @@
+"""The browser and the two sizes of screen that the tests, the benchmarks and the screenshots use."""
+
+CHROMIUM = "/usr/bin/chromium"
+FLAGS = [
+    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
+    "--disable-component-update", "--disable-sync",
+]  # fmt: skip
+DESK = {"width": 1280, "height": 800}
+HAND = {"width": 390, "height": 844}
