@@ -1,7 +1,7 @@
 # Two commands do everything: `make demo` and `make test`. The rest is for those who change Waldhorn.
 PY := .venv/bin/python
-RUN := .venv/.installed-$(shell cat requirements.txt pyproject.toml | sha256sum | cut -c1-16)
-DEV := .venv/.installed-dev-$(shell cat requirements.txt requirements-dev.txt pyproject.toml | sha256sum | cut -c1-16)
+RUN := .venv/.installed-$(shell cat requirements-build.txt requirements.txt pyproject.toml | sha256sum | cut -c1-16)
+DEV := .venv/.installed-dev-$(shell cat requirements-build.txt requirements.txt requirements-dev.txt pyproject.toml | sha256sum | cut -c1-16)
 NODE := frontend/node_modules/.installed-$(shell sha256sum < frontend/package-lock.json | cut -c1-16)
 APT := $(shell [ "$$(id -u)" = 0 ] || echo sudo) apt-get
 
@@ -30,6 +30,7 @@ frontend: $(NODE)
 	node frontend/build.mjs
 
 lock: $(DEV)
+	.venv/bin/pip-compile --quiet --generate-hashes --no-emit-index-url --no-emit-options --strip-extras --allow-unsafe --upgrade -o requirements-build.txt requirements-build.in
 	.venv/bin/pip-compile --quiet --generate-hashes --no-emit-index-url --no-emit-options --strip-extras --upgrade -o requirements.txt requirements.in
 	.venv/bin/pip-compile --quiet --generate-hashes --no-emit-index-url --no-emit-options --strip-extras --allow-unsafe --upgrade -o requirements-dev.txt requirements-dev.in
 
@@ -41,7 +42,7 @@ browser:
 	python3 -m venv .venv
 
 $(RUN): | .venv/bin/python
-	$(PY) -m pip install --quiet --require-hashes -r requirements.txt
+	$(PY) -m pip install --quiet --require-hashes -r requirements-build.txt -r requirements.txt
 	$(PY) -m pip install --quiet --no-build-isolation --no-deps -e .
 	touch $@
 

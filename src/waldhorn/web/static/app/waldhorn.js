@@ -59,6 +59,20 @@ document.addEventListener("htmx:afterRequest", (event) => {
   if (event.detail.xhr.status) document.getElementById("offline").hidden = true;
 });
 
+// A draft must never overtake or cut off the form it belongs to: sending the form ends it, and holds back the next.
+document.addEventListener("htmx:beforeRequest", (event) => {
+  const element = event.detail.elt;
+  if (element.matches("form")) {
+    element.dataset.sending = "yes";
+    element.querySelectorAll("[data-draft]").forEach((draft) => window.htmx.trigger(draft, "htmx:abort"));
+  } else if (element.matches("[data-draft]") && element.closest("form")?.dataset.sending) {
+    event.preventDefault();
+  }
+});
+document.addEventListener("htmx:afterRequest", (event) => {
+  if (event.detail.elt.matches("form")) delete event.detail.elt.dataset.sending;
+});
+
 document.addEventListener("alpine:init", () => {
   window.Alpine.data("bench", () => ({
     // Enter goes to the next empty field; on the last one the form is sent.
