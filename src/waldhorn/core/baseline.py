@@ -34,7 +34,7 @@ RESETS: dict[str, frozenset[str]] = {
 @dataclass(frozen=True, slots=True)
 class Baseline:
     """A baseline of one quantity. `n` runs stand behind it; `extra_u` is its own further uncertainty in the
-    change unit; `source` is own, model or label; `at` the day of the first check it rests on."""
+    change unit; `source` is own, model, label, machine or zero; `at` the day of the first check it rests on."""
 
     value: float
     n: int
@@ -57,6 +57,11 @@ class Group:
     @property
     def value(self) -> float:
         return median(s.value for s in self.samples)
+
+    @property
+    def n(self) -> int:
+        """How many readings stand behind it."""
+        return sum(s.n for s in self.samples)
 
     @property
     def conditions(self) -> Conditions:
@@ -132,7 +137,7 @@ def _of_first(comparable: Sequence[Group], quantity: Quantity, now: Conditions |
     assumed = unknown(quantity.same, reference, now) if now else []
     return Baseline(
         value=median(s.value for s in runs),
-        n=len(runs),
+        n=sum(s.n for s in runs),
         source="own",
         extra_u=max(s.extra_u for s in runs),
         at=first[0].at,
@@ -172,6 +177,15 @@ def of_model(peers: Sequence[Baseline], now: Conditions, quantity: Quantity) -> 
     return Baseline(centre, len(values), "model", extra, None, now)
 
 
+def of_machine(peers: Sequence[Baseline], now: Conditions, quantity: Quantity) -> Baseline | None:
+    """The median of the other motors of the machine, under comparable conditions, or None without any."""
+    values = [p.value for p in peers if p.conditions and not differences(quantity.same, p.conditions, now)]
+    if not values:
+        return None
+    extra = quantity.repeatability * math.sqrt(math.pi / 2 / len(values))
+    return Baseline(median(values), len(values), "machine", extra, None, now)
+
+
 def of_label(history: History, quantity: Quantity) -> Baseline | None:
     """The label as a baseline: only KV has one. Its tolerance is in the limits already."""
     value = quantity.label(history.motor)
@@ -201,7 +215,7 @@ def _references(everything: Sequence[Group], events: Sequence[Event], quantity: 
             continue
         same = [b for b in found if b.conditions and not differences(quantity.same, b.conditions, group.conditions)]
         if not same:
-            found.append(Baseline(group.value, len(group.samples), "own", 0.0, group.at, group.conditions, 1))
+            found.append(Baseline(group.value, group.n, "own", 0.0, group.at, group.conditions, 1))
     return found
 
 

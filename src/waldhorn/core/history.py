@@ -86,7 +86,7 @@ class Sample:
     """One value of a judged quantity: made of the readings of one run, with the conditions they share.
 
     `extra_u` is a further standard uncertainty in percent of the value (an unknown temperature, say), `said`
-    what had to be assumed.
+    what had to be assumed, `n` how many readings stand behind the value.
     """
 
     value: float
@@ -95,6 +95,7 @@ class Sample:
     raw: float | None = None
     extra_u: float = 0.0
     said: str = ""
+    n: int = 1
 
 
 @dataclass(frozen=True, slots=True)
@@ -117,12 +118,36 @@ class Event:
 
 
 @dataclass(frozen=True, slots=True)
+class Finding:
+    """Something noticed in a check that is no number: an item looked at, the lamps, a rough spin.
+
+    `subject` is what was looked at (inspect:shaft, hall, sweep, first_spin), `value` what was found.
+    """
+
+    check: str
+    subject: str
+    value: str
+    at: datetime
+    note: str = ""
+
+
+@dataclass(frozen=True, slots=True)
 class History:
-    """A motor with all its checks and events."""
+    """A motor with all its checks, events and findings."""
 
     motor: Motor
     checks: tuple[Check, ...] = ()
     events: tuple[Event, ...] = ()
+    findings: tuple[Finding, ...] = ()
+
+    def until(self, as_of: datetime) -> "History":
+        """What was known of it at a time."""
+        return History(
+            self.motor,
+            tuple(c for c in self.checks if c.at <= as_of),
+            tuple(e for e in self.events if e.at <= as_of),
+            tuple(f for f in self.findings if f.at <= as_of),
+        )
 
 
 # How far two conditions may lie apart and still count as equal: relative for volts, absolute for the others.

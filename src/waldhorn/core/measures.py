@@ -9,7 +9,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from types import MappingProxyType
 
-from waldhorn.core import current, kv
+from waldhorn.core import current, detent, gap, kv, machine, noise, own_figures, steadiness, thermal, timing
 from waldhorn.core.history import Motor, Reading, Sample
 from waldhorn.core.units import DIMENSIONS
 
@@ -37,31 +37,37 @@ class Limits:
     act: float
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Quantity:
     """A quantity that is judged.
 
     `samples` makes it of one check's accepted readings. `same` names the conditions that must agree before two
-    samples compare. `relative` changes are in percent of the baseline, others in the quantity's own unit.
-    `direction` is +1 when only a rise is bad, -1 when only a fall is, 0 when both are. `repeatability` is one
-    standard deviation of a repeat, in the change unit; `resolution` one step of the display, likewise.
+    samples compare. `relative` changes are in percent of the baseline, others in the quantity's own unit; limits of
+    an `absolute` one lie on the value itself. `direction` is +1 when only a rise is bad, -1 when only a fall is, 0
+    when both are. `repeatability` is one standard deviation of a repeat, in the change unit; `resolution` one step of
+    the display, likewise. `natural_spread` is one standard deviation between sound motors of one model, in the change
+    unit, `typical` the value of a sound motor where that is known of all. `against_machine` quantities compare with
+    the other motors of the machine. `worst_means` is the answer when this one alone is past its act limit.
     `sayings` word a rise, a fall and no change.
-    `natural_spread` is one standard deviation between sound motors of one model, in the change unit.
     """
 
     name: str
     title: str
     symbol: str
     unit: str
-    relative: bool
-    direction: int
     limits: Limits
     repeatability: float
-    resolution: float
-    natural_spread: float
-    decimals: int
-    same: tuple[str, ...]
     samples: Callable[[Sequence[Reading], Motor], list[Sample]]
+    same: tuple[str, ...] = ("rig",)
+    relative: bool = False
+    absolute: bool = False
+    against_machine: bool = False
+    direction: int = 1
+    resolution: float = 0.0
+    natural_spread: float = 0.0
+    typical: float | None = None
+    decimals: int = 1
+    worst_means: str = "repair"
     label: Callable[[Motor], float | None] = field(default=lambda motor: None)
     sayings: tuple[str, str, str] = ("{} more", "{} less", "as before")
 
@@ -96,25 +102,103 @@ MEASURES: Mapping[str, Measure] = _measures(
     ("rotor_asymmetry", "rotor asymmetry", "percent", 0, 100),
     ("sensor_strength_deviation", "sensor strength deviation", "percent", 0, 100),
     ("end_bell_deviation", "end bell deviation", "angle", -90, 90),
+    ("rest_volts", "volts at rest", "voltage", 0, 100),
+    ("load_volts", "volts under load", "voltage", 0, 100),
+    ("load_current", "amps under load", "current", 0, 1_000),
+    ("load_watts", "watts", "power", 0, 100_000),
+    ("load_rpm", "rpm under load", "speed", 0, 500_000),
+    ("thrust", "thrust", "mass", 0, 1_000_000),
+    ("flywheel_torque", "flywheel torque", "moment", 0, 1_000_000),
+    ("response", "response", "speed_rate", 0, 10_000_000),
     ("winding_resistance_ab", "winding resistance A to B", "resistance", 0.01, 1_000_000),
     ("winding_resistance_bc", "winding resistance B to C", "resistance", 0.01, 1_000_000),
     ("winding_resistance_ca", "winding resistance C to A", "resistance", 0.01, 1_000_000),
 )
+
+
+def _named(title: str, more: str = "{} higher", less: str = "{} lower") -> tuple[str, str, str]:
+    return (f"{title} {more}", f"{title} {less}", f"{title} the same")
+
 
 QUANTITIES: Mapping[str, Quantity] = MappingProxyType(
     {
         q.name: q
         for q in (
             Quantity(
-                "kv", "KV", "KV", "rpm/V", True, 0, Limits(3, 6), 0.5, 0.05, 1.5, 0,
-                ("method", "rig", "throttle_pct", "timing_set_deg"),
-                kv.samples, kv.label, ("KV {} higher", "KV {} lower", "KV the same"),
+                name="kv", title="KV", symbol="KV", unit="rpm/V", limits=Limits(3, 6), repeatability=0.5,
+                samples=kv.samples, same=("method", "rig", "throttle_pct", "timing_set_deg"), relative=True,
+                direction=0, resolution=0.05, natural_spread=1.5, decimals=0, worst_means="retire", label=kv.label,
+                sayings=_named("KV"),
             ),
             Quantity(
-                "no_load_current", "no-load current", "A", "A", True, +1, Limits(15, 30), 3, 0.5, 8, 2,
-                ("rig", "throttle_pct", "supply_v", "timing_set_deg", "motor_c"),
-                current.samples, sayings=("Draws {} more", "Draws {} less", "Draws the same"),
+                name="no_load_current", title="no-load current", symbol="A", unit="A", limits=Limits(15, 30),
+                repeatability=3, samples=current.samples,
+                same=("rig", "throttle_pct", "supply_v", "timing_set_deg", "motor_c"), relative=True, resolution=0.5,
+                natural_spread=8, decimals=2, sayings=("Draws {} more", "Draws {} less", "Draws the same"),
+            ),
+            Quantity(
+                name="steadiness", title="steadiness", symbol="±", unit="%", limits=Limits(0.5, 1.5),
+                repeatability=0.06, samples=steadiness.samples, same=("rig", "throttle_pct"), absolute=True,
+                resolution=0.02, natural_spread=0.1, typical=0.2, decimals=2, sayings=_named("Speed wanders"),
+            ),
+            Quantity(
+                name="timing_mean", title="timing", symbol="°", unit="°", limits=Limits(2, 4), repeatability=0.5,
+                samples=timing.samples, same=("rig", "timing_set_deg"), direction=0, resolution=0.1, natural_spread=3,
+                sayings=("Timing {} further on", "Timing {} back", "Timing the same"),
+            ),
+            Quantity(
+                name="timing_spread", title="timing spread", symbol="Δ°", unit="°", limits=Limits(2, 4),
+                repeatability=0.5, samples=timing.spread_samples, same=("rig",), absolute=True, resolution=0.1,
+                natural_spread=0.4, typical=0.9, sayings=_named("Phases", "{} further apart", "{} closer"),
+            ),
+            Quantity(
+                name="noise_avg", title="noise", symbol="dB", unit="dB", limits=Limits(3, 6), repeatability=1,
+                samples=noise.samples, same=("rig", "placement", "throttle_pct"), resolution=0.1, natural_spread=1.5,
+                sayings=("{} louder", "{} quieter", "As loud"),
+            ),
+            Quantity(
+                name="temperature", title="heat", symbol="K", unit="K", limits=Limits(8, 15), repeatability=1.5,
+                samples=thermal.samples, same=("rig", "throttle_pct", "timing_set_deg"), resolution=0.1,
+                natural_spread=3, sayings=("Runs {} hotter", "Runs {} cooler", "Runs as warm"),
+            ),
+            Quantity(
+                name="detent_peak", title="detent", symbol="D", unit="N·mm", limits=Limits(6, 12), repeatability=5,
+                samples=detent.samples, relative=True, direction=-1, resolution=0.5, natural_spread=4,
+                worst_means="retire", sayings=_named("Detent", "{} stronger", "{} weaker"),
+            ),
+            Quantity(
+                name="detent_variation", title="detent variation", symbol="Dv", unit="%", limits=Limits(30, 60),
+                repeatability=20, samples=detent.variation_samples, relative=True, natural_spread=30,
+                worst_means="retire", sayings=_named("Detent varies", "{} more", "{} less"),
+            ),
+            Quantity(
+                name="run_out", title="run-out", symbol="mm", unit="mm", limits=Limits(0.08, 0.15),
+                repeatability=0.014, samples=gap.samples, same=(), absolute=True, resolution=0.005,
+                natural_spread=0.02, typical=0.02, decimals=2, sayings=_named("Run-out"),
+            ),
+            Quantity(
+                name="vibration", title="vibration", symbol="V", unit="points", limits=Limits(1, 2),
+                repeatability=machine.HAND_S, samples=own_figures.samples_of("vibration"),
+                same=("throttle_pct", "placement"), against_machine=True, resolution=0.5, natural_spread=0.5,
+                sayings=("Shakes {} more", "Shakes {} less", "Shakes no more"),
+            ),
+            Quantity(
+                name="rotor_asymmetry", title="rotor asymmetry", symbol="RA", unit="%", limits=Limits(50, 100),
+                repeatability=10, samples=own_figures.samples_of("rotor_asymmetry"), relative=True,
+                natural_spread=30, worst_means="retire", sayings=_named("Rotor asymmetry"),
+            ),
+            Quantity(
+                name="sensor_strength_deviation", title="sensor strength", symbol="SS", unit="%",
+                limits=Limits(50, 100), repeatability=10,
+                samples=own_figures.samples_of("sensor_strength_deviation"), relative=True, natural_spread=30,
+                sayings=_named("Sensor strength deviates", "{} more", "{} less"),
             ),
         )
     }
+)  # fmt: skip
+# Judged by what KV and detent say together, not measured itself.
+MAGNET_STRENGTH = Quantity(
+    name="magnet_strength", title="magnet strength", symbol="b", unit="%", limits=Limits(3, 6), repeatability=0.5,
+    samples=lambda readings, motor: [], direction=-1, worst_means="retire",
+    sayings=_named("Magnets", "{} stronger", "{} weaker"),
 )  # fmt: skip

@@ -86,13 +86,14 @@ def _spread(values: Sequence[float], centre: float, relative: bool) -> float:
     return 100 * gap / abs(centre) if centre else (math.inf if gap else 0.0)
 
 
-def within_check(values: Sequence[float], relative: bool) -> tuple[float, int]:
+def within_check(values: Sequence[float], relative: bool, readings: float = 1.0) -> tuple[float, int]:
     """Sum of squares within one check and its degrees of freedom, to be pooled over checks.
 
     Parameters
     ----------
     values : floats, the accepted runs of one check under equal conditions
     relative : bool, whether squares are of percent of the mean
+    readings : float, how many readings stand behind each value: squares are of one reading
 
     Returns
     -------
@@ -107,7 +108,7 @@ def within_check(values: Sequence[float], relative: bool) -> tuple[float, int]:
     if len(values) < 2 or (relative and mean == 0):
         return 0.0, 0
     scale = 100 / mean if relative else 1.0
-    return sum(((v - mean) * scale) ** 2 for v in values), len(values) - 1
+    return readings * sum(((v - mean) * scale) ** 2 for v in values), len(values) - 1
 
 
 def learned(sum_of_squares: float, pairs: int, default: float) -> float:

@@ -5,7 +5,9 @@ from typing import Any, Literal
 
 from pydantic import AwareDatetime, BaseModel
 
-from waldhorn.core.verdict import Evidence, Judgement
+from waldhorn.core.evidence import Evidence
+from waldhorn.core.trend import Crossing, Trend
+from waldhorn.core.verdict import Judgement
 
 LEAST_PROBABILITY = 0.001  # a fault less likely than this is not worth a line
 
@@ -13,11 +15,12 @@ Verdict = Literal["keep", "watch", "repair", "retire", "unproven"]
 
 
 class FaultJson(BaseModel):
-    """One fault with its probability and its severity (1 is at the act limit)."""
+    """One fault, alone or together with another, its probability and its severity (1 is at the act limit)."""
 
     fault: str
     probability: float
     severity: float
+    together_with: str | None
 
 
 class EvidenceJson(BaseModel):
@@ -36,10 +39,13 @@ class EvidenceJson(BaseModel):
     p_past_act: float | None
     state: Literal["within", "watch", "past", "unproven", "no_baseline"]
     headroom: float | None
-    baseline_from: Literal["own", "model", "label"] | None
+    baseline_from: Literal["own", "model", "label", "machine", "zero"] | None
     n_now: int
     n_base: int
     further_runs: int | None
+    repeatability: float
+    speaks_for_leading_fault: float | None
+    counts: bool
     reason: str
     notes: list[str]
 
@@ -49,6 +55,30 @@ class CheckByJson(BaseModel):
 
     runs: int
     date: date
+
+
+class CrossingJson(BaseModel):
+    """When a limit is crossed, in runs or days from the last check."""
+
+    likely: float
+    earliest: float
+    latest: float | None
+
+
+class TrendJson(BaseModel):
+    """How a quantity moves within its baseline segment; slopes in change units for each run or day."""
+
+    measure: str
+    axis: Literal["runs", "days"]
+    points: int
+    kind: Literal["steady", "creep", "step"]
+    slope: float
+    slope_low: float
+    slope_high: float
+    watch: CrossingJson | None
+    act: CrossingJson | None
+    step_at: AwareDatetime | None
+    step_event: str | None
 
 
 class JudgementJson(BaseModel):
@@ -62,8 +92,10 @@ class JudgementJson(BaseModel):
     faults: list[FaultJson]
     evidence: list[EvidenceJson]
     by_limits: Verdict
+    by_limits_reason: str
     next_test: str | None
     check_by: CheckByJson | None
+    trend: list[TrendJson]
     reason: str
 
 
@@ -78,21 +110,28 @@ def to_json(judgement: Judgement) -> dict[str, Any]:
             "confidence": _round(judgement.confidence),
             "headline": judgement.headline,
             "faults": [
-                {"fault": f.fault, "probability": _round(f.probability), "severity": f.severity}
+                {
+                    "fault": f.fault,
+                    "probability": _round(f.probability),
+                    "severity": _round(f.severity),
+                    "together_with": f.also or None,
+                }
                 for f in judgement.faults
                 if f.probability >= LEAST_PROBABILITY
             ],
-            "evidence": [_evidence(e) for e in judgement.evidence],
+            "evidence": [_evidence(e, judgement.speaks.get(e.quantity.name)) for e in judgement.evidence],
             "by_limits": judgement.by_limits,
+            "by_limits_reason": judgement.by_limits_reason,
             "next_test": judgement.next_test,
             "check_by": {"runs": due.runs, "date": due.date} if due else None,
+            "trend": [_trend(t) for t in judgement.trends],
             "reason": judgement.reason,
         }
     )
     return shaped.model_dump(mode="json") | {"as_of": judgement.as_of.isoformat(timespec="seconds")}
 
 
-def _evidence(e: Evidence) -> dict[str, Any]:
+def _evidence(e: Evidence, speaks: float | None) -> dict[str, Any]:
     change, reference = e.change, e.baseline
     return {
         "measure": e.quantity.name,
@@ -112,9 +151,32 @@ def _evidence(e: Evidence) -> dict[str, Any]:
         "n_now": e.n_now,
         "n_base": reference.n if reference else 0,
         "further_runs": change.further_runs if change else None,
+        "repeatability": e.repeatability,
+        "speaks_for_leading_fault": _round(speaks),
+        "counts": e.witness is not None,
         "reason": e.reason,
         "notes": list(e.notes),
     }
+
+
+def _trend(t: Trend) -> dict[str, Any]:
+    return {
+        "measure": t.quantity,
+        "axis": t.axis,
+        "points": t.points,
+        "kind": t.kind,
+        "slope": _round(t.slope),
+        "slope_low": _round(t.slope_low),
+        "slope_high": _round(t.slope_high),
+        "watch": _crossing(t.watch),
+        "act": _crossing(t.act),
+        "step_at": t.step_at,
+        "step_event": t.step_event or None,
+    }
+
+
+def _crossing(c: Crossing | None) -> dict[str, float | None] | None:
+    return {"likely": _round(c.likely), "earliest": _round(c.earliest), "latest": _round(c.latest)} if c else None
 
 
 def _round(value: float | None) -> float | None:

@@ -12,10 +12,11 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from waldhorn.core import current, kv, repeats
+from waldhorn.core.evidence import Evidence, Repeatability
 from waldhorn.core.history import FULL_THROTTLE_PCT, Check, Conditions, History, Reading, throttle_pct
 from waldhorn.core.kv import without_winding_drop
 from waldhorn.core.measures import QUANTITIES
-from waldhorn.core.verdict import Evidence, Judgement, Repeatability, judge
+from waldhorn.core.verdict import Judgement, judge
 from waldhorn.pit.checks import RUNS_WANTED, draft_key
 from waldhorn.pit.judging import peers_of, repeatability
 from waldhorn.pit.steps import ANSWER, PULL, PULL_MEASURES, SETUP, STEPS, Step, read_partly

@@ -9,9 +9,10 @@ from sqlalchemy.orm import Session
 
 from waldhorn.core import baseline, repeats
 from waldhorn.core.baseline import Baseline, Group
+from waldhorn.core.evidence import Evidence, Repeatability
 from waldhorn.core.history import History
 from waldhorn.core.measures import QUANTITIES
-from waldhorn.core.verdict import Evidence, Judgement, Repeatability, judge
+from waldhorn.core.verdict import Judgement, judge
 from waldhorn.store import readings, standings
 from waldhorn.store.models import SignedRow
 from waldhorn.store.motors import key_of
@@ -38,7 +39,7 @@ def judge_history(session: Session, motor_id: int, history: History, as_of: date
 
 def judge_all(session: Session, as_of: datetime, motor_ids: Sequence[int] | None = None) -> dict[int, Judgement]:
     """Judge all motors, or those named, as of a time: only what was known then counts, of peers and rigs too."""
-    everything = {i: _until(h, as_of) for i, h in readings.histories(session).items()}
+    everything = {i: h.until(as_of) for i, h in readings.histories(session).items()}
     by_model: dict[str, dict[int, Mapping[str, Sequence[Baseline]]]] = defaultdict(dict)
     spreads: Spreads = {}
     for i, history in everything.items():
@@ -115,7 +116,9 @@ def spread_of(found: Mapping[str, Sequence[Group]]) -> Spreads:
     pooled: Spreads = {}
     for name, mine in found.items():
         for group in mine:
-            squares, pairs = repeats.within_check([s.value for s in group.samples], QUANTITIES[name].relative)
+            values = [s.value for s in group.samples]
+            each = group.n / len(group.samples)
+            squares, pairs = repeats.within_check(values, QUANTITIES[name].relative, each)
             _pool(pooled, {(group.conditions.rig, name): (squares, pairs)})
     return pooled
 
@@ -128,11 +131,6 @@ def _pool(into: Spreads, more: Spreads) -> None:
 
 def _moved_rigs(before: Repeatability, after: Repeatability, spreads: Spreads) -> set[str]:
     return {rig for rig, q in spreads if abs(after(rig, q) / before(rig, q) - 1) > _SHIFT_THAT_MATTERS}
-
-
-def _until(history: History, as_of: datetime) -> History:
-    checks = tuple(c for c in history.checks if c.at <= as_of)
-    return History(history.motor, checks, tuple(e for e in history.events if e.at <= as_of))
 
 
 def runs_since(history: History, since: datetime | None) -> int:

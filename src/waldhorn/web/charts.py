@@ -10,9 +10,10 @@ from datetime import datetime, timedelta
 
 from waldhorn.core.baseline import Group, Segment, segments
 from waldhorn.core.change import difference
+from waldhorn.core.evidence import Evidence
 from waldhorn.core.history import Event, History, differences
 from waldhorn.core.measures import Quantity
-from waldhorn.core.verdict import Evidence, Judgement
+from waldhorn.core.verdict import Judgement
 from waldhorn.web.words import EVENT_WORDS, day, number, signed
 
 HEIGHT = 84

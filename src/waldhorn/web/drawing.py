@@ -8,9 +8,9 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from waldhorn.core.evidence import Evidence
 from waldhorn.core.history import Motor
 from waldhorn.core.motor import impossible
-from waldhorn.core.verdict import Evidence
 from waldhorn.core.winding import CoilSide, layout
 from waldhorn.web.words import signed
 

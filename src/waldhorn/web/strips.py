@@ -5,7 +5,7 @@ Positions are percentages of the strip's width, ready for SVG.
 
 from dataclasses import dataclass
 
-from waldhorn.core.verdict import Evidence
+from waldhorn.core.evidence import Evidence
 
 _BEYOND = 1.3  # how far past the act limit the strip reaches
 _COVERAGE = 1.28  # the bar spans 80 %, the same odds that make a change "past" or "within"

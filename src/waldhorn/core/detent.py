@@ -1,0 +1,273 @@
+"""Detent: the torque that holds an unpowered rotor in its natural positions.
+
+Peaks are read with a lever on a scale, or typed as torque. Whether more detent is better or worse depends on the use
+of the motor; only its change is judged. Not for the winding (see `winding` for the number of positions).
+
+References
+----------
+.. [1] Hendershot, Miller, Design of Brushless Permanent-Magnet Machines, 2010 (cogging torque, lcm of slots, poles).
+.. [2] Iglewicz, Hoaglin, How to Detect and Handle Outliers, 1993 (modified z-score over 3.5).
+.. [3] BIPM, The International System of Units, 9th ed., 2019 (standard gravity).
+.. [4] Bench practice.
+"""
+
+import math
+from collections import defaultdict
+from collections.abc import Sequence
+from dataclasses import dataclass
+from statistics import median
+
+import numpy as np
+from scipy.stats import kendalltau
+
+from waldhorn.core.errors import Refused
+from waldhorn.core.history import Motor, Reading, Sample
+from waldhorn.core.kv import FLUX_PER_K, REFERENCE_C
+from waldhorn.core.units import STANDARD_GRAVITY
+
+OUTLIER_Z = 3.5  # [2]
+LEAST_FOR_TREND = 6
+RISING_PCT = 4.0  # a series that rises by less is not worth a word [4]
+LEVER_PCT = 1.0  # one sigma of setting the lever up again, shared by all peaks of a run [4]
+
+
+@dataclass(frozen=True, slots=True)
+class DetentRun:
+    """One run of peaks: torques in N·mm, variation and harmonics in percent of the median.
+
+    `outliers` are places in the list; `turns` how much of a turn was covered (None when slots or poles are not
+    known); `once_per_turn_pct`, `leans_to_deg` and `alternating_pct` are None under one whole turn.
+    """
+
+    median_nmm: float
+    highest_nmm: float
+    variation_pct: float
+    outliers: tuple[int, ...]
+    rising: bool
+    turns: float | None
+    once_per_turn_pct: float | None
+    leans_to_deg: float | None
+    alternating_pct: float | None
+
+
+def torque(mass_g: float, lever_mm: float) -> float:
+    """Torque of a lever pressing on a scale.
+
+    Formula: T = m·g·L; with m in g and L in mm, T(N·mm) = m × 9.80665×10⁻³ × L
+
+    Parameters
+    ----------
+    mass_g : float, g, what the scale shows
+    lever_mm : float, mm, from the shaft's centre to the scale
+
+    Returns
+    -------
+    float, N·mm
+
+    Raises
+    ------
+    Refused : the lever is not longer than zero
+
+    Source: [3]_.
+
+    >>> round(torque(62.5, 30.0), 2)
+    18.39
+    """
+    if lever_mm <= 0:
+        raise Refused("lever", f"a lever of {lever_mm:g} mm turns nothing: measure from the shaft to the scale")
+    return mass_g * STANDARD_GRAVITY * 1e-3 * lever_mm
+
+
+def outliers(peaks: Sequence[float]) -> tuple[int, ...]:
+    """Places of the peaks that stand far from the rest.
+
+    Formula: |0.6745·(x − median) / MAD| > 3.5; with MAD = 0, every peak more than 10 % off the median
+
+    Parameters
+    ----------
+    peaks : n floats, any unit
+
+    Returns
+    -------
+    tuple of int, empty for fewer than five peaks
+
+    Source: [2]_.
+
+    >>> outliers([18.1, 18.3, 18.2, 18.4, 29.0, 18.2])
+    (4,)
+    """
+    if len(peaks) < 5:
+        return ()
+    centre = median(peaks)
+    spread = median(abs(p - centre) for p in peaks)
+    if spread == 0:
+        return tuple(i for i, p in enumerate(peaks) if abs(p - centre) > 0.1 * abs(centre))
+    return tuple(i for i, p in enumerate(peaks) if abs(0.6745 * (p - centre) / spread) > OUTLIER_Z)
+
+
+def variation(peaks: Sequence[float]) -> float:
+    """Variation around the turn.
+
+    Formula: 100·(max − min) / median
+
+    Parameters
+    ----------
+    peaks : n ≥ 1 floats, any unit, outliers left out
+
+    Returns
+    -------
+    float, percent
+
+    Source: [4]_.
+
+    >>> round(variation([18.0, 20.0, 19.0]), 2)
+    10.53
+    """
+    return 100 * (max(peaks) - min(peaks)) / median(peaks)
+
+
+def summarise(peaks: Sequence[float], positions: int | None = None) -> DetentRun:
+    """What one run of peaks, in the order they were felt, says.
+
+    Formula: robust centre = median; once per turn: least squares on cos, sin of the rotor angle 360°·k/positions;
+    alternating: mean of every second peak against the others
+
+    Parameters
+    ----------
+    peaks : n ≥ 1 floats, N·mm
+    positions : int or None, natural positions per turn
+
+    Returns
+    -------
+    DetentRun; outliers count for `highest_nmm` only when all peaks are, and not for variation and harmonics
+
+    Raises
+    ------
+    Refused : no peaks, or one that is not above zero
+
+    Source: [1]_, [2]_, [4]_.
+
+    >>> summarise([18.0, 18.4, 18.2]).median_nmm
+    18.2
+    """
+    if not peaks:
+        raise Refused("peaks", "no peak typed yet: turn the body slowly and write down each peak")
+    if min(peaks) <= 0:
+        raise Refused("peaks", f"a peak of {min(peaks):g} cannot be: above 0")
+    odd = outliers(peaks)
+    kept = [(k, p) for k, p in enumerate(peaks) if k not in odd]
+    values = [p for _, p in kept]
+    centre = median(values)
+    turns = len(peaks) / positions if positions else None
+    lean = _once_per_turn(kept, positions) if positions and len(peaks) >= positions >= 4 else None
+    alternating = _alternating(kept) if positions and len(peaks) >= positions >= 4 else None
+    return DetentRun(
+        centre, max(values), variation(values), odd, _rising(values), turns,
+        100 * lean[0] / centre if lean else None, lean[1] if lean else None,
+        100 * alternating / centre if alternating is not None else None,
+    )  # fmt: skip
+
+
+def _once_per_turn(kept: Sequence[tuple[int, float]], positions: int) -> tuple[float, float]:
+    turn = 2 * np.pi * np.array([k for k, _ in kept]) / positions
+    design = np.column_stack([np.ones_like(turn), np.cos(turn), np.sin(turn)])
+    (_, a, b), *_ = np.linalg.lstsq(design, np.array([p for _, p in kept]), rcond=None)
+    return math.hypot(a, b), math.degrees(math.atan2(b, a)) % 360
+
+
+def _alternating(kept: Sequence[tuple[int, float]]) -> float:
+    even, odd = ([p for k, p in kept if k % 2 == side] for side in (0, 1))
+    return abs(float(np.mean(even) - np.mean(odd))) / 2 if even and odd else 0.0
+
+
+def _rising(values: Sequence[float]) -> bool:
+    """Turning ever faster reads ever higher."""
+    if len(values) < LEAST_FOR_TREND:
+        return False
+    found = kendalltau(range(len(values)), values)
+    third = max(1, len(values) // 3)
+    gain = 100 * (median(values[-third:]) / median(values[:third]) - 1)
+    return bool(found.statistic > 0.5 and found.pvalue < 0.01 and gain > RISING_PCT)
+
+
+def at_reference_temperature(torque_nmm: float, motor_c: float, magnet: str) -> float:
+    """Detent the motor would show at 25 °C.
+
+    Formula: T(25 °C) = T / (1 + α·(T_m − 25))², α per kelvin of the magnet material
+
+    Parameters
+    ----------
+    torque_nmm : float, N·mm
+    motor_c : float, °C
+    magnet : str, neodymium, samarium-cobalt or ferrite
+
+    Returns
+    -------
+    float, N·mm
+
+    Source: [1]_.
+
+    >>> round(at_reference_temperature(18.0, 35.0, "neodymium"), 2)
+    18.4
+    """
+    return torque_nmm / (1 + FLUX_PER_K[magnet] * (motor_c - REFERENCE_C)) ** 2
+
+
+def _runs(readings: Sequence[Reading]) -> list[tuple[int, list[Reading]]]:
+    runs: dict[int, list[Reading]] = defaultdict(list)
+    for reading in readings:
+        if reading.measure == "detent_peak" and reading.value > 0:
+            runs[reading.run].append(reading)
+    return sorted(runs.items())
+
+
+def position(reading: Reading) -> tuple[float, float]:
+    """By what the peaks of a run are put in order: the position in the note, else the value (order unknown)."""
+    return (float(reading.note), 0.0) if reading.note.strip().isdecimal() else (math.inf, reading.value)
+
+
+def samples(readings: Sequence[Reading], motor: Motor) -> list[Sample]:
+    """Median detent at 25 °C of each run of peaks of one check, in N·mm; `n` is the number of peaks.
+
+    Parameters
+    ----------
+    readings : the accepted readings of one check, in any order
+    motor : Motor, for its magnet material
+
+    Returns
+    -------
+    list of Sample, by run; a motor whose temperature was not noted is taken to be cold
+    """
+    found = []
+    for run, taken in _runs(readings):
+        kept = _without_outliers(taken)
+        raw = median(kept)
+        warm = taken[0].conditions.motor_c
+        value = raw if warm is None else at_reference_temperature(raw, warm, motor.magnet)
+        found.append(Sample(value, run, taken[0].conditions, raw, LEVER_PCT, n=len(kept)))
+    return found
+
+
+def variation_samples(readings: Sequence[Reading], motor: Motor) -> list[Sample]:
+    """Variation around the turn of each run of at least four peaks of one check, in percent of the median.
+
+    Parameters
+    ----------
+    readings : the accepted readings of one check, in any order
+    motor : Motor, not needed here
+
+    Returns
+    -------
+    list of Sample, by run
+    """
+    return [
+        Sample(found, run, taken[0].conditions, found)
+        for run, taken in _runs(readings)
+        if len(taken) >= 4 and (found := variation([r.value for r in taken])) > 0
+    ]
+
+
+def _without_outliers(taken: Sequence[Reading]) -> list[float]:
+    values = sorted(r.value for r in taken)
+    odd = outliers(values)
+    return [v for i, v in enumerate(values) if i not in odd]

@@ -1,0 +1,127 @@
+"""Explaining a number: its formula, its inputs with their units, and its source, read from the function that made it.
+
+Nothing is written twice: the words are those of the docstring in this package, the inputs those of the call.
+"""
+
+import inspect
+import re
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+from types import ModuleType
+from typing import Any
+
+MOST_SHOWN = 14
+
+
+@dataclass(frozen=True, slots=True)
+class Input:
+    """One argument: its name, what it is (type and unit, as documented) and the value it had, in words."""
+
+    name: str
+    what: str
+    value: str
+
+
+@dataclass(frozen=True, slots=True)
+class Explanation:
+    """How a number came about. `does` is the first sentence of the function that made it."""
+
+    does: str
+    formula: str
+    inputs: tuple[Input, ...]
+    source: str
+
+
+@dataclass(frozen=True, slots=True)
+class Figure:
+    """A computed number, ready to be shown and explained. `value` may be words where the result is none."""
+
+    title: str
+    value: float | str
+    unit: str
+    decimals: int
+    explanation: Explanation
+
+
+@dataclass(frozen=True, slots=True)
+class _Documented:
+    does: str
+    formula: str
+    parameters: Mapping[str, str]
+    source: str
+
+
+def figure(
+    title: str, value: float | str, unit: str, decimals: int, function: Callable[..., Any], **inputs: Any
+) -> Figure:
+    """A number with its explanation; `inputs` are the arguments `function` was called with."""
+    return Figure(title, value, unit, decimals, explain(function, inputs))
+
+
+def explain(function: Callable[..., Any], inputs: Mapping[str, Any]) -> Explanation:
+    """The explanation of one call of a function of this package.
+
+    Parameters
+    ----------
+    function : callable with a docstring in the form of this package
+    inputs : its arguments by name
+
+    Returns
+    -------
+    Explanation
+
+    Source: bench practice: a number nobody can check is not believed.
+
+    >>> from waldhorn.core.kv import from_speed
+    >>> explain(from_speed, {"rpm": 25_120.0, "volts": 7.38}).formula
+    'KV = rpm / V'
+    """
+    known = _documented(function)
+    shown = tuple(Input(name, known.parameters.get(name, ""), _in_words(value)) for name, value in inputs.items())
+    return Explanation(known.does, known.formula, shown, known.source)
+
+
+@lru_cache
+def _documented(function: Callable[..., Any]) -> _Documented:
+    text = inspect.getdoc(function) or ""
+    parameters = {
+        name.strip(): re.sub(r"\s+", " ", what)
+        for names, what in re.findall(r"^(\w[\w, ]*) : (.+(?:\n {4}.+)*)", _section(text, "Parameters"), re.M)
+        for name in names.split(",")
+    }
+    does = re.sub(r"\s+", " ", text.split("\n\n")[0])
+    return _Documented(does, _paragraph(text, "Formula:"), parameters, _cited(_paragraph(text, "Source:"), function))
+
+
+def _section(text: str, title: str) -> str:
+    found = re.search(rf"^{title}\n-+\n(.*?)(?=\n\n\w|\Z)", text, re.M | re.S)
+    return found[1] if found else ""
+
+
+def _paragraph(text: str, start: str) -> str:
+    found = re.search(rf"^{start}\s*(.+?)(?=\n\s*\n|\Z)", text, re.M | re.S)
+    return re.sub(r"\s+", " ", found[1]).strip() if found else ""
+
+
+def _cited(source: str, function: Callable[..., Any]) -> str:
+    """The source with its [1]_ written out from the module's references."""
+    module = inspect.getmodule(function)
+    references = _references(module) if module else {}
+    return re.sub(r"\[(\d+)\]_?", lambda m: references.get(m[1], m[0]), source)
+
+
+def _references(module: ModuleType) -> dict[str, str]:
+    found = re.findall(r"^\.\. \[(\d+)\] (.+(?:\n {3}.+)*)", inspect.getdoc(module) or "", re.M)
+    return {number: re.sub(r"\s+", " ", words).rstrip(".") for number, words in found}
+
+
+def _in_words(value: Any) -> str:
+    if isinstance(value, bool) or value is None:
+        return {True: "yes", False: "no", None: "not known"}[value]
+    if isinstance(value, float):
+        return f"{value:.6g}"
+    if isinstance(value, Sequence) and not isinstance(value, str):
+        words = ", ".join(_in_words(v) for v in value[:MOST_SHOWN])
+        return f"{words} …" if len(value) > MOST_SHOWN else words
+    return str(value)

@@ -1,0 +1,162 @@
+"""Temperature: the rise after the standard run, and how a motor cools until two can be compared.
+
+Not for magnets (their temperature coefficient is in `kv`).
+
+References
+----------
+.. [1] Incropera, DeWitt, Fundamentals of Heat and Mass Transfer, ch. 5 (lumped capacitance, exponential cooling).
+.. [2] IEC 60034-1 (temperature coefficient of copper).
+.. [3] Bench practice.
+"""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from waldhorn.core.errors import Refused
+from waldhorn.core.history import Motor, Reading, Sample
+
+COPPER_PER_K = 0.00393  # 1/K at 25 °C [2]
+COMPARABLE_K = 3.0  # two motors this close in temperature compare [3]
+STOP_C = 60.0  # surface, small motors [3]
+EDGE_C = 50.0  # "at the edge for repeated pulls" [3]
+UNKNOWN_AMBIENT_K = 3.0
+COOLING = "cooling"  # the note of a reading taken while the motor cools: it is not the end of a standard run
+_LEAST_EXCESS_K = 0.5
+
+
+@dataclass(frozen=True, slots=True)
+class Cooling:
+    """Exponential cooling: excess over ambient at time 0 in K, time constant in s, ambient in °C."""
+
+    excess_k: float
+    tau_s: float
+    ambient_c: float
+
+    def at(self, seconds: float) -> float:
+        """Temperature at a time, °C."""
+        return self.ambient_c + self.excess_k * math.exp(-seconds / self.tau_s)
+
+
+def rise(surface_c: float, ambient_c: float) -> float:
+    """Rise above ambient after the standard run.
+
+    Formula: rise = T − Ta
+
+    Parameters
+    ----------
+    surface_c : float, °C, right after the run
+    ambient_c : float, °C
+
+    Returns
+    -------
+    float, K
+
+    Source: definition.
+
+    >>> rise(47.5, 22.0)
+    25.5
+    """
+    return surface_c - ambient_c
+
+
+def fit_cooling(seconds: Sequence[float], surface_c: Sequence[float], ambient_c: float) -> Cooling:
+    """Fit how a motor cools, from two or more readings.
+
+    Formula: T(t) = Ta + (T0 − Ta)·e^(−t/τ); straight line through ln(T − Ta)
+
+    Parameters
+    ----------
+    seconds : n ≥ 2 floats, s since the first reading
+    surface_c : n floats, °C
+    ambient_c : float, °C
+
+    Returns
+    -------
+    Cooling
+
+    Raises
+    ------
+    Refused : fewer than two readings above ambient at different times, or a motor that does not cool
+
+    Source: [1]_.
+
+    >>> round(fit_cooling([0, 60], [62.0, 22 + 40 / math.e], 22.0).tau_s, 6)
+    60.0
+    """
+    points = [(t, math.log(c - ambient_c)) for t, c in zip(seconds, surface_c, strict=True)
+              if c - ambient_c > _LEAST_EXCESS_K]  # fmt: skip
+    if len({t for t, _ in points}) < 2:
+        raise Refused("temperature", f"two readings more than {_LEAST_EXCESS_K} K above ambient show how it cools")
+    mean_t = sum(t for t, _ in points) / len(points)
+    mean_l = sum(v for _, v in points) / len(points)
+    slope = sum((t - mean_t) * (v - mean_l) for t, v in points) / sum((t - mean_t) ** 2 for t, _ in points)
+    if slope >= 0:
+        raise Refused("temperature", "it does not cool: read again in a minute, on the same spot")
+    return Cooling(math.exp(mean_l - slope * mean_t), -1 / slope, ambient_c)
+
+
+def seconds_until(cooling: Cooling, target_c: float, within_k: float = COMPARABLE_K) -> float:
+    """Time after the first reading at which a motor has come within a few kelvin of a temperature.
+
+    Formula: t = τ·ln((T0 − Ta) / (T_target + ΔT − Ta)), not before 0
+
+    Parameters
+    ----------
+    cooling : Cooling
+    target_c : float, °C, what it shall be comparable with; ambient at the lowest
+    within_k : float, K
+
+    Returns
+    -------
+    float, s
+
+    Source: [1]_.
+
+    >>> round(seconds_until(Cooling(40.0, 300.0, 22.0), 22.0), 1)
+    777.1
+    """
+    goal = max(target_c, cooling.ambient_c) + within_k - cooling.ambient_c
+    return max(0.0, cooling.tau_s * math.log(cooling.excess_k / goal))
+
+
+def copper_resistance(resistance_25: float, copper_c: float) -> float:
+    """Resistance of a copper winding at a temperature.
+
+    Formula: R(T) = R25·(1 + 0.00393·(T − 25))
+
+    Parameters
+    ----------
+    resistance_25 : float, any unit, at 25 °C
+    copper_c : float, °C
+
+    Returns
+    -------
+    float, the same unit
+
+    Source: [2]_.
+
+    >>> round(copper_resistance(16.0, 75.0), 3)
+    19.144
+    """
+    return resistance_25 * (1 + COPPER_PER_K * (copper_c - 25))
+
+
+def samples(readings: Sequence[Reading], motor: Motor) -> list[Sample]:
+    """Temperature rise after the standard run of each run of one check, in K; readings without ambient are left out.
+
+    Parameters
+    ----------
+    readings : the accepted readings of one check, in any order
+    motor : Motor, not needed here
+
+    Returns
+    -------
+    list of Sample, by run
+    """
+    found = []
+    for reading in readings:
+        ambient = reading.conditions.ambient_c
+        if reading.measure == "temperature" and ambient is not None and not reading.note.startswith(COOLING):
+            found.append(Sample(rise(reading.value, ambient), reading.run, reading.conditions, reading.value))
+    return sorted(found, key=lambda s: (s.run, s.value))

@@ -1,0 +1,275 @@
+"""Timing: the advance of the three phases in electrical degrees, and setting the end bell to a current.
+
+More timing buys speed at the top and costs current, heat and efficiency; the tool shows the price of a degree. Not
+for the sensors' lamps (see `hall`).
+
+References
+----------
+.. [1] Hendershot, Miller, Design of Brushless Permanent-Magnet Machines, 2010 (phase advance).
+.. [2] Bench practice.
+"""
+
+import math
+from collections import defaultdict
+from collections.abc import Sequence
+from dataclasses import dataclass
+from statistics import mean
+
+import numpy as np
+
+from waldhorn.core.errors import Refused
+from waldhorn.core.history import Motor, Reading, Sample
+
+BEYOND_DEG = 5.0  # never propose a setting further than this beyond the pulls made [2]
+CURRENT_PER_DEG = 0.05  # growth of no-load current a degree, where no sweep has shown it yet [2]
+FIRST_STEP_DEG = 5.0
+PHASES = ("timing_a", "timing_b", "timing_c")
+
+
+@dataclass(frozen=True, slots=True)
+class Pull:
+    """One pull at a timing setting: electrical degrees, A, rpm (None when not read)."""
+
+    setting_deg: float
+    amps: float
+    rpm: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Proposal:
+    """The next setting in electrical degrees, whether the setting is reached, and why."""
+
+    setting_deg: float
+    reached: bool
+    words: str
+
+
+def mean_of_phases(a_deg: float, b_deg: float, c_deg: float) -> float:
+    """Timing of the motor.
+
+    Formula: mean = (A + B + C) / 3
+
+    Parameters
+    ----------
+    a_deg, b_deg, c_deg : float, electrical degrees
+
+    Returns
+    -------
+    float, electrical degrees
+
+    Source: definition.
+
+    >>> round(mean_of_phases(27.8, 28.4, 28.1), 2)
+    28.1
+    """
+    return (a_deg + b_deg + c_deg) / 3
+
+
+def spread_of_phases(a_deg: float, b_deg: float, c_deg: float) -> float:
+    """How far the phases lie apart: up to 2° is good, to 4° worth watching, beyond it the board or the rotor.
+
+    Formula: spread = max(A, B, C) − min(A, B, C)
+
+    Parameters
+    ----------
+    a_deg, b_deg, c_deg : float, electrical degrees
+
+    Returns
+    -------
+    float, electrical degrees
+
+    Source: [2]_.
+
+    >>> round(spread_of_phases(27.8, 28.4, 28.1), 2)
+    0.6
+    """
+    return max(a_deg, b_deg, c_deg) - min(a_deg, b_deg, c_deg)
+
+
+def mechanical(electrical_deg: float, poles: int) -> float:
+    """Mechanical degrees at the end bell.
+
+    Formula: mechanical = electrical × 2 / P
+
+    Parameters
+    ----------
+    electrical_deg : float, electrical degrees
+    poles : int, magnet faces
+
+    Returns
+    -------
+    float, mechanical degrees
+
+    Source: definition of electrical degrees, [1]_.
+
+    >>> mechanical(28.0, 4)
+    14.0
+    """
+    return electrical_deg * 2 / poles
+
+
+def growth(pulls: Sequence[Pull]) -> float:
+    """Growth of the no-load current a degree.
+
+    Formula: ln I0 = k + c·θ by least squares; c in 1/°
+
+    Parameters
+    ----------
+    pulls : pulls at two settings or more; with fewer, the usual 5 % a degree is taken
+
+    Returns
+    -------
+    float, 1/°, never under 0.5 % a degree
+
+    Source: [2]_.
+
+    >>> round(growth([Pull(20, 2.0), Pull(30, 2.0 * math.exp(0.4))]), 6)
+    0.04
+    """
+    settings = [p.setting_deg for p in pulls]
+    if len(set(settings)) < 2:
+        return CURRENT_PER_DEG
+    c, _ = np.polyfit(settings, [math.log(p.amps) for p in pulls], 1)
+    return max(float(c), 0.005)
+
+
+def propose(pulls: Sequence[Pull], target_a: float, tolerance_a: float, resolution_deg: float = 1.0) -> Proposal:
+    """The next setting on the way to a no-load current.
+
+    Formula: θ = θᵢ + ln(I_target / Iᵢ) / c from the nearest pull, or between the two pulls that bracket the target;
+    never more than 5° beyond the pulls made, rounded to what the end bell can be set to
+
+    Parameters
+    ----------
+    pulls : n ≥ 1 pulls, in any order, currents above 0
+    target_a : float, A
+    tolerance_a : float, A, how close is close enough
+    resolution_deg : float, electrical degrees, the finest step the end bell allows
+
+    Returns
+    -------
+    Proposal
+
+    Raises
+    ------
+    Refused : no pull yet, or a target that is not above zero
+
+    Source: [2]_.
+
+    >>> propose([Pull(20, 2.0), Pull(25, 2.5)], 3.0, 0.05).setting_deg
+    29.0
+    """
+    if not pulls:
+        raise Refused("amps", "pull once at the setting it has now: that is where the way starts")
+    if target_a <= 0 or resolution_deg <= 0:
+        raise Refused("target", "target current and end-bell step must be above 0")
+    nearest = min(pulls, key=lambda p: (abs(math.log(p.amps / target_a)), p.setting_deg))
+    if abs(nearest.amps - target_a) <= tolerance_a:
+        return Proposal(nearest.setting_deg, True, f"{nearest.amps:.2f} A is within {tolerance_a:g} A of the target")
+    below = max((p for p in pulls if p.amps < target_a), key=lambda p: p.setting_deg, default=None)
+    above = min((p for p in pulls if p.amps > target_a), key=lambda p: p.setting_deg, default=None)
+    if below and above and below.setting_deg < above.setting_deg:
+        share = math.log(target_a / below.amps) / math.log(above.amps / below.amps)
+        wanted = below.setting_deg + share * (above.setting_deg - below.setting_deg)
+        words = f"between {below.setting_deg:g}° and {above.setting_deg:g}°"
+    else:
+        wanted = nearest.setting_deg + math.log(target_a / nearest.amps) / growth(pulls)
+        words = f"current grows {100 * growth(pulls):.1f} % a degree"
+    return _within_reach(pulls, wanted, nearest, resolution_deg, words)
+
+
+def _within_reach(pulls: Sequence[Pull], wanted: float, nearest: Pull, resolution: float, words: str) -> Proposal:
+    settings = [p.setting_deg for p in pulls]
+    low, high = min(settings) - BEYOND_DEG, max(settings) + BEYOND_DEG
+    setting = round(min(max(wanted, low), high) / resolution) * resolution
+    setting = min(max(setting, math.ceil(low / resolution) * resolution), math.floor(high / resolution) * resolution)
+    if any(abs(setting - s) < resolution / 2 for s in settings):
+        said = f"the end bell goes in steps of {resolution:g}°: {nearest.amps:.2f} A is as close as it gets"
+        return Proposal(nearest.setting_deg, True, said)
+    if not low <= wanted <= high:
+        words += f", but no further than {BEYOND_DEG:g}° beyond the pulls made"
+    return Proposal(round(setting, 3), False, words)
+
+
+def knee(pulls: Sequence[Pull], least_rpm_per_a: float) -> float | None:
+    """Where the next degree buys less than a chosen rpm per extra amp.
+
+    Formula: (d rpm/dθ) / (dI0/dθ) = chosen; rpm by a straight line, a parabola from four pulls on; I0 = e^(k + c·θ)
+
+    Parameters
+    ----------
+    pulls : three or more pulls with rpm, at different settings
+    least_rpm_per_a : float, rpm per A
+
+    Returns
+    -------
+    float, electrical degrees within the pulls made, or None when the knee is not among them
+
+    Source: [2]_.
+
+    >>> made = [Pull(t, 2 * math.exp(0.05 * t), 24_000 + 120 * t) for t in (0, 10, 20, 30)]
+    >>> round(knee(made, 600) or 0, 1)
+    13.9
+    """
+    full = [p for p in pulls if p.rpm is not None]
+    if len({p.setting_deg for p in full}) < 3 or least_rpm_per_a <= 0:
+        return None
+    settings = np.array([p.setting_deg for p in full])
+    speed = np.polyfit(settings, [p.rpm or 0.0 for p in full], 2 if len(set(settings)) >= 4 else 1)
+    c, k = np.polyfit(settings, np.log([p.amps for p in full]), 1)
+    degrees = np.linspace(settings.min(), settings.max(), 601)
+    bought = np.polyval(np.polyder(speed), degrees) / (c * np.exp(k + c * degrees))
+    under = np.flatnonzero(bought < least_rpm_per_a)
+    return float(degrees[under[0]]) if len(under) and under[0] > 0 else None
+
+
+def _phases(readings: Sequence[Reading]) -> list[tuple[int, dict[str, Reading]]]:
+    runs: dict[int, dict[str, Reading]] = defaultdict(dict)
+    for reading in sorted(readings, key=lambda r: (r.run, r.at, r.value)):
+        if reading.measure in (*PHASES, "timing_mean"):
+            runs[reading.run][reading.measure] = reading
+    return sorted(runs.items())
+
+
+def samples(readings: Sequence[Reading], motor: Motor) -> list[Sample]:
+    """Mean timing of each sweep of one check, in electrical degrees.
+
+    Parameters
+    ----------
+    readings : the accepted readings of one check, in any order
+    motor : Motor, not needed here
+
+    Returns
+    -------
+    list of Sample, by run; the mean of the phases where all three were read, else the analyser's own mean
+    """
+    found = []
+    for run, taken in _phases(readings):
+        phases = [taken[p].value for p in PHASES if p in taken]
+        value = mean(phases) if len(phases) == len(PHASES) else None
+        if value is None and "timing_mean" in taken:
+            value = taken["timing_mean"].value
+        if value is not None:
+            found.append(Sample(value, run, next(iter(taken.values())).conditions, value))
+    return found
+
+
+def spread_samples(readings: Sequence[Reading], motor: Motor) -> list[Sample]:
+    """Spread of the phases of each sweep of one check, in electrical degrees.
+
+    Parameters
+    ----------
+    readings : the accepted readings of one check, in any order
+    motor : Motor, not needed here
+
+    Returns
+    -------
+    list of Sample, by run, of the sweeps in which all three phases were read
+    """
+    found = []
+    for run, taken in _phases(readings):
+        if all(p in taken for p in PHASES):
+            a, b, c = (taken[p].value for p in PHASES)
+            value = spread_of_phases(a, b, c)
+            found.append(Sample(value, run, taken["timing_a"].conditions, value))
+    return found

@@ -1,0 +1,198 @@
+"""Trend: does a quantity creep, and when would it cross its limits; or did it jump.
+
+Within one baseline segment, against runs, or days where runs are not logged. Fewer than four points: no forecast.
+
+References
+----------
+.. [1] Sen, Estimates of the regression coefficient based on Kendall's tau, JASA 63, 1968 (slope and its interval).
+.. [2] Bench practice.
+"""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from itertools import pairwise
+
+from scipy.stats import theilslopes
+
+from waldhorn.core.baseline import Segment, segments
+from waldhorn.core.change import difference
+from waldhorn.core.history import Event, History, differences
+from waldhorn.core.measures import Limits, Quantity
+
+LEAST_POINTS = 4
+CONFIDENCE = 0.90
+STEP_SIGMA = 2.8  # a jump must be larger than two runs may differ [2]
+STEP_GAIN = 2.5  # ... and fit so many times better than a straight line [2]
+
+
+@dataclass(frozen=True, slots=True)
+class Crossing:
+    """When a limit is crossed, counted from the last check: likely, at the earliest, at the latest (None: never)."""
+
+    likely: float
+    earliest: float
+    latest: float | None
+
+
+@dataclass(frozen=True, slots=True)
+class Trend:
+    """How a quantity moves. `axis` is runs or days; slopes in change units for each; `kind` is steady, creep or step;
+    `step_at` the time and `step_event` the name of the event it jumped at, if one explains it."""
+
+    quantity: str
+    axis: str
+    points: int
+    kind: str
+    slope: float
+    slope_low: float
+    slope_high: float
+    watch: Crossing | None
+    act: Crossing | None
+    step_at: datetime | None = None
+    step_event: str = ""
+
+
+def slope(xs: Sequence[float], changes: Sequence[float]) -> tuple[float, float, float]:
+    """Robust slope with its 90 % interval.
+
+    Formula: median of all pairwise slopes; interval from Kendall's tau
+
+    Parameters
+    ----------
+    xs : n ≥ 2 floats, runs or days, not all equal
+    changes : n floats, change units
+
+    Returns
+    -------
+    (slope, low, high) in change units for each run or day
+
+    Source: [1]_.
+
+    >>> slope([0, 1, 2, 3, 4], [0.0, 1.0, 2.0, 3.0, 4.0])
+    (1.0, 1.0, 1.0)
+    """
+    found = theilslopes(changes, xs, CONFIDENCE)
+    return float(found[0]), float(found[2]), float(found[3])
+
+
+def crossing(now: float, rate: tuple[float, float, float], limit: float, direction: int) -> Crossing | None:
+    """When a creeping change crosses a limit.
+
+    Formula: x = (limit − now) / slope, with the slope and both ends of its interval
+
+    Parameters
+    ----------
+    now : float, change units, the fitted change at the last check
+    rate : (slope, low, high) in change units for each run or day
+    limit : float, change units, above 0
+    direction : +1 a rise is bad, −1 a fall
+
+    Returns
+    -------
+    Crossing, or None when it moves away from the limit or may stand still
+
+    Source: [1]_.
+
+    >>> crossing(10.0, (1.0, 0.5, 2.0), 30.0, 1)
+    Crossing(likely=20.0, earliest=10.0, latest=40.0)
+    """
+    middle, *ends = (direction * r for r in rate)
+    slow, fast = min(ends), max(ends)
+    left = limit - direction * now
+    if middle <= 0 or slow <= 0:
+        return None
+    if left <= 0:
+        return Crossing(0.0, 0.0, 0.0)
+    return Crossing(left / middle, left / fast, left / slow)
+
+
+def of_history(history: History, quantity: Quantity, limits: Limits, repeatability: float) -> Trend | None:
+    """The trend of a quantity in its latest baseline segment.
+
+    Parameters
+    ----------
+    history : History
+    quantity : Quantity
+    limits : Limits, change unit
+    repeatability : float, s_r, change unit
+
+    Returns
+    -------
+    Trend, or None with fewer than four comparable points or no baseline
+
+    Source: [1]_ and [2]_.
+    """
+    parts = segments(history, quantity)
+    if not parts or parts[-1].baseline is None:
+        return None
+    part = parts[-1]
+    times, changes, sigmas = _points(part, quantity, repeatability)
+    if len(times) < LEAST_POINTS:
+        return None
+    axis, xs = _axis(history.events, times)
+    if xs[0] == xs[-1]:
+        return None
+    rate = slope(xs, changes)
+    step = _step(history.events, times, xs, changes, rate[0], max(sigmas))
+    moved = rate[1] > 0 or rate[2] < 0
+    kind = "step" if step else "creep" if moved else "steady"
+    direction = quantity.direction or (1 if rate[0] >= 0 else -1)
+    level = sorted(c - rate[0] * (x - xs[-1]) for x, c in zip(xs, changes, strict=True))[len(xs) // 2]
+    crossings = [crossing(level, rate, limit, direction) if kind == "creep" else None
+                 for limit in (limits.watch, limits.act)]  # fmt: skip
+    at, event = step or (None, "")
+    return Trend(quantity.name, axis, len(xs), kind, *rate, crossings[0], crossings[1], at, event)
+
+
+def _points(part: Segment, quantity: Quantity, s_r: float) -> tuple[list[datetime], list[float], list[float]]:
+    reference = part.baseline
+    times, changes, sigmas = [], [], []
+    for group in part.groups:
+        if reference is None or reference.conditions is None:
+            continue
+        if differences(quantity.same, group.conditions, reference.conditions):
+            continue
+        base = 0.0 if quantity.absolute else reference.value
+        if quantity.relative and base == 0:
+            continue
+        times.append(group.at)
+        changes.append(difference(group.value, base, quantity.relative))
+        sigmas.append(s_r / math.sqrt(group.n))
+    return times, changes, sigmas
+
+
+def _axis(events: Sequence[Event], times: Sequence[datetime]) -> tuple[str, list[float]]:
+    """Runs where they are logged between the checks, else days."""
+    runs = [float(sum(e.count for e in events if e.event == "run" and e.at <= at)) for at in times]
+    logged = sum(b > a for a, b in pairwise(runs))
+    if logged >= (len(times) - 1) / 2:
+        return "runs", [r - runs[0] for r in runs]
+    return "days", [(at - times[0]).total_seconds() / 86_400 for at in times]
+
+
+def _step(
+    events: Sequence[Event], times: Sequence[datetime], xs: Sequence[float], changes: Sequence[float],
+    rate: float, sigma: float,
+) -> tuple[datetime, str] | None:  # fmt: skip
+    """The best place to break the series in two levels, if that fits much better than a slope."""
+    middle = sorted(c - rate * x for x, c in zip(xs, changes, strict=True))[len(xs) // 2]
+    line = sum((c - rate * x - middle) ** 2 for x, c in zip(xs, changes, strict=True))
+    floor = len(xs) * sigma**2 / 4
+    best: tuple[float, int] | None = None
+    for cut in range(2, len(xs) - 1):
+        left, right = changes[:cut], changes[cut:]
+        means = sum(left) / len(left), sum(right) / len(right)
+        if abs(means[1] - means[0]) < STEP_SIGMA * sigma:
+            continue
+        rest = sum((c - means[0]) ** 2 for c in left) + sum((c - means[1]) ** 2 for c in right)
+        if best is None or rest < best[0]:
+            best = (rest, cut)
+    if best is None or (line + floor) / (best[0] + floor) < STEP_GAIN:
+        return None
+    cut = best[1]
+    between = [e for e in events if e.event != "run" and times[cut - 1] < e.at <= times[cut]]
+    grave = next((e for e in between if e.event in ("crash", "dunked", "overheated")), None)
+    told = grave or (between[0] if between else None)
+    return (told.at, told.event) if told else (times[cut], "")
