@@ -65,10 +65,12 @@ def demo_server() -> Iterator[str]:
         thread.start()
         while not server.started:
             time.sleep(0.01)
-        yield f"http://127.0.0.1:{port}"
-        server.should_exit = True
-        thread.join()
-        store.close()
+        try:
+            yield f"http://127.0.0.1:{port}"
+        finally:
+            server.should_exit = True
+            thread.join()
+            store.close()
 
 
 def main() -> None:

@@ -59,12 +59,14 @@ def test_readings_that_were_acknowledged_survive_a_kill(tmp_path):
             assert token
             client.headers["X-CSRF-Token"] = token[1]
             check = client.post("/motors/VS-01/checks").headers["location"]
-            client.post(f"{check}/setup", data={"rig": "bench", "method": "loaded-supply"})
+            client.post(f"{check}/steps/setup", data={"rig": "bench", "method": "loaded-supply"})
             killer.start()
             try:
                 while True:
                     rpm = 20_000 + len(acknowledged)
-                    answer = client.post(f"{check}/runs", data={"volts": "7.4", "amps": "2.1", "rpm": f"{rpm} rpm"})
+                    answer = client.post(
+                        f"{check}/steps/pull", data={"volts": "7.4", "amps": "2.1", "rpm": f"{rpm} rpm", "step": "8"}
+                    )
                     assert answer.status_code == 303
                     acknowledged.append(float(rpm))
             except httpx.TransportError:

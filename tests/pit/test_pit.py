@@ -8,6 +8,8 @@ import pytest
 from made import NOW
 from waldhorn.core.errors import Refusals, Refused
 from waldhorn.pit import bench, checks, judging, motors, rack, signing, undoing
+from waldhorn.pit.desk import lay_out
+from waldhorn.pit.panels import PANELS
 from waldhorn.store import motors as motor_store
 from waldhorn.store import readings
 from waldhorn.store.models import ReadingRow
@@ -25,13 +27,22 @@ def session(store):
 @pytest.fixture
 def check(session):
     motors.take_in(session, FACTS, NOW)
-    found = checks.open_check(session, motor_store.find(session, "VS-01"), NOW)
+    found = checks.open_check(session, motor_store.find(session, "VS-01"), NOW, "only:pull")
     checks.set_up(session, found, RIG, NOW)
     return found
 
 
+def take(session, check, name, minutes=0, **typed):
+    desk = lay_out(session, check, motor_store.find(session, "VS-01"), NOW + timedelta(minutes=minutes))
+    checks.take(session, desk, PANELS[name], typed)
+
+
 def run(session, check, volts="7,40", amps="2.00", rpm="25 160", minutes=0):
-    return checks.take_run(session, check, {"volts": volts, "amps": amps, "rpm": rpm}, NOW + timedelta(minutes=minutes))
+    take(session, check, "pull", minutes, volts=volts, amps=amps, rpm=rpm, step="8")
+
+
+def desk_of(session, check):
+    return lay_out(session, check, motor_store.find(session, "VS-01"), NOW)
 
 
 def look(session, check, step=""):
@@ -58,45 +69,47 @@ def test_a_check_goes_on_where_it_was_left(session, check):
 
 def test_a_run_that_is_typed_has_a_meaning_before_it_is_taken(session, check):
     run(session, check)
-    checks.keep_draft(session, check, {"volts": "7.4", "amps": "2.1", "rpm": "25 ooo"})
+    checks.keep_draft(session, check, "pull", {"volts": "7.4", "amps": "2.1"}, None)
     found = look(session, check)
-    assert "is not a" in found.wrong["rpm"]
-    assert (found.pulls[1].amps, found.pulls[1].kv, found.pulls[1].typed) == (2.1, None, True)
-    assert readings.last_run(session, check.id) == 1
+    typed = found.view.picture[1]
+    assert (typed.amps, typed.kv, typed.typed) == (2.1, None, True)
+    assert found.desk.next_run(found.step) == 2
+    checks.keep_draft(session, check, "pull", {"volts": "7.4", "amps": "2.1", "rpm": "25 ooo"}, None)
+    assert "is not a" in look(session, check).wrong["rpm"]
     assert readings.of_check(session, check.id)[0].value == 7.4
 
 
 def test_missing_numbers_are_asked_for(session, check):
     with pytest.raises(Refusals) as refused:
-        checks.take_run(session, check, {"volts": "7.4", "rpm": "-5"}, NOW)
+        take(session, check, "pull", volts="7.4", rpm="-5", step="8")
     assert refused.value.by_field == {"amps": "amps is still to come", "rpm": "rpm -5 rpm is below 0: look again"}
 
 
 def test_the_odd_one_of_three_is_set_aside_and_undo_brings_it_back(session, check):
     run(session, check)
     run(session, check, rpm="26500")
-    assert look(session, check).agreement["kv"].ask_again
+    assert look(session, check).view.more["agreement"]["kv"].ask_again
     run(session, check)
-    found = look(session, check)
-    assert [bool(p.aside) for p in found.pulls] == [False, True, False]
-    assert found.pulls[1].aside.startswith("odd one out: KV")
-    assert found.step.name == "answer"
-    assert undoing.undo_last(session, check.motor_id) == "run 3 taken"
-    found = look(session, check)
-    assert [bool(p.aside) for p in found.pulls] == [False, False, False]
-    assert found.pulls[2].typed
+    assert look(session, check).step.name == "answer"
+    found = look(session, check, "pull")
+    assert [bool(p.aside) for p in found.view.picture] == [False, True, False]
+    assert found.view.picture[1].aside.startswith("odd one out: KV")
+    assert undoing.undo_last(session, check.motor_id) == "full throttle, run 3 taken"
+    found = look(session, check, "pull")
+    assert [bool(p.aside) for p in found.view.picture] == [False, False, False]
+    assert found.view.picture[2].typed
     assert found.typed["rpm"] == "25 160"
 
 
 def test_a_run_is_set_aside_with_a_reason_and_counts_again(session, check):
     run(session, check)
     with pytest.raises(Refused, match="say why"):
-        checks.set_aside(session, check, 1, " ", NOW)
+        checks.set_aside(desk_of(session, check), PANELS["pull"].step, 1, " ")
     with pytest.raises(Refused, match="no run 4"):
-        checks.set_aside(session, check, 4, "why", NOW)
-    checks.set_aside(session, check, 1, "clip slipped", NOW)
+        checks.set_aside(desk_of(session, check), PANELS["pull"].step, 4, "why")
+    checks.set_aside(desk_of(session, check), PANELS["pull"].step, 1, "clip slipped")
     assert {r.aside_reason for r in session.query(ReadingRow)} == {"clip slipped"}
-    checks.bring_back(session, check, 1, NOW)
+    checks.bring_back(desk_of(session, check), PANELS["pull"].step, 1)
     assert all(r.accepted for r in session.query(ReadingRow))
 
 
@@ -124,7 +137,13 @@ def test_undo_goes_back_step_by_step_to_nothing(session, check):
     motors.add_event(session, motor_store.find(session, "VS-09"), {"event": "crash"}, NOW)
     motor_id = check.motor_id
     words = [undoing.undo_last(session, motor_id) for _ in range(5)]
-    assert words == ["crash logged", "facts corrected", "run 1 taken", "rig and warmth noted", "check opened"]
+    assert words == [
+        "crash logged",
+        "facts corrected",
+        "full throttle, run 1 taken",
+        "rig and warmth noted",
+        "check opened",
+    ]
     assert asdict(motor_store.to_motor(motor_store.find(session, "VS-01"))) == before
     assert readings.count_readings(session) == 0
     with pytest.raises(Refused, match="nothing to undo"):
@@ -155,13 +174,20 @@ def test_the_rack_hangs_worst_first_and_finds_any_part(demo_store):
         assert rack.look(session, "100%_", NOW).hooks == []
 
 
-def test_the_demo_tells_its_faults_as_far_as_two_quantities_can(demo_store):
+def test_the_demo_tells_its_faults(demo_store):
     with demo_store.reading() as session:
         judged = {j.motor: j for j in judging.judge_all(session, NOW.replace(year=2100)).values()}
-    assert judged["VS-19"].faults[0].fault == "demagnetised_rotor"
-    assert judged["VS-26"].faults[0].fault == "shorted_turn"
+    named = {t: (judged[t].verdict, judged[t].faults[0].fault) for t in ("VS-02", "VS-11", "VS-19", "VS-23", "VS-26")}
+    assert named == {
+        "VS-02": ("repair", "timing_moved"),
+        "VS-11": ("repair", "worn_bearing"),
+        "VS-19": ("retire", "demagnetised_rotor"),
+        "VS-23": ("repair", "bent_shaft"),
+        "VS-26": ("retire", "shorted_turn"),
+    }
     assert judged["VS-21"].headline == "Unproven: pole setting?"
     assert {judged[t].verdict for t in ("VS-01", "VS-04", "VS-15", "VS-28")} == {"keep"}
+    assert "look at the machine" in judged["VS-15"].headline
 
 
 def test_the_rack_and_the_command_line_give_the_same_answer(demo_store):

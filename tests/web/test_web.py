@@ -27,7 +27,10 @@ def wrongs(page):
     return dict(re.findall(r'id="wrong-([a-z_]+)"[^>]*>([^<]+)<', page.text))
 
 
-PAGES = ("/", "/motors/VS-11", "/motors/new", "/motors/VS-11/facts", "/checks/1", "/help")
+PAGES = (
+    "/", "/motors/VS-11", "/motors/new", "/motors/VS-11/facts", "/checks/1", "/checks/1?step=look", "/machines/Marten",
+    "/help",
+)  # fmt: skip
 
 
 @pytest.mark.parametrize("path", PAGES)
@@ -85,11 +88,33 @@ def test_bad_facts_get_a_sentence_beside_each_field_and_are_kept(client):
     [
         ("/motors/VS-11/events", {"event": "x"}),
         ("/motors/VS-11/events", {"event": "run", "count": "9" * 400}),
-        ("/checks/{open}/runs", {"volts": "0", "amps": "∞", "rpm": "NaN"}),
-        ("/checks/{open}/setup", {"rig": "r" * 400, "motor_c": "900"}),
+        ("/checks/{open}/steps/pull", {"volts": "0", "amps": "∞", "rpm": "NaN"}),
+        ("/checks/{open}/steps/setup", {"rig": "r" * 400, "motor_c": "900"}),
         ("/checks/{open}/sign", {"verdict": "burn", "signed_by": ""}),
-        ("/checks/{open}/runs/1/aside", {"reason": ""}),
-        ("/checks/{open}/runs/77/back", {}),
+        ("/checks/{open}/steps/pull/runs/1/aside", {"reason": ""}),
+        ("/checks/{open}/steps/pull/runs/77/back", {}),
+        ("/checks/{open}/steps/gap", {"gaps": "0.6 0.6 0.6", "angles": "0 90"}),
+        ("/checks/{open}/steps/detent", {"unit": "g on the lever", "peaks": "60 61"}),
+        ("/checks/{open}/steps/detent", {"unit": "stones", "peaks": "0 -1"}),
+        ("/checks/{open}/steps/sensors", {"states": "10"}),
+        ("/checks/{open}/steps/sensors", {"states": "<b>"}),
+        ("/checks/{open}/steps/poles", {"counted": "7"}),
+        ("/checks/{open}/steps/poles", {"frequency_hz": "100"}),
+        ("/checks/{open}/steps/timing", {"a": "1e9", "b": "", "c": "x"}),
+        ("/checks/{open}/steps/noise", {"background": "70", "full": "71"}),
+        ("/checks/{open}/steps/heat", {"surface_c": "-400"}),
+        ("/checks/{open}/steps/set_timing", {"setting": "20", "amps": "0"}),
+        ("/checks/{open}/steps/load", {"what": "", "load_v": "7"}),
+        ("/checks/{open}/steps/flywheel", {"trace": "0,1\n0,2\n0,3", "inertia": "1e-4", "at_rpm": "2"}),
+        ("/checks/{open}/steps/look", {"shaft": "wobbly"}),
+        ("/checks/{open}/steps/detent/outliers", {}),
+        ("/checks/{open}/stop", {"reason": ""}),
+        ("/checks/{open}/overrule", {"subject": "magnets"}),
+        ("/checks/{open}/plan", {"plan": "everything"}),
+        ("/checks/{open}/rebase", {}),
+        ("/checks/{open}/timing-event", {}),
+        ("/checks/{open}/pictures/shaft", {"picture": "no file"}),
+        ("/machines/Marten", {"way": "ear"}),
         ("/motors/VS-11/undo", {}),
     ],
 )

@@ -31,6 +31,9 @@ FAILS_PAST_ACT = (
     0.8  # how often a motor past an act limit fails its heat, and one with a smaller fault (bench practice)
 )
 FAILS_BEFORE = 0.1
+# Both hang on supply, controller and timing: between them they clear a motor or raise a question, never condemn one.
+SHARED = ("kv", "no_load_current")
+_SETTING_UP_S = 120  # what any test costs before it starts (bench practice)
 _WORTH_TESTING = 0.05  # nats
 _MOST_REPEATS = 4
 
@@ -101,7 +104,8 @@ def answer(case: Case) -> Answer:
 def _condemned(case: Case) -> Answer | None:
     """Repair or retire: something is past its limit, a fault explains it, and keeping it costs more."""
     leading = case.weighed[0] if case.weighed[0].fault != NONE else None
-    if leading is None or case.none() > UNSURE or len([e for e in case.judged if e.witness]) < 2:
+    besides = [e for e in case.judged if e.witness and e.quantity.name not in SHARED]
+    if leading is None or case.none() > UNSURE or not besides:
         return None
     explained = {q for f in leading.names for q in SIGNS[f]} | {"magnet_strength"}
     past = any(e.state == "past" and e.quantity.name in explained for e in case.judged)
@@ -203,7 +207,7 @@ def _telling_test(case: Case) -> tuple[str, int, str] | None:
     for test in plan.possible(case.known.motor, done):
         gain = faults.expected_information(case.posterior, test.quantity, _u_of(test))
         if gain > _WORTH_TESTING:
-            worth[test.quantity] = (gain / (30 + test.seconds), test)
+            worth[test.quantity] = (gain / (_SETTING_UP_S + test.seconds), test)
     if not worth:
         return None
     best = max(worth.values(), key=lambda w: (w[0], w[1].quantity))[1]
@@ -213,7 +217,7 @@ def _telling_test(case: Case) -> tuple[str, int, str] | None:
          if faults.expected_information(case.posterior, best.quantity, _u_of(best) / n**0.5) >= goal),
         _MOST_REPEATS,
     )  # fmt: skip
-    often = {1: "", 2: ", twice", 3: ", three times", 4: ", four times"}[times]
+    often = {1: "", 2: ", twice,", 3: ", three times,", 4: ", four times,"}[times]
     return best.words + often, times * best.seconds, best.step
 
 

@@ -4,8 +4,11 @@ No-load current compares at one voltage (within 2 %), one timing, one rig and a 
 load rows (see `load`).
 """
 
+import math
 from collections.abc import Sequence
 from dataclasses import replace
+
+import numpy as np
 
 from waldhorn.core.errors import Refused
 from waldhorn.core.history import Motor, Reading, Sample
@@ -38,6 +41,34 @@ def speed_per_amp(kv: float, no_load_current_a: float) -> float:
     if no_load_current_a <= 0:
         raise Refused("amps", f"current {no_load_current_a:g} A must be above 0 to divide by")
     return kv / no_load_current_a
+
+
+def growth_over_steps(points: Sequence[tuple[float, float]]) -> float:
+    """How steeply the no-load current grows over the throttle steps: about 1 for a sound motor, bent up by drag.
+
+    Formula: ln I0 = k + n·ln(throttle) by least squares; n
+
+    Parameters
+    ----------
+    points : (throttle in percent, A) at three or more steps, both above 0
+
+    Returns
+    -------
+    float, no unit
+
+    Raises
+    ------
+    Refused : fewer than two different steps, or a current that is not above zero
+
+    Source: bench practice.
+
+    >>> round(growth_over_steps([(25, 0.5), (50, 1.0), (100, 2.0)]), 6)
+    1.0
+    """
+    if len({t for t, _ in points}) < 2 or min(min(p) for p in points) <= 0:
+        raise Refused("step", "two different steps at least, with currents above 0")
+    slope, _ = np.polyfit([math.log(t) for t, _ in points], [math.log(a) for _, a in points], 1)
+    return float(slope)
 
 
 def samples(readings: Sequence[Reading], motor: Motor) -> list[Sample]:

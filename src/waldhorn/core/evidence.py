@@ -219,7 +219,7 @@ def _in_words(quantity: Quantity, found: Change, reference: Baseline) -> str:
 def signed(delta: float, quantity: Quantity) -> str:
     """A change with its sign and unit, as one writes it."""
     decimals = quantity.decimals if quantity.decimals > 1 and not quantity.relative else 1
-    return f"{delta:+.{decimals}f} {quantity.change_unit}".replace("-", "−")
+    return f"{delta:+.{decimals}f} {quantity.change_unit}".replace("-", "−").replace(" °", "°")
 
 
 def _whose(reference: Baseline) -> str:
@@ -231,7 +231,7 @@ def _whose(reference: Baseline) -> str:
 
 
 def _number(value: float, quantity: Quantity) -> str:
-    return f"{value:.{quantity.decimals}f} {quantity.unit}"
+    return f"{value:.{quantity.decimals}f} {quantity.unit}".replace(" °", "°")
 
 
 def _capital(words: str) -> str:

@@ -53,7 +53,7 @@ class _Documented:
 
 
 def figure(
-    title: str, value: float | str, unit: str, decimals: int, function: Callable[..., Any], **inputs: Any
+    title: str, value: float | str, unit: str, decimals: int, function: Callable[..., Any], /, **inputs: Any
 ) -> Figure:
     """A number with its explanation; `inputs` are the arguments `function` was called with."""
     return Figure(title, value, unit, decimals, explain(function, inputs))

@@ -136,6 +136,27 @@ def grams_per_watt(thrust_g: float, watts: float) -> float:
     return thrust_g / watts
 
 
+def thrust_to_mass(thrust_g: float, mass_g: float) -> float:
+    """Thrust against the mass of the motor.
+
+    Formula: thrust / mass
+
+    Parameters
+    ----------
+    thrust_g, mass_g : float, g, mass above 0
+
+    Returns
+    -------
+    float, no unit
+
+    Source: definition.
+
+    >>> thrust_to_mass(900, 180)
+    5.0
+    """
+    return thrust_g / mass_g
+
+
 def running_current(bench_a: float) -> tuple[float, float]:
     """Current to be expected under way.
 

@@ -112,6 +112,34 @@ def to_stored(value: float, unit: str, dimension: str) -> float:
     return value * factor + offset
 
 
+def from_stored(stored: float, unit: str, dimension: str) -> float:
+    """Convert a value in the stored unit of its dimension to a written one.
+
+    Formula: written = (stored − offset) / factor
+
+    Parameters
+    ----------
+    stored : float, in ``DIMENSIONS[dimension].unit``
+    unit : str, as people write it
+    dimension : str, a key of DIMENSIONS
+
+    Returns
+    -------
+    float, in `unit`
+
+    Raises
+    ------
+    Refused : the unit does not measure that dimension
+
+    Source: definitions of the units [1]_, [2]_.
+
+    >>> round(from_stored(18.0, "g·cm", "torque"), 1)
+    183.5
+    """
+    zero = to_stored(0.0, unit, dimension)
+    return (stored - zero) / (to_stored(1.0, unit, dimension) - zero)
+
+
 def read_number(text: str, name: str, dimension: str, low: float, high: float) -> float:
     """Read a number the way people write it and bring it to the stored unit.
 

@@ -90,7 +90,7 @@ def judge(
         faults=case.weighed,
         by_limits=worst[0],
         by_limits_reason=worst[1],
-        next_test=answer.test[0] if answer.test else None,
+        next_test=answer.test[0].rstrip(",") if answer.test else None,
         next_seconds=answer.test[1] if answer.test else None,
         next_step=answer.test[2] if answer.test else None,
         check_by=_check_by(known, answer.verdict, trends),

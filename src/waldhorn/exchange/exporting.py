@@ -2,12 +2,13 @@
 
 import csv
 import json
+from base64 import b64encode
 from collections.abc import Iterator
 from datetime import datetime
 from pathlib import Path
 from typing import Any
 
-from pydantic import BaseModel, ValidationError, create_model
+from pydantic import Base64Bytes, BaseModel, ValidationError, create_model
 from sqlalchemy import func, insert, select
 from sqlalchemy.orm import Session
 
@@ -17,7 +18,7 @@ from waldhorn.exchange.rows import TABLES, column_names
 from waldhorn.store import motors as motor_store
 from waldhorn.store.models import BACKED_UP, CheckRow, EventRow, Moment, MotorRow, ReadingRow
 
-BACKUP_VERSION = 1
+BACKUP_VERSION = 2
 _BATCH = 5_000
 
 
@@ -156,10 +157,14 @@ def _checked(model: Any, rows: list[Any], file: Path) -> list[dict[str, Any]]:
 
 def _kind(column: Any) -> Any:
     kind = datetime if isinstance(column.type, Moment) else column.type.python_type
+    if kind is bytes:
+        return Base64Bytes
     return kind | None if column.nullable else kind
 
 
 def _plain(value: Any) -> Any:
+    if isinstance(value, bytes):
+        return b64encode(value).decode()
     return value.isoformat() if isinstance(value, datetime) else value
 
 

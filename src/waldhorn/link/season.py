@@ -116,7 +116,7 @@ ENTRIES = (
     Entry("VS-13", "Gannet 28", "Fulmar", "right", "Sanna", _SOUND, ((0.5, "cleaned", ""),)),
     Entry("VS-14", "Gannet 28", "Auk", "left", "Tamo", _SOUND, ((0.6, "bearings_replaced", "both, ceramic"),)),
     Entry("VS-15", "Skerry 36", "Plover", "", "Mirek", _SOUND,
-          ((0.8, "returned", "cuts out in the boat, sensor cable chafed"),)),
+          ((0.93, "returned", "cuts out in the boat, sensor cable chafed"),)),
     Entry("VS-16", "Gannet 28", "Auk", "right", "Tamo"),
     Entry("VS-17", "Gannet 28", "", "spare", "the pit", checks=4),
     Entry("VS-18", "Gannet 28", "", "spare", "Sanna", checks=0),

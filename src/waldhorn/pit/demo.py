@@ -6,8 +6,11 @@ from sqlalchemy.orm import Session
 
 from waldhorn.link.season import season
 from waldhorn.pit import checks
+from waldhorn.pit.desk import lay_out
 from waldhorn.pit.judging import settle
-from waldhorn.store import acts, motors, readings
+from waldhorn.pit.panels import PANELS
+from waldhorn.pit.panels.pull import MEASURES_OF
+from waldhorn.store import motors, readings
 
 
 def fill(session: Session, now: datetime) -> None:
@@ -27,10 +30,14 @@ def _leave_one_on_the_bench(session: Session, now: datetime) -> None:
     motor = motors.find(session, "VS-07")
     if motor is None:
         raise LookupError("the demo season has lost VS-07")
+    before = readings.histories(session, [motor.id])[motor.id].checks[-1]
+    last = {r.measure: r.value for r in before.readings if r.conditions.throttle_pct in (None, 100.0)}
     check = checks.open_check(session, motor, now)
     warm = {"rig": "green bench", "method": "loaded-supply", "motor_c": "24.5", "ambient_c": "22"}
     checks.set_up(session, check, warm, now)
-    last = readings.last_full_throttle(session, motor.id)
-    typed = {name: f"{last[name]:g}" for name in ("volts", "amps", "rpm")}
-    checks.take_run(session, check, typed, now)
-    acts.save_draft(session, checks.draft_key(check.id), {})
+    for step, typed in (
+        ("look", {"shaft": "ok", "windings": "ok", "bearings": "doubt"}),
+        ("first_spin", {"heard": "smooth"}),
+        ("pull", {"step": "8"} | {n: f"{last[m]:g}" for n, m in MEASURES_OF.items()}),
+    ):
+        checks.take(session, lay_out(session, check, motor, now), PANELS[step], typed)

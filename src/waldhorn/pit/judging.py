@@ -8,17 +8,24 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from waldhorn.core import baseline, repeats
+from waldhorn.core.answer import Prices
 from waldhorn.core.baseline import Baseline, Group
-from waldhorn.core.evidence import Evidence, Repeatability
-from waldhorn.core.history import History
-from waldhorn.core.measures import QUANTITIES
+from waldhorn.core.evidence import Repeatability
+from waldhorn.core.history import Conditions, History, Motor
+from waldhorn.core.measures import QUANTITIES, Limits
 from waldhorn.core.verdict import Judgement, judge
-from waldhorn.store import readings, standings
+from waldhorn.store import fleet, readings, standings
+from waldhorn.store import terms as terms_store
 from waldhorn.store.models import SignedRow
 from waldhorn.store.motors import key_of
 from waldhorn.store.standings import Spreads
 
 RANK = {"retire": 0, "repair": 1, "unproven": 2, "watch": 3, "keep": 4}
+# What the rack shows of each motor in a glance: the worst of each group.
+GLANCE = (
+    ("kv",), ("no_load_current",), ("steadiness",), ("timing_mean", "timing_spread"), ("noise_avg",),
+    ("detent_peak", "detent_variation"),
+)  # fmt: skip
 _SHIFT_THAT_MATTERS = 0.05  # a rig's repeatability moved by more than this: judge again what it judged
 
 ModelBaselines = Mapping[int, Mapping[str, Sequence[Baseline]]]
@@ -34,7 +41,9 @@ def judge_history(session: Session, motor_id: int, history: History, as_of: date
     """Judge one motor from a history that may hold readings not taken yet."""
     model = key_of(history.motor.model)
     by_motor = standings.model_baselines(session, [model]).get(model, {})
-    return judge(history, as_of, peers_of(motor_id, by_motor), repeatability(standings.rig_spreads(session)))
+    shaking = fleet.latest_vibration(session, {history.motor.machine})
+    peers = peers_of(motor_id, by_motor) | _machine_peers(motor_id, history.motor.machine, shaking, as_of)
+    return judge(history, as_of, peers, repeatability(standings.rig_spreads(session)), *terms(session)(history.motor))
 
 
 def judge_all(session: Session, as_of: datetime, motor_ids: Sequence[int] | None = None) -> dict[int, Judgement]:
@@ -47,11 +56,38 @@ def judge_all(session: Session, as_of: datetime, motor_ids: Sequence[int] | None
         by_model[key_of(history.motor.model)][i] = baseline.own_references(found, history.events)
         _pool(spreads, spread_of(found))
     known = repeatability(spreads)
+    shaking = fleet.latest_vibration(session, {h.motor.machine for h in everything.values()})
     wanted = everything if motor_ids is None else {i: everything[i] for i in motor_ids}
-    return {
-        i: judge(h, as_of, peers_of(i, by_model[key_of(h.motor.model)] if h.motor.model else {}), known)
-        for i, h in wanted.items()
-    }
+    agreed = terms(session, as_of)
+    answers: dict[int, Judgement] = {}
+    for i, h in wanted.items():
+        peers = peers_of(i, by_model[key_of(h.motor.model)] if h.motor.model else {})
+        peers |= _machine_peers(i, h.motor.machine, shaking, as_of)
+        answers[i] = judge(h, as_of, peers, known, *agreed(h.motor))
+    return answers
+
+
+def terms(session: Session, as_of: datetime | None = None) -> Callable[[Motor], tuple[dict[str, Limits], Prices]]:
+    """The limits of a motor's class and the prices of its owner, as they held at a time."""
+    limits, prices = terms_store.limits(session, as_of), terms_store.prices(session)
+
+    def of(motor: Motor) -> tuple[dict[str, Limits], Prices]:
+        return limits.get(motor.motor_class, {}), prices.get(motor.owner, Prices())
+
+    return of
+
+
+def _machine_peers(
+    motor_id: int, machine: str, shaking: Mapping[str, Mapping[int, tuple[str, float, datetime]]], as_of: datetime
+) -> dict[str, list[Baseline]]:
+    """How much the other motors of its machine shake, as baselines of vibration."""
+    others = shaking.get(machine, {}) if machine else {}
+    found = [
+        Baseline(value, 1, "machine", conditions=Conditions(throttle_pct=12.5, placement="machine"))
+        for i, (measure, value, at) in others.items()
+        if i != motor_id and measure == "vibration" and at <= as_of
+    ]
+    return {"vibration": found} if found else {}
 
 
 def settle(session: Session, now: datetime, progress: Callable[[int, int], None] | None = None) -> None:
@@ -82,9 +118,13 @@ def _keep(
     signed = standings.latest_signed(session, list(fresh))
     on_bench = standings.open_checks(session, list(fresh))
     known = repeatability(spreads)
+    shaking = fleet.latest_vibration(session, {h.motor.machine for h in fresh.values()})
+    agreed = terms(session)
     rows = []
     for count, (i, history) in enumerate(fresh.items(), 1):
-        found = judge(history, now, peers_of(i, models.get(key_of(history.motor.model), {})), known)
+        peers = peers_of(i, models.get(key_of(history.motor.model), {}))
+        peers |= _machine_peers(i, history.motor.machine, shaking, now)
+        found = judge(history, now, peers, known, *agreed(history.motor))
         rows.append(_standing(i, history, found, signed.get(i)) | {"on_bench": i in on_bench})
         if progress and count % 200 == 0:
             progress(count, len(fresh))
@@ -153,7 +193,7 @@ def _standing(motor_id: int, history: History, found: Judgement, signed: SignedR
         if overruled and stands
         else found.headline,
         "reason": f"{stands.reason} Waldhorn: {found.headline}" if overruled and stands else found.reason,
-        "strips": [_strip(e) for e in found.evidence],
+        "strips": [_glance(found, names) for names in GLANCE],
         "checked_at": checked_at,
         "due_on": due.date.isoformat() if due else "",
         "due_runs": due.runs - runs_since(history, checked_at) if due else None,
@@ -169,6 +209,9 @@ def _gravity(found: Judgement) -> int:
     return 0 if "past" in states else 3 if states & {"watch", "unproven"} else 5
 
 
-def _strip(e: Evidence) -> list[Any]:
-    """Quantity, state, and how much of the way to the act limit is used, for the glance on the rack."""
-    return [e.quantity.name, e.state, round(1 - e.change.headroom, 3) if e.change else None]
+def _glance(found: Judgement, names: tuple[str, ...]) -> list[Any]:
+    """Quantity, state, and how much of the way to the act limit is used, of the worst of these quantities."""
+    among = [e for e in found.evidence if e.quantity.name in names]
+    worst = min(among, key=lambda e: e.change.headroom if e.change and e.fresh else 9.0)
+    used = round(1 - worst.change.headroom, 3) if worst.change and worst.fresh else None
+    return [names[0], worst.state, used]

@@ -112,6 +112,36 @@ class CheckRow(Base):
     method: Mapped[str]
     motor_c: Mapped[float | None]
     ambient_c: Mapped[float | None]
+    timing_set_deg: Mapped[float | None]
+    plan: Mapped[str] = mapped_column(server_default="quick")
+
+
+class FindingRow(Base):
+    """Something noticed in a check that is no number: an item looked at, the lamps, a step skipped, why it stopped."""
+
+    __tablename__ = "finding"
+    __table_args__ = (UniqueConstraint("check_id", "subject"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    check_id: Mapped[int] = mapped_column(ForeignKey("bench_check.id"))
+    subject: Mapped[str]
+    value: Mapped[str]
+    note: Mapped[str]
+    at: Mapped[datetime]
+
+
+class PictureRow(Base):
+    """A picture of an item looked at, re-encoded without anything but its pixels."""
+
+    __tablename__ = "picture"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    check_id: Mapped[int] = mapped_column(ForeignKey("bench_check.id"), index=True)
+    item: Mapped[str]
+    at: Mapped[datetime]
+    width: Mapped[int]
+    height: Mapped[int]
+    image: Mapped[bytes]
 
 
 class ReadingRow(Base):
@@ -228,5 +258,30 @@ class RigSpreadRow(Base):
     pairs: Mapped[int]
 
 
+class LimitsRow(Base):
+    """Limits of a class of motor as someone set them: every change is a new row, the latest holds."""
+
+    __tablename__ = "class_limits"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    motor_class: Mapped[str] = mapped_column(index=True)
+    limits: Mapped[dict[str, Any]]
+    at: Mapped[datetime]
+    signed_by: Mapped[str]
+
+
+class PricesRow(Base):
+    """What an owner sets against each other: a new motor, the repair, a failure in a heat."""
+
+    __tablename__ = "owner_prices"
+
+    owner: Mapped[str] = mapped_column(primary_key=True)
+    new: Mapped[float]
+    repair: Mapped[float]
+    failure: Mapped[float]
+
+
 # In the order in which a backup must put them back, parents first.
-BACKED_UP = (MotorRow, EventRow, CheckRow, ReadingRow, SignedRow, DraftRow, ActRow)
+BACKED_UP = (
+    MotorRow, EventRow, CheckRow, FindingRow, PictureRow, ReadingRow, SignedRow, DraftRow, ActRow, LimitsRow, PricesRow,
+)  # fmt: skip

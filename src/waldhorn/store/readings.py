@@ -10,8 +10,8 @@ from typing import Any, NamedTuple
 from sqlalchemy import bindparam, func, select, text
 from sqlalchemy.orm import Session
 
-from waldhorn.core.history import Check, Conditions, Event, History, Reading, throttle_pct
-from waldhorn.store.models import CheckRow, EventRow, MotorRow, ReadingRow, moment
+from waldhorn.core.history import Check, Conditions, Event, Finding, History, Reading, throttle_pct
+from waldhorn.store.models import CheckRow, EventRow, FindingRow, MotorRow, ReadingRow, moment
 from waldhorn.store.motors import to_motor
 
 _NOT_IDENTITY = ("at", "accepted", "aside_reason")
@@ -99,7 +99,7 @@ def _numbered(readings: Iterable[tuple[int, NewReading]], seen: Seen) -> Iterato
 
 
 def histories(session: Session, motor_ids: Sequence[int] | None = None) -> dict[int, History]:
-    """Whole histories by motor id, of all motors or of those named, in four statements."""
+    """Whole histories by motor id, of all motors or of those named, in five statements."""
     motors = session.scalars(_only(select(MotorRow).order_by(MotorRow.id), MotorRow.id, motor_ids)).all()
     readings = _readings(session, motor_ids)
     checks: dict[int, list[Check]] = defaultdict(list)
@@ -110,7 +110,12 @@ def histories(session: Session, motor_ids: Sequence[int] | None = None) -> dict[
     happened = select(EventRow.motor_id, EventRow.event, EventRow.at, EventRow.count, EventRow.detail)
     for motor_id, *event in session.execute(_only(happened.order_by(EventRow.at), EventRow.motor_id, motor_ids)):
         events[motor_id].append(Event(*event))
-    return {m.id: History(to_motor(m), tuple(checks[m.id]), tuple(events[m.id])) for m in motors}
+    findings: dict[int, list[Finding]] = defaultdict(list)
+    f = FindingRow
+    noticed = select(CheckRow.motor_id, f.check_id, f.subject, f.value, f.at, f.note).join(f, f.check_id == CheckRow.id)
+    for motor_id, check_id, *finding in session.execute(_only(noticed.order_by(f.id), CheckRow.motor_id, motor_ids)):
+        findings[motor_id].append(Finding(str(check_id), *finding))
+    return {m.id: History(to_motor(m), tuple(checks[m.id]), tuple(events[m.id]), tuple(findings[m.id])) for m in motors}
 
 
 def _readings(session: Session, motor_ids: Sequence[int] | None) -> dict[int, list[Reading]]:
@@ -160,30 +165,7 @@ def check(session: Session, check_id: int) -> tuple[CheckRow, MotorRow] | None:
     return (found[0], found[1]) if found else None
 
 
-def last_run(session: Session, check_id: int) -> int:
-    """The highest run number of a check, 0 before the first."""
-    return session.scalar(select(func.max(ReadingRow.run)).where(ReadingRow.check_id == check_id)) or 0
-
-
-def of_run(session: Session, check_id: int, run: int) -> list[ReadingRow]:
-    """The readings of one run of a check."""
-    query = select(ReadingRow).where(ReadingRow.check_id == check_id, ReadingRow.run == run).order_by(ReadingRow.id)
-    return list(session.scalars(query))
-
-
 def of_check(session: Session, check_id: int) -> list[ReadingRow]:
     """The readings of a check, those set aside among them."""
     query = select(ReadingRow).where(ReadingRow.check_id == check_id).order_by(ReadingRow.run, ReadingRow.id)
     return list(session.scalars(query))
-
-
-def last_full_throttle(session: Session, motor_id: int) -> dict[str, float]:
-    """Volts, amps and rpm of the latest run at full throttle of a motor."""
-    names = {"supply_volts": "volts", "no_load_current": "amps", "rpm": "rpm"}
-    query = (
-        select(ReadingRow.measure, ReadingRow.value)
-        .join(CheckRow, CheckRow.id == ReadingRow.check_id)
-        .where(CheckRow.motor_id == motor_id, ReadingRow.measure.in_(names))
-        .order_by(ReadingRow.at)
-    )
-    return {names[measure]: value for measure, value in session.execute(query)}

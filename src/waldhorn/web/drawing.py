@@ -12,7 +12,8 @@ from waldhorn.core.evidence import Evidence
 from waldhorn.core.history import Motor
 from waldhorn.core.motor import impossible
 from waldhorn.core.winding import CoilSide, layout
-from waldhorn.web.words import signed
+from waldhorn.web.marks import Marks
+from waldhorn.web.words import number, signed
 
 MOST_SLOTS_DRAWN = 48
 
@@ -48,6 +49,7 @@ class Leader:
     x: float
     y: float
     end: bool
+    test: str
 
 
 @dataclass(frozen=True)
@@ -65,6 +67,7 @@ class Drawing:
     name_magnets: bool
     leaders: list[Leader]
     box: str
+    marks: Marks
 
 
 _INRUNNER: dict[str, float] = {
@@ -77,7 +80,7 @@ _OUTRUNNER: dict[str, float] = {
 }  # fmt: skip
 
 
-def draw(motor: Motor, evidence: Sequence[Evidence] = (), tall: bool = False) -> Drawing:
+def draw(motor: Motor, evidence: Sequence[Evidence] = (), tall: bool = False, marks: Marks | None = None) -> Drawing:
     """The drawing of a motor with what has been found of its parts, written beside it or above and below."""
     outrunner = motor.kind == "outrunner"
     rings = dict(_OUTRUNNER if outrunner else _INRUNNER)
@@ -97,8 +100,9 @@ def draw(motor: Motor, evidence: Sequence[Evidence] = (), tall: bool = False) ->
         magnets=[_magnet(i, shown_poles, rings) for i in range(shown_poles)],
         rings=rings,
         name_magnets=shown_poles <= (14 if outrunner else 8),
-        leaders=_leaders(motor, evidence, tall) if evidence else [],
+        leaders=_leaders(motor, evidence, tall, marks or Marks()) if evidence else [],
         box=_BOX_ALONE if not evidence else _BOX_TALL if tall else _BOX_WIDE,
+        marks=marks or Marks(),
     )
 
 
@@ -166,38 +170,72 @@ def _mark(x: float, y: float, radius: float, into: bool) -> str:
     return f"M{x - d:.1f} {y - d:.1f}l{2 * d:.1f} {2 * d:.1f}M{x - d:.1f} {y + d:.1f}l{2 * d:.1f} {-2 * d:.1f}"
 
 
-_BOX_ALONE, _BOX_WIDE, _BOX_TALL = "-205 -205 410 410", "-320 -205 640 410", "-212 -262 424 524"
-# part: (where on the drawing: ring pair and turn; where its words stand, wide and tall; whether they end at the right)
+_BOX_ALONE, _BOX_WIDE, _BOX_TALL = "-205 -205 410 410", "-330 -215 660 430", "-212 -302 424 604"
+# part: (ring pair and turn it lies at; where its words stand, wide and tall; whether they end at the right)
 _PLACES = {
-    "winding": (("slot_in", "slot_out"), 0.835, (-310, -128), (-206, -236), False),
-    "magnets": (("magnet_in", "magnet_out"), 0.12, (310, -152), (206, -236), True),
-    "sensors": (("bore", "bore"), 0.62, (-310, 172), (-206, 228), False),
-    "bearings": (("shaft", "hub"), 0.4, (310, 172), (206, 228), True),
+    "winding": (("slot_in", "slot_out"), 0.835, (-320, -148), (-206, -276), False),
+    "magnets": (("magnet_in", "magnet_out"), 0.12, (320, -160), (206, -276), True),
+    "sensors": (("bore", "bore"), 0.62, (-320, 172), (-206, 246), False),
+    "gap": (("bore", "magnet_out"), 0.76, (-320, 14), (-206, 186), False),
+    "bearings": (("shaft", "hub"), 0.4, (320, 172), (206, 246), True),
+    "shaft": (("shaft", "shaft"), 0.24, (320, 14), (206, 186), True),
 }
 _UNDERLINE = 108
-_QUANTITY = {"magnets": "kv", "bearings": "no_load_current"}
-_UNTESTED = {"winding": "not felt", "sensors": "not swept", "magnets": "not spun", "bearings": "not spun"}
+# What is said of a part: the first of these that was measured, and the step that measures it.
+_QUANTITIES = {
+    "winding": ("temperature",),
+    "magnets": ("magnet_strength", "detent_peak", "kv"),
+    "sensors": ("timing_spread", "timing_mean"),
+    "gap": ("run_out",),
+    "bearings": ("noise_avg", "no_load_current"),
+    "shaft": ("vibration", "steadiness"),
+}
+_TEST = {
+    "winding": "heat",
+    "magnets": "detent",
+    "sensors": "timing",
+    "gap": "gap",
+    "bearings": "noise",
+    "shaft": "pull",
+}
+_UNTESTED = {
+    "winding": "not felt", "sensors": "not swept", "magnets": "not spun", "bearings": "not heard",
+    "gap": "not gauged", "shaft": "not spun",
+}  # fmt: skip
 
 
-def _leaders(motor: Motor, evidence: Sequence[Evidence], tall: bool) -> list[Leader]:
+def _leaders(motor: Motor, evidence: Sequence[Evidence], tall: bool, marks: Marks) -> list[Leader]:
     rings = _OUTRUNNER if motor.kind == "outrunner" else _INRUNNER
-    by_name = {e.quantity.name: e for e in evidence}
+    by_name = {e.quantity.name: e for e in evidence if e.now is not None}
+    eye = dict(marks.parts)
     leaders = []
     for part, ((inner, outer), turn, wide_at, tall_at, end) in _PLACES.items():
         if part == "sensors" and not motor.sensored:
             continue
+        if tall and part in ("gap", "shaft"):
+            continue
         x, y = tall_at if tall else wide_at
-        found = by_name.get(_QUANTITY.get(part, ""))
+        found = next((by_name[q] for q in _QUANTITIES[part] if q in by_name), None)
         to_x, to_y = _at((rings[inner] + rings[outer]) / 2, turn)
         elbow = x - _UNDERLINE if end else x + _UNDERLINE
         line = f"M{x} {y + 6}H{elbow}L{to_x:.0f} {to_y:.0f}"
-        leaders.append(Leader(part, _finding(part, found), found.state if found else "untested", line, x, y, end))
+        finding, state = _finding(part, found), found.state if found and found.fresh else "untested"
+        if part in eye and state not in ("past", "watch"):
+            finding, state = (
+                f"{finding}, {eye[part]}" if found else eye[part],
+                "past" if eye[part] == "bad" else "watch",
+            )
+        leaders.append(Leader(part, finding, state, line, x, y, end, _TEST[part]))
     return leaders
 
 
 def _finding(part: str, found: Evidence | None) -> str:
-    if found is None or found.now is None:
+    if found is None:
         return _UNTESTED[part]
+    q = found.quantity
     if found.change is None:
         return "no baseline"
-    return f"{found.quantity.symbol} {signed(found.change.value)} {found.quantity.change_unit}"
+    if q.absolute:
+        return f"{number(found.now, q.decimals)} {q.unit}"
+    change = f"{signed(found.change.value)} {q.change_unit}"
+    return change if q.symbol == q.change_unit else f"{q.symbol} {change}"

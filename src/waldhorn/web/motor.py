@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 from waldhorn.core.errors import Refusals, Refused
 from waldhorn.core.history import EVENTS
 from waldhorn.pit import checks, judging, motors, signing, undoing
+from waldhorn.pit.run import PLANS
 from waldhorn.store import acts, readings
 from waldhorn.store import motors as motor_store
 from waldhorn.store.models import MotorRow
@@ -57,10 +58,11 @@ def undo(request: Request, store: StoreOf, now: Now, tag: str) -> Response:
 
 
 @router.post("/motors/{tag}/checks")
-def open_check(request: Request, store: StoreOf, now: Now, tag: str) -> Response:
-    """Lay the motor on the bench."""
+def open_check(request: Request, store: StoreOf, now: Now, tag: str, typed: Typed) -> Response:
+    """Lay the motor on the bench, for a quick check or a full one."""
+    plan = typed.get("plan", "quick")
     with store.writing() as session:
-        check = checks.open_check(session, _found(session, tag), now)
+        check = checks.open_check(session, _found(session, tag), now, plan if plan in PLANS else "quick")
         session.flush()
         return go(request, f"/checks/{check.id}")
 

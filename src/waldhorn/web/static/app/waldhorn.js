@@ -73,13 +73,85 @@ document.addEventListener("htmx:afterRequest", (event) => {
   if (event.detail.elt.matches("form")) delete event.detail.elt.dataset.sending;
 });
 
+// The checklist: O, D and B for the row one is in and on to the next, A for all that is left.
+document.addEventListener("keydown", (event) => {
+  const row = event.target.closest?.("[data-look]");
+  if (!row || !event.target.matches("[type=radio]") || event.ctrlKey || event.metaKey || event.altKey) return;
+  const wanted = { o: "ok", d: "doubt", b: "bad" }[event.key.toLowerCase()];
+  if (event.key.toLowerCase() === "a") return event.preventDefault(), event.stopPropagation(), restIsOk();
+  if (!wanted) return;
+  event.preventDefault();
+  event.stopPropagation();
+  const picked = row.querySelector(`[value=${wanted}]`);
+  picked.checked = true;
+  const rows = [...document.querySelectorAll("[data-look]")];
+  const next = rows[rows.indexOf(row) + 1] ?? row;
+  (next.querySelector("[type=radio]:checked") ?? next.querySelector("[type=radio]")).focus();
+  picked.dispatchEvent(new Event("change", { bubbles: true }));
+}, true);
+
+function restIsOk() {
+  let last = null;
+  for (const row of document.querySelectorAll("[data-look]")) {
+    if (row.querySelector("[type=radio]:checked")) continue;
+    last = row.querySelector("[value=ok]");
+    last.checked = true;
+  }
+  last?.focus();
+  last?.dispatchEvent(new Event("change", { bubbles: true }));
+}
+
+document.addEventListener("click", (event) => {
+  const of = (name) => event.target.closest(`[${name}]`);
+  if (of("data-look-rest")) restIsOk();
+  if (of("data-lamps")) noteLamps(of("data-lamps").dataset.lamps);
+  if (of("data-hold")) hold(of("data-hold"));
+  if (of("data-explain")) {
+    const all = [...document.querySelectorAll(".figure")];
+    const open = !all.every((figure) => figure.open);
+    all.forEach((figure) => (figure.open = open));
+  }
+});
+
+function noteLamps(state) {
+  const field = document.getElementById("states");
+  field.value = `${field.value} ${state}`.trim();
+  field.dispatchEvent(new Event("input", { bubbles: true }));
+}
+
+// How long a pull may still be held: counted down on its button.
+function hold(button) {
+  clearInterval(button.timer);
+  let left = Number(button.dataset.hold);
+  const said = button.querySelector("span");
+  const tick = () => {
+    said.textContent = left > 0 ? `${left} s left` : "Off, let it cool";
+    button.classList.toggle("is-retire", left <= 0);
+    if (left-- <= 0) clearInterval(button.timer);
+  };
+  button.timer = setInterval(tick, 1000);
+  tick();
+}
+
+// Times of day that something is ready at: how long it still takes, whatever page one comes from.
+setInterval(() => {
+  for (const time of document.querySelectorAll("[data-until]")) {
+    const seconds = Math.round((new Date(time.dataset.until) - Date.now()) / 1000);
+    const clock = new Date(time.dataset.until).toTimeString().slice(0, 5);
+    const left = `${Math.floor(seconds / 60)}:${String(seconds % 60).padStart(2, "0")}`;
+    time.textContent = seconds > 0 ? `${clock}, in ${left}` : `${clock}, now`;
+  }
+}, 1000);
+
 document.addEventListener("alpine:init", () => {
   window.Alpine.data("bench", () => ({
     // Enter goes to the next empty field; on the last one the form is sent.
     advance(event) {
       if (!event.target.matches("input, select")) return;
-      const fields = [...event.target.form.querySelectorAll("input:not([type=hidden]), select")];
-      const next = fields.slice(fields.indexOf(event.target) + 1)[0];
+      if (event.target.matches("[type=radio], [type=file]")) return;
+      const fields = [...event.target.form.querySelectorAll("input:not([type=hidden]), select, textarea")];
+      const after = fields.slice(fields.indexOf(event.target) + 1);
+      const next = after.find((field) => field.matches("input, textarea") && field.value === "");
       if (!next) return;
       event.preventDefault();
       next.focus();

@@ -1,0 +1,54 @@
+"""Pictures of what was looked at: checked, made upright, made small enough, and stripped of all but their pixels."""
+
+import io
+from datetime import datetime
+
+from PIL import Image, ImageOps, UnidentifiedImageError
+from sqlalchemy.orm import Session
+
+from waldhorn.core.errors import Refused
+from waldhorn.core.inspection import ITEMS
+from waldhorn.store import acts, findings
+from waldhorn.store.models import CheckRow, PictureRow
+
+MOST_BYTES = 8 * 1024 * 1024
+MOST_PIXELS = 50_000_000
+LARGEST_SIDE = 1600
+KINDS = ("PNG", "JPEG", "WEBP")
+MEDIA_TYPE = "image/webp"
+
+
+def attach(session: Session, check: CheckRow, item: str, data: bytes, now: datetime) -> int:
+    """Attach a picture to an item of a check; returns its id. Raises Refused for what is no such picture."""
+    if item not in ITEMS:
+        raise Refused("picture", f"“{item}” is nothing to look at on a motor")
+    if findings.count_pictures(session, check.id) >= findings.MOST_PICTURES:
+        raise Refused("picture", f"this check has {findings.MOST_PICTURES} pictures already: that is enough")
+    width, height, image = plain(data)
+    row = PictureRow(check_id=check.id, item=item, at=now, width=width, height=height, image=image)
+    session.add(row)
+    session.flush()
+    words = f"picture of {ITEMS[item].title} attached"
+    acts.record(session, check.motor_id, now, "picture", words, [acts.delete_rows("picture", [row.id])])
+    return row.id
+
+
+def plain(data: bytes) -> tuple[int, int, bytes]:
+    """Width, height and WebP bytes of a picture, upright, without metadata; raises Refused."""
+    if len(data) > MOST_BYTES:
+        raise Refused("picture", f"the picture has {len(data) / 1e6:.1f} MB: 8 MB at most")
+    try:
+        with Image.open(io.BytesIO(data), formats=KINDS) as opened:
+            if opened.width * opened.height > MOST_PIXELS:
+                raise Refused("picture", f"{opened.width} × {opened.height} pixels are too many: 50 million at most")
+            upright = ImageOps.exif_transpose(opened).convert("RGB")
+    except Refused:
+        raise
+    except (UnidentifiedImageError, OSError, ValueError, SyntaxError, Image.DecompressionBombError) as error:
+        raise Refused("picture", "this is no picture that can be read: PNG, JPEG or WebP") from error
+    upright.thumbnail((LARGEST_SIDE, LARGEST_SIDE))
+    fresh = Image.new("RGB", upright.size)
+    fresh.paste(upright)
+    out = io.BytesIO()
+    fresh.save(out, "WEBP", quality=82)
+    return fresh.width, fresh.height, out.getvalue()

@@ -1,0 +1,40 @@
+"""What was agreed: limits of a class of motor, every version of them, and prices of an owner."""
+
+from datetime import datetime
+
+from sqlalchemy import delete, select
+from sqlalchemy.orm import Session
+
+from waldhorn.core.answer import Prices
+from waldhorn.core.measures import Limits
+from waldhorn.store.models import LimitsRow, PricesRow
+
+
+def limits(session: Session, as_of: datetime | None = None) -> dict[str, dict[str, Limits]]:
+    """The limits that hold (or held at a time) by class and quantity, where they differ from the default."""
+    query = select(LimitsRow).order_by(LimitsRow.at, LimitsRow.id)
+    rows = [r for r in session.scalars(query) if as_of is None or r.at <= as_of]
+    return {r.motor_class: {q: Limits(*pair) for q, pair in r.limits.items()} for r in rows}
+
+
+def versions(session: Session, motor_class: str) -> list[LimitsRow]:
+    """Every version of the limits of a class, newest first."""
+    query = select(LimitsRow).where(LimitsRow.motor_class == motor_class).order_by(LimitsRow.id.desc())
+    return list(session.scalars(query))
+
+
+def save_limits(session: Session, motor_class: str, changed: dict[str, Limits], at: datetime, signed_by: str) -> None:
+    """Write a new version of the limits of a class."""
+    plain = {q: [limit.watch, limit.act] for q, limit in changed.items()}
+    session.add(LimitsRow(motor_class=motor_class, limits=plain, at=at, signed_by=signed_by))
+
+
+def prices(session: Session) -> dict[str, Prices]:
+    """What each owner sets against each other, by owner."""
+    return {r.owner: Prices(r.new, r.repair, r.failure) for r in session.scalars(select(PricesRow))}
+
+
+def save_prices(session: Session, owner: str, agreed: Prices) -> None:
+    """Keep an owner's prices."""
+    session.execute(delete(PricesRow).where(PricesRow.owner == owner))
+    session.add(PricesRow(owner=owner, new=agreed.new, repair=agreed.repair, failure=agreed.failure))

@@ -1,0 +1,51 @@
+"""Which motor on this machine shakes: all motors of one machine side by side."""
+
+from fastapi import APIRouter, Request
+from fastapi.responses import HTMLResponse, Response
+
+from waldhorn.core.errors import Refusals
+from waldhorn.pit import machines as pit
+from waldhorn.store import acts
+from waldhorn.web.pages import Now, StoreOf, Typed, go, missing, page
+
+router = APIRouter()
+
+
+@router.get("/machines/{name}")
+def machine(request: Request, store: StoreOf, name: str, said: str = "") -> HTMLResponse:
+    """All motors of a machine."""
+    with store.reading() as session:
+        typed = acts.draft(session, pit.draft_key(name))
+        found = pit.look(session, name, typed)
+        if found is None:
+            raise missing(f"No motor sits on a machine {name[:60]}.")
+        return page(request, "machine.html", machine=found, typed=typed, wrong={}, said=said[:200], ways=pit.WAYS)
+
+
+@router.post("/machines/{name}/draft")
+def draft(request: Request, store: StoreOf, name: str, typed: Typed) -> HTMLResponse:
+    """Keep what is typed and rank what there is."""
+    with store.writing() as session:
+        acts.save_draft(session, pit.draft_key(name), {k: v[:60] for k, v in typed.items()})
+    with store.reading() as session:
+        found = pit.look(session, name, typed)
+        if found is None:
+            raise missing(f"No motor sits on a machine {name[:60]}.")
+        return page(request, "_ranking.html", machine=found)
+
+
+@router.post("/machines/{name}")
+def take(request: Request, store: StoreOf, now: Now, name: str, typed: Typed) -> Response:
+    """Store how much each motor shakes."""
+    try:
+        with store.writing() as session:
+            pit.take(session, name, typed, now)
+            acts.save_draft(session, pit.draft_key(name), {})
+    except Refusals as refusals:
+        with store.reading() as session:
+            found = pit.look(session, name, typed)
+            if found is None:
+                raise missing(f"No motor sits on a machine {name[:60]}.") from refusals
+            return page(request, "machine.html", 422, machine=found, typed=typed, wrong=refusals.by_field, said="",
+                        ways=pit.WAYS)  # fmt: skip
+    return go(request, f"/machines/{name}?said=kept")
