@@ -205,20 +205,28 @@ def _telling_test(case: Case) -> tuple[str, int, str] | None:
     done = {e.quantity.name for e in case.judged}
     worth: dict[str, tuple[float, plan.Test]] = {}
     for test in plan.possible(case.known.motor, done):
-        gain = faults.expected_information(case.posterior, test.quantity, _u_of(test))
+        gain = faults.expected_information(case.posterior, test.quantity, _u_of(test), _calls_for)
         if gain > _WORTH_TESTING:
             worth[test.quantity] = (gain / (_SETTING_UP_S + test.seconds), test)
     if not worth:
         return None
     best = max(worth.values(), key=lambda w: (w[0], w[1].quantity))[1]
-    goal = 0.9 * faults.expected_information(case.posterior, best.quantity, _u_of(best) / _MOST_REPEATS**0.5)
+    goal = 0.9 * faults.expected_information(
+        case.posterior, best.quantity, _u_of(best) / _MOST_REPEATS**0.5, _calls_for
+    )
     times = next(
         (n for n in range(1, _MOST_REPEATS)
-         if faults.expected_information(case.posterior, best.quantity, _u_of(best) / n**0.5) >= goal),
+         if faults.expected_information(case.posterior, best.quantity, _u_of(best) / n**0.5, _calls_for) >= goal),
         _MOST_REPEATS,
     )  # fmt: skip
     often = {1: "", 2: ", twice,", 3: ", three times,", 4: ", four times,"}[times]
     return best.words + often, times * best.seconds, best.step
+
+
+def _calls_for(members: tuple[str, ...]) -> str:
+    """The answer that faults call for: keep when there are none, retire when one cannot be mended."""
+    answers = {DONE[f][0] for f in members}
+    return "retire" if "retire" in answers else "repair" if answers else "keep"
 
 
 def _u_of(test: plan.Test) -> float:

@@ -6,7 +6,7 @@ Nothing is written twice: the words are those of the docstring in this package, 
 import inspect
 import re
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, fields, is_dataclass
 from functools import lru_cache
 from types import ModuleType
 from typing import Any
@@ -121,6 +121,8 @@ def _in_words(value: Any) -> str:
         return {True: "yes", False: "no", None: "not known"}[value]
     if isinstance(value, float):
         return f"{value:.6g}"
+    if is_dataclass(value) and not isinstance(value, type):
+        return " ".join(f"{f.name} {_in_words(getattr(value, f.name))}" for f in fields(value))
     if isinstance(value, Sequence) and not isinstance(value, str):
         words = ", ".join(_in_words(v) for v in value[:MOST_SHOWN])
         return f"{words} …" if len(value) > MOST_SHOWN else words

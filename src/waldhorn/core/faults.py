@@ -10,7 +10,7 @@ References
 .. [2] Bench practice, for the signs and sizes.
 """
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -184,16 +184,20 @@ def presence(posterior: Posterior, fault: str) -> Presence:
     return Presence(p, mean, float(weights[severity >= 1.0].sum()))
 
 
-def expected_information(posterior: Posterior, quantity: str, u: float) -> float:
-    """How much one more measured quantity would tell about what is wrong.
+def expected_information(
+    posterior: Posterior, quantity: str, u: float, answer_of: Callable[[tuple[str, ...]], str] | None = None
+) -> float:
+    """How much one more measured quantity would tell about what is wrong, or about what to do.
 
-    Formula: I = H(h) − E[H(h | Δ)], each hypothesis' prediction taken as a normal distribution
+    Formula: I = H(a) − E[H(a | Δ)], a the answer a hypothesis calls for (or the hypothesis itself); each hypothesis'
+    prediction taken as a normal distribution
 
     Parameters
     ----------
     posterior : Posterior, before the test
     quantity : str, name
     u : float, standard uncertainty the change would have, change unit
+    answer_of : function of a hypothesis' faults to the answer it calls for; left out, every hypothesis counts apart
 
     Returns
     -------
@@ -218,6 +222,10 @@ def expected_information(posterior: Posterior, quantity: str, u: float) -> float
     p, mean, deviation = p[kept] / p[kept].sum(), mean[kept], np.sqrt(np.maximum(variance[kept], u**2))
     seen = np.linspace((mean - 3 * deviation).min(), (mean + 3 * deviation).max(), 161)
     density = p[:, None] * np.exp(-0.5 * ((seen - mean[:, None]) / deviation[:, None]) ** 2) / deviation[:, None]
+    if answer_of is not None:
+        answers = [answer_of(m) for m, k in zip(laid.members, kept, strict=True) if k]
+        alike = np.array([[a == name for a in answers] for name in sorted(set(answers))], float)
+        p, density = alike @ p, alike @ density
     total = density.sum(axis=0)
     after = density / np.maximum(total, 1e-300)
     entropy_after = -(after * np.log(np.maximum(after, 1e-300))).sum(axis=0)

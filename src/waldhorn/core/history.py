@@ -156,6 +156,10 @@ THROTTLE_TOLERANCE_PCT = 0.5
 TIMING_TOLERANCE_DEG = 0.25
 MOTOR_TOLERANCE_K = 10.0
 
+# How the note of a reading says that it was not taken in the standard run: such readings are not judged with those.
+FIRST_SPIN, TIMING_PULL, LOAD_ROW, COOLING = "first spin", "timing pull", "load: ", "cooling"
+MARKS = (FIRST_SPIN, TIMING_PULL, LOAD_ROW, COOLING)
+
 _SAID = {
     "rig": "rig",
     "method": "way of taking KV",

@@ -13,7 +13,7 @@ import math
 from collections.abc import Sequence
 
 from waldhorn.core.errors import Refused
-from waldhorn.core.history import FULL_THROTTLE_PCT, Conditions, Motor, Reading, Sample
+from waldhorn.core.history import FULL_THROTTLE_PCT, MARKS, Conditions, Motor, Reading, Sample
 
 REFERENCE_C = 25.0
 FLUX_PER_K = {"neodymium": -0.0011, "samarium-cobalt": -0.0004, "ferrite": -0.0020}  # reversible, 1/K [1]
@@ -162,8 +162,10 @@ def samples(readings: Sequence[Reading], motor: Motor) -> list[Sample]:
 
 
 def at_full_throttle(reading: Reading) -> bool:
-    """Whether a reading was taken at full throttle (or with no throttle noted, which means full)."""
+    """Whether a reading was taken at full throttle in the standard run (no throttle noted means full)."""
     throttle = reading.conditions.throttle_pct
+    if reading.note.startswith(MARKS):
+        return False
     return throttle is None or throttle >= FULL_THROTTLE_PCT - 0.5
 
 

@@ -208,7 +208,8 @@ def _called(frequency_hz: Sequence[float], rpm: float, u_rpm: float) -> PoleCoun
     weights = {p: math.exp(max(-0.5 * (math.log(p / exact) / u) ** 2, -700.0)) for p in counts}
     total = sum(weights.values())
     found = sorted(
-        (Candidate(p, exact / p - 1, w / total) for p, w in weights.items()), key=lambda c: (-c.probability, abs(c.mismatch))
+        (Candidate(p, exact / p - 1, w / total) for p, w in weights.items()),
+        key=lambda c: (-c.probability, abs(c.mismatch)),
     )
     best = found[0]
     if abs(best.mismatch) <= NEAREST and best.probability >= SETTLED:

@@ -14,14 +14,13 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from waldhorn.core.errors import Refused
-from waldhorn.core.history import Motor, Reading, Sample
+from waldhorn.core.history import MARKS, Motor, Reading, Sample
 
 COPPER_PER_K = 0.00393  # 1/K at 25 °C [2]
 COMPARABLE_K = 3.0  # two motors this close in temperature compare [3]
 STOP_C = 60.0  # surface, small motors [3]
 EDGE_C = 50.0  # "at the edge for repeated pulls" [3]
 UNKNOWN_AMBIENT_K = 3.0
-COOLING = "cooling"  # the note of a reading taken while the motor cools: it is not the end of a standard run
 _LEAST_EXCESS_K = 0.5
 
 
@@ -157,6 +156,6 @@ def samples(readings: Sequence[Reading], motor: Motor) -> list[Sample]:
     found = []
     for reading in readings:
         ambient = reading.conditions.ambient_c
-        if reading.measure == "temperature" and ambient is not None and not reading.note.startswith(COOLING):
+        if reading.measure == "temperature" and ambient is not None and not reading.note.startswith(MARKS):
             found.append(Sample(rise(reading.value, ambient), reading.run, reading.conditions, reading.value))
     return sorted(found, key=lambda s: (s.run, s.value))

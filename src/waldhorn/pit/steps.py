@@ -8,7 +8,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
 from waldhorn.core.errors import Refusals, Refused
-from waldhorn.core.history import METHODS, Motor
+from waldhorn.core.history import COOLING, MARKS, METHODS, Motor
 from waldhorn.core.measures import MEASURES
 from waldhorn.core.units import DIMENSIONS, read_number
 from waldhorn.store.models import ReadingRow
@@ -55,7 +55,7 @@ class Field:
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Step:
     """One bead of the wire. `measures` and `mark` tell which readings of a check are its own; `quantities` are those
-    whose meaning is shown beside it; `part` is its place on the drawing."""
+    whose meaning is shown beside it; one that `stays` is gone on with after each taking."""
 
     name: str
     title: str
@@ -68,18 +68,17 @@ class Step:
     mark: str = ""
     quantities: tuple[str, ...] = ()
     hold_s: int = 0
+    stays: bool = False
     applies: Callable[[Motor], bool] = lambda motor: True
 
     def owns(self, row: ReadingRow) -> bool:
         """Whether a stored reading was taken in this step."""
         if row.measure not in self.measures:
             return False
-        return row.note.startswith(self.mark) if self.mark else not row.note.startswith(MARKS)
+        return row.note.startswith(self.mark) if self.mark else not row.note.startswith(_OTHERS)
 
 
-# How readings say which step took them, where their measure alone does not.
-FIRST_SPIN, TIMING_PULL, LOAD_ROW = "first spin", "timing pull", "load: "
-MARKS = (FIRST_SPIN, TIMING_PULL, LOAD_ROW)
+_OTHERS = tuple(m for m in MARKS if m != COOLING)  # cooling is read in the step of the standard run
 
 METHOD_WORDS = {
     "loaded-supply": "full throttle, rpm ÷ volts at the motor",

@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 
 from waldhorn.core.errors import Refusals, Refused
 from waldhorn.pit import bench as pit
+from waldhorn.pit import run as flow
 from waldhorn.pit import signing
 from waldhorn.pit.desk import Desk, lay_out
 from waldhorn.pit.panels.detent import strength_figures
@@ -54,14 +55,17 @@ def act(
         return refused(request, store, now, check_id, refusals.by_field, step, typed)
     except Refused as error:
         return refused(request, store, now, check_id, {error.field: error.sentence}, step, typed)
-    return answer(request, store, now, check_id)
+    return answer(request, store, now, check_id, step)
 
 
-def answer(request: Request, store: Any, now: Any, check_id: int, step: str = "") -> Response:
-    """The bench drawn again after something was done."""
-    if not is_htmx(request):
-        return go(request, f"/checks/{check_id}" + (f"?step={step}" if step else ""))
+def answer(request: Request, store: Any, now: Any, check_id: int, done: str = "") -> Response:
+    """The bench drawn again after something was done: still at that step while it wants more, else at the next."""
     with store.reading() as session:
+        desk = desk_of(session, check_id, now)
+        goes_on = done in STEPS and (STEPS[done].stays or not flow.finished(desk, STEPS[done]))
+        step = done if goes_on else ""
+        if not is_htmx(request):
+            return go(request, f"/checks/{check_id}" + (f"?step={step}" if step else ""))
         return page(request, "_bench.html", **values(session, check_id, now, step))
 
 

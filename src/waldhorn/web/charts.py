@@ -16,7 +16,7 @@ from waldhorn.core.measures import Quantity
 from waldhorn.core.verdict import Judgement
 from waldhorn.web.words import EVENT_WORDS, day, number, signed
 
-HEIGHT = 84
+HEIGHT = 60
 _REACH = 1.35  # act limits from the middle to the edge of a lane
 _MARGIN = 3.0  # percent left free on either side
 _LEAST_BAR = 5.0

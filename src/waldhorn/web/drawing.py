@@ -181,7 +181,8 @@ _PLACES = {
     "shaft": (("shaft", "shaft"), 0.24, (320, 14), (206, 186), True),
 }
 _UNDERLINE = 108
-# What is said of a part: the first of these that was measured, and the step that measures it.
+_GRAVITY = {"past": 0, "watch": 1, "unproven": 2}
+# What is said of a part: the gravest of these, the first among equals, and the step that measures it.
 _QUANTITIES = {
     "winding": ("temperature",),
     "magnets": ("magnet_strength", "detent_peak", "kv"),
@@ -215,7 +216,8 @@ def _leaders(motor: Motor, evidence: Sequence[Evidence], tall: bool, marks: Mark
         if tall and part in ("gap", "shaft"):
             continue
         x, y = tall_at if tall else wide_at
-        found = next((by_name[q] for q in _QUANTITIES[part] if q in by_name), None)
+        known = [by_name[q] for q in _QUANTITIES[part] if q in by_name]
+        found = min(known, key=lambda e: _GRAVITY.get(e.state, 3) if e.fresh else 4, default=None)
         to_x, to_y = _at((rings[inner] + rings[outer]) / 2, turn)
         elbow = x - _UNDERLINE if end else x + _UNDERLINE
         line = f"M{x} {y + 6}H{elbow}L{to_x:.0f} {to_y:.0f}"

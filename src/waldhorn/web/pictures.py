@@ -17,8 +17,9 @@ router = APIRouter()
 @router.post("/checks/{check_id}/pictures/{item}")
 async def attach(request: Request, store: StoreOf, now: Now, check_id: CheckId, item: str) -> Response:
     """Attach a picture to an item of the checklist."""
-    sent = (await request.form()).get("picture")
-    data = b"" if sent is None or isinstance(sent, str) else await sent.read(pit.MOST_BYTES + 1)
+    async with request.form() as form:
+        sent = form.get("picture")
+        data = b"" if sent is None or isinstance(sent, str) else await sent.read(pit.MOST_BYTES + 1)
     try:
         with store.writing() as session:
             pit.attach(session, found(session, check_id)[0], item, data, now)

@@ -2,9 +2,10 @@
 
 from collections.abc import Sequence
 
+from waldhorn.core.history import FIRST_SPIN
 from waldhorn.pit.desk import Desk, View
 from waldhorn.pit.panels.panel import Panel, Values, number, text
-from waldhorn.pit.steps import FIRST_SPIN, Field, Step
+from waldhorn.pit.steps import Field, Step
 from waldhorn.store.readings import NewReading
 
 STEP = Step(

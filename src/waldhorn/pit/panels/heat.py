@@ -6,6 +6,7 @@ from datetime import datetime, timedelta
 from waldhorn.core import thermal
 from waldhorn.core.errors import Refused
 from waldhorn.core.explain import figure
+from waldhorn.core.history import COOLING
 from waldhorn.pit.desk import Desk, View
 from waldhorn.pit.panels.panel import Panel, Values, number
 from waldhorn.pit.steps import Field, Step
@@ -35,7 +36,7 @@ def readings(desk: Desk, values: Values, run: int) -> list[NewReading]:
     first = not any(r.accepted for r in desk.rows_of(STEP))
     return [
         desk.reading("temperature", surface, 1 if first else run, ambient_c=ambient,
-                     note="" if first else thermal.COOLING)
+                     note="" if first else COOLING)
     ]  # fmt: skip
 
 

@@ -4,9 +4,10 @@ from collections.abc import Sequence
 
 from waldhorn.core import load
 from waldhorn.core.explain import figure
+from waldhorn.core.history import LOAD_ROW
 from waldhorn.pit.desk import Desk, View
 from waldhorn.pit.panels.panel import Panel, Values, number, text
-from waldhorn.pit.steps import LOAD_ROW, Field, Step
+from waldhorn.pit.steps import Field, Step
 from waldhorn.store.readings import NewReading
 
 _FIELDS = {"rest_v": "rest_volts", "load_v": "load_volts", "amps": "load_current", "watts": "load_watts",
@@ -28,6 +29,7 @@ STEP = Step(
         Field("surface_c", "surface after it", "temperature", optional=True, modest=True),
     ),
     powered=True,
+    stays=True,
     measures=(*_FIELDS.values(), "temperature"),
     mark=LOAD_ROW,
     hold_s=15,

@@ -6,10 +6,10 @@ from datetime import timedelta
 from waldhorn.core import timing
 from waldhorn.core.errors import Refused
 from waldhorn.core.explain import figure
-from waldhorn.core.history import FULL_STEP
+from waldhorn.core.history import FULL_STEP, TIMING_PULL
 from waldhorn.pit.desk import Desk, View
 from waldhorn.pit.panels.panel import Panel, Values, number
-from waldhorn.pit.steps import TIMING_PULL, Field, Step
+from waldhorn.pit.steps import Field, Step
 from waldhorn.store.readings import NewReading
 
 REST = timedelta(seconds=60)
@@ -29,6 +29,7 @@ STEP = Step(
               modest=True),
     ),
     powered=True,
+    stays=True,
     measures=("no_load_current", "rpm"),
     mark=TIMING_PULL,
     hold_s=4,

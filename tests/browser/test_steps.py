@@ -1,0 +1,239 @@
+"""Every step of the run on its own: by keyboard alone at a desk, by touch in the hand."""
+
+import io
+import re
+
+import pytest
+from PIL import Image
+from playwright.sync_api import Page, expect
+
+from typing_keys import Keys, bench_of
+
+TRACE = "s, rpm\n" + "\n".join(f"{t / 10:.1f}, {1000 + 400 * t}" for t in range(11))
+# step: what is typed into which field, what the page then says
+STEPS = {
+    "gap": ({"gaps": "0.62 0.60 0.50 0.52"}, "Opens towards 34°."),
+    "detent": ({"peaks": "18.2 18.6 18.1 18.9 18.4 18.3"}, "50 % of a turn covered."),
+    "sensors": ({"states": "101 100 110 111 101 100"}, "A is stuck high"),
+    "poles": ({"frequency_hz": "33.1 33.4", "shaft_rpm": "1000 1002"}, "4 poles."),
+    "first_spin": ({"rpm": "3150"}, ""),
+    "timing": ({"a": "27.8", "b": "32.9", "c": "28.1"}, "Phases 5.1"),
+    "noise": ({"background": "60", "step_one": "64", "full": "88.9"}, "louder than in"),
+    "heat": ({"surface_c": "61"}, "past 60 °C: stop"),
+    "set_timing": ({"setting": "24", "amps": "2.3", "target": "3"}, "Set 29°: current grows 5.0 % a degree"),
+    "load": ({"what": "two-blade 42", "load_v": "7.1", "amps": "31", "watts": "240"}, "not to be believed"),
+    "flywheel": ({"trace": TRACE, "inertia": "0.0001", "at_rpm": "3000"}, "torque"),
+}
+
+
+def at(page: Page, step: str, tag: str = "VS-07") -> str:
+    bench_of(page, tag)
+    url = page.url.split("?")[0]
+    page.goto(f"{url}?step={step}")
+    expect(page.locator("#bench")).to_have_attribute("data-step", step)
+    return url
+
+
+@pytest.mark.parametrize("step", STEPS)
+def test_a_step_by_keyboard_alone(page, step):
+    at(page, step)
+    typed, said = STEPS[step]
+    for field, text in typed.items():
+        for _ in range(12):
+            if page.evaluate("document.activeElement.id") == field:
+                break
+            page.keyboard.press("Tab")
+        expect(page.locator(f"#{field}")).to_be_focused()
+        page.keyboard.press("Control+a")
+        page.keyboard.insert_text(text)
+    expect(page.locator("#meaning")).to_contain_text(said)
+    page.get_by_role("button", name=re.compile("Take")).focus()
+    page.keyboard.press("Enter")
+    expect(page.locator(f".bead.done[href='?step={step}']")).to_have_count(1)
+
+
+@pytest.mark.parametrize("step", STEPS)
+def test_a_step_by_touch_in_the_hand(phone, step):
+    phone.goto("/motors/VS-07")
+    phone.get_by_role("button", name="Back to the bench").tap()
+    phone.wait_for_selector("#bench")
+    phone.goto(f"{phone.url.split('?')[0]}?step={step}")
+    typed, said = STEPS[step]
+    for field, text in typed.items():
+        phone.locator(f"#{field}").tap()
+        phone.locator(f"#{field}").fill(text)
+    expect(phone.locator("#meaning")).to_contain_text(said)
+    assert phone.evaluate("document.documentElement.scrollWidth <= innerWidth")
+    phone.get_by_role("button", name=re.compile("Take")).tap()
+    expect(phone.locator(f".bead.done[href='?step={step}']")).to_have_count(1)
+
+
+def test_a_bad_finding_closes_the_power_until_it_is_overruled_with_a_reason(page):
+    at(page, "look")
+    keys = Keys(page)
+    page.locator("[name=magnets][value=ok]").focus()
+    keys.press("b")
+    expect(page.locator("#meaning")).to_contain_text("No power until mended: magnets.")
+    keys.press("Enter")
+    expect(page.locator("#answer")).to_contain_text("No power: magnets.")
+    page.get_by_role("link", name=re.compile("Full throttle")).click()
+    expect(page.get_by_text("no power until it is mended")).to_be_visible()
+    expect(page.locator("#volts")).to_have_count(0)
+    page.get_by_role("button", name="Overrule").click()
+    expect(page.locator("#wrong-overrule")).to_contain_text("say why")
+    page.locator("#overrule-magnets").fill("looked again with Oda, only dirt")
+    page.keyboard.press("Enter")
+    expect(page.locator("#volts")).to_be_visible()
+
+
+def test_a_mended_finding_opens_the_power_again(page):
+    url = at(page, "look")
+    page.locator("label:has([name=wrap][value=bad])").click()
+    page.get_by_role("button", name="Go on").click()
+    expect(page.locator("#answer")).to_contain_text("No power")
+    page.goto("/motors/VS-07")
+    page.get_by_text("Something happened").click()
+    page.get_by_label("what", exact=True).select_option("rotor_replaced")
+    page.get_by_role("button", name="Log it").click()
+    page.goto(f"{url}?step=pull")
+    expect(page.locator("#volts")).to_be_visible()
+
+
+def test_a_doubt_shortens_the_hold(page):
+    at(page, "pull")
+    expect(page.get_by_role("button", name="Hold 5 s")).to_be_visible()
+    page.keyboard.press("t")
+    expect(page.locator("[data-hold]")).to_contain_text("s left")
+
+
+def test_the_lamps_are_tapped_and_the_drawing_follows(phone):
+    phone.goto("/motors/VS-01")
+    phone.get_by_role("button", name="Check it").tap()
+    phone.wait_for_selector("#bench")
+    phone.goto(f"{phone.url.split('?')[0]}?step=sensors")
+    for state in ("101", "100", "110", "010", "011", "001"):
+        phone.get_by_role("button", name=f"lamps {state}").tap()
+    expect(phone.locator("#meaning")).to_contain_text("All six states, in order.")
+    expect(phone.locator("#drawing .d-lamp-lit")).to_have_count(1)
+
+
+def test_a_motor_without_sensors_never_sees_them(page):
+    bench_of(page, "VS-20", "f")
+    page.get_by_role("button", name="Go on").click()
+    expect(page.locator("#bench")).to_have_attribute("data-step", "look")
+    for name in ("Sensors", "Timing"):
+        expect(page.locator(".bead", has_text=name)).to_have_count(0)
+
+
+def test_a_peak_that_stands_apart_is_offered_and_set_aside(page):
+    at(page, "detent")
+    page.locator("#peaks").fill("18.2 18.6 18.1 18.9 29 18.3")
+    expect(page.locator("#drawing .d-teeth-odd")).to_have_count(1)
+    expect(page.locator("#meaning")).to_contain_text("Peak 5 (29.0 N·mm) stands apart")
+    page.keyboard.press("Enter")
+    page.get_by_role("link", name=re.compile("Detent")).first.click()
+    page.get_by_role("button", name="Set 1 peak aside").click()
+    page.get_by_role("link", name=re.compile("Detent")).first.click()
+    expect(page.locator("#meaning")).not_to_contain_text("stands apart")
+
+
+def test_run_out_leans_the_rotor(page):
+    at(page, "gap")
+    page.locator("#gaps").fill("0.7 0.6 0.5 0.6")
+    expect(page.locator("#drawing g[transform^='translate(']").first).to_have_attribute(
+        "transform", re.compile(r"translate\(-?\d\S* [1-9]")
+    )
+
+
+def test_the_timing_is_set_in_three_pulls_and_written_down(page):
+    at(page, "set_timing")
+    amps = lambda setting: 2.0 * 2.718281828 ** (0.045 * (setting - 20))  # noqa: E731 -- the motor, in a line
+    page.locator("#target").fill("3")
+    page.locator("#setting").fill("20")
+    for pulls in range(1, 5):
+        setting = float(page.locator("#setting").input_value())
+        page.locator("#amps").fill(f"{amps(setting):.2f}")
+        with page.expect_response("**/steps/set_timing"):
+            page.get_by_role("button", name="Take it").click()
+        expect(page.locator("#meaning tbody tr")).to_have_count(pulls)
+        if page.get_by_role("button", name="Write it down").count():
+            break
+    assert pulls in (3, 4)
+    with page.expect_response("**/timing-event"):
+        page.get_by_role("button", name="Write it down").click()
+    page.goto("/motors/VS-07")
+    page.get_by_text("What happened so far").click()
+    expect(page.locator("td", has_text="end bell set to 29°")).to_be_visible()
+
+
+def test_cooling_says_a_time_of_day_that_survives_leaving_the_page(page):
+    at(page, "heat")
+    page.locator("#surface_c").fill("52")
+    with page.expect_response("**/steps/heat"):
+        page.get_by_role("button", name="Take it").click()
+    page.wait_for_timeout(1100)
+    page.goto(f"{page.url.split('?')[0]}?step=heat")
+    page.locator("#surface_c").fill("51")
+    with page.expect_response("**/steps/heat"):
+        page.get_by_role("button", name="Take it").click()
+    page.goto(f"{page.url.split('?')[0]}?step=heat")
+    when = page.locator("[data-until]").get_attribute("data-until")
+    expect(page.locator("[data-until]")).to_have_text(re.compile(r"^\d\d:\d\d, (in \d+:\d\d|now)$"))
+    page.goto("/")
+    page.go_back()
+    assert page.locator("[data-until]").get_attribute("data-until") == when
+
+
+def test_every_number_says_how_it_was_computed(page):
+    at(page, "pull")
+    page.keyboard.press("h")
+    shown = page.locator(".figure[open]", has_text="KV as read")
+    expect(shown).to_contain_text("KV = rpm / V")
+    expect(shown).to_contain_text(re.compile(r"volts = 7\.\d+"))
+    expect(shown).to_contain_text("Source: definition.")
+
+
+def test_a_run_is_stopped_with_a_reason_and_a_step_skipped(page):
+    at(page, "noise")
+    page.keyboard.press("k")
+    expect(page.locator(".bead.skipped")).to_have_count(1)
+    page.get_by_text(re.compile("Quick check, ")).click()
+    page.get_by_role("button", name="Stop the run").click()
+    expect(page.locator("#wrong-stop")).to_contain_text("say why")
+    page.locator("#stop-reason").fill("called to the heat")
+    page.keyboard.press("Enter")
+    expect(page.locator("#bench")).to_have_attribute("data-step", "answer")
+
+
+def test_a_picture_is_attached_without_its_metadata(page, demo_store):
+    at(page, "look")
+    exif = Image.Exif()
+    exif[0x010E] = "where I live"
+    picture = io.BytesIO()
+    Image.new("RGB", (64, 48), "teal").save(picture, "JPEG", exif=exif)
+    page.get_by_text("Pictures (0)").click()
+    page.locator("input[type=file]").first.set_input_files(
+        {"name": "shaft.jpg", "mimeType": "image/jpeg", "buffer": picture.getvalue()}
+    )
+    page.get_by_role("button", name="Attach").first.click()
+    page.goto(f"{page.url.split('?')[0]}?step=look")
+    page.get_by_text("Pictures (1)").click()
+    source = page.locator("img.picture").get_attribute("src")
+    kept = page.request.get(source).body()
+    with Image.open(io.BytesIO(kept)) as opened:
+        assert (opened.format, opened.size) == ("WEBP", (64, 48))
+    assert b"where I live" not in kept
+
+
+def test_the_culprit_on_a_machine_is_named_beside_the_eyes_suspect(page):
+    page.goto("/machines/camera drone")
+    expect(page.locator(".big input")).to_have_count(4)
+    keys = Keys(page)
+    keys.enter("1", "1")
+    page.get_by_label("the eye suspects").select_option("VS-20 front left")
+    page.locator(".big input").nth(2).fill("4,5")
+    page.locator(".big input").nth(3).fill("1.5")
+    expect(page.locator("#ranking")).to_contain_text("shakes: it stands clear")
+    expect(page.locator("#ranking")).to_contain_text("The eye suspected VS-20 front left, the hand says")
+    page.get_by_role("button", name="Keep it").click()
+    expect(page.get_by_text("Kept in each motor's history.")).to_be_visible()
