@@ -1,9 +1,12 @@
 """The commands. Exit status: 0 done, 1 refused (one line a problem on standard error), 2 wrong usage."""
 
+import asyncio
+import contextlib
 import json
 import os
 import sys
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
+from dataclasses import asdict
 from datetime import datetime
 from pathlib import Path
 from typing import Annotated
@@ -14,8 +17,12 @@ import uvicorn
 from waldhorn.core.errors import Refused
 from waldhorn.exchange import exporting, importing
 from waldhorn.exchange.judgement import to_json
+from waldhorn.link.clamped import simulated
+from waldhorn.link.instrument import Bench
+from waldhorn.link.season import PIT_BOX
 from waldhorn.pit import demo as demo_season
 from waldhorn.pit import judging
+from waldhorn.pit.live import replay as replay_stream
 from waldhorn.store import motors
 from waldhorn.store.engine import Store, open_store
 from waldhorn.web.app import create_app
@@ -58,8 +65,12 @@ def demo(
     store = open_store(db)
     with store.writing() as session:
         if not motors.all_tags(session):
+            typer.echo("Making the demo season on the simulated bench; this takes a few seconds.")
             demo_season.fill(session, _now())
-    _serve(store, "127.0.0.1", port)
+    benches = {tag: port + place for place, tag in enumerate(PIT_BOX, 1)}
+    for tag, at in benches.items():
+        typer.echo(f"The simulated bench with {tag} clamped listens at 127.0.0.1:{at}")
+    _serve(store, "127.0.0.1", port, benches)
 
 
 @app.command()
@@ -72,9 +83,10 @@ def serve(
     _serve(open_store(db), host, port)
 
 
-def _serve(store: Store, host: str, port: int) -> None:
+def _serve(store: Store, host: str, port: int, benches: Mapping[str, int] | None = None) -> None:
     typer.echo(f"Waldhorn is at http://{'127.0.0.1' if host == '0.0.0.0' else host}:{port}/ (stop with Ctrl+C)")
-    uvicorn.run(create_app(store, host), host=host, port=port, log_level="warning")
+    served = create_app(store, host, benches=benches)
+    uvicorn.run(served, host=host, port=port, log_level="warning", timeout_graceful_shutdown=3)
     store.close()
 
 
@@ -184,6 +196,42 @@ def judge(
     else:
         for j in found:
             typer.echo(f"{j.motor}: {j.headline} {j.reason}")
+
+
+@app.command()
+def bench(
+    motor: Annotated[int, typer.Option(metavar="SEED", help="Which motor is clamped: any number makes one.")] = 1,
+    fault: Annotated[str, typer.Option(metavar="NAME[:SEVERITY]", help="What is wrong with it.")] = "none",
+    speed: Annotated[float, typer.Option(min=0.1, max=1000, help="How much faster than real time.")] = 1.0,
+    port: PortOption = 8701,
+) -> None:
+    """Start the simulated analyser on 127.0.0.1."""
+    name, _, size = fault.partition(":")
+    try:
+        severity = float(size or 1.0)
+    except ValueError:
+        raise Refused("fault", f"“{size}” is no severity: write it like worn_bearing:1.5") from None
+    instrument = simulated(motor, name, severity)
+    typer.echo(f"The simulated bench listens at 127.0.0.1:{port} (stop with Ctrl+C)")
+    with contextlib.suppress(KeyboardInterrupt):
+        asyncio.run(_serve_bench(Bench(instrument, speed), port))
+
+
+async def _serve_bench(served: Bench, port: int) -> None:
+    try:
+        await served.start(port)
+    except OSError as error:
+        raise Refused("port", f"port {port} is taken: name another with --port") from error
+    await served.serve_forever()
+
+
+@app.command()
+def replay(file: Annotated[Path, typer.Argument(help="A recorded stream, newline JSON.")]) -> None:
+    """Print what a recorded stream yields, one JSON object a line: the same as when it was live."""
+    if not file.is_file():
+        raise Refused("file", f"{file}: there is no such file")
+    for found in replay_stream(file.read_bytes()):
+        typer.echo(json.dumps({"kind": type(found).__name__.lower()} | asdict(found), ensure_ascii=False))
 
 
 def _existing(db: Path) -> Store:

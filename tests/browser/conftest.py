@@ -32,7 +32,9 @@ def address(demo_store) -> Iterator[str]:
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         port = probe.getsockname()[1]
-    server = uvicorn.Server(uvicorn.Config(create_app(demo_store), port=port, log_level="warning"))
+    server = uvicorn.Server(
+        uvicorn.Config(create_app(demo_store, speed=4.0), port=port, log_level="warning", timeout_graceful_shutdown=1)
+    )
     thread = threading.Thread(target=server.run)
     thread.start()
     while not server.started:

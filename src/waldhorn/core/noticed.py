@@ -33,6 +33,7 @@ def pointing_to(known: History) -> dict[str, list[str]]:
     }
     if latest.get("hall", "good") not in ("good", "incomplete"):
         raised.setdefault("failing_sensor", []).append("lamps")
+    latest["first_spin"] = "rough" if "guard:erratic" in latest else latest.get("first_spin", "")
     for subject, value in (("sweep", "hunted"), ("first_spin", "rough")):
         if latest.get(subject) == value:
             for fault in faults.NOTICED_WEIGHT[value]:

@@ -15,7 +15,9 @@ from waldhorn.core.kv import FLUX_PER_K, REFERENCE_C
 from waldhorn.core.winding import detent_positions
 
 COPPER_PER_K = 0.00393  # 1/K
-_AMBIENT_REFERENCE_C = 23.0
+STANDARD_RUN_S = 60.0  # how long the standard run lasts, after which `heat_k` is reached
+TIMING_CURRENT = 0.05  # growth of the no-load current a degree of advance
+TIMING_SPEED = 0.005  # growth of the speed a degree of advance
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,25 +37,31 @@ class Build:
     heat_k: float = 22.0
     bearing_share: float = 0.45
     phase_offsets_deg: tuple[float, float, float] = (0.3, -0.4, 0.1)
+    magnet_spread: float = 0.035  # how far the magnets differ as built, as a share of their strength
+    runout_mm: float = 0.012  # as built
+    inertia_kgm2: float = 2.4e-6
+    cooling_s: float = 420.0
 
 
 @dataclass(frozen=True, slots=True)
 class Condition:
-    """What has become of it. All zero is as new."""
+    """What has become of it. All zero is as new; each is a physical cause, its signs follow."""
 
-    magnet_loss: float = 0.0  # share of magnet strength lost
+    magnet_loss: float = 0.0  # share of magnet strength lost by all magnets
     weak_magnet: float = 0.0  # share lost by one magnet only
+    loose: float = 0.0  # a magnet that shifts under way: 1 is felt at once
     bearing_wear: float = 0.0  # added friction, as a share of the bearing friction as built
     roughness: float = 0.0  # 0 smooth, 1 rough enough to hear and to see in the speed
-    eccentricity_mm: float = 0.0
+    eccentricity_mm: float = 0.0  # run-out added to that as built
     shorted_share: float = 0.0  # braking of the shorted loop, as a share of the iron loss
     board_turned_deg: float = 0.0
-    board_noise_deg: float = 0.0
+    board_noise_deg: float = 0.0  # how far one sensor's edge strays
+    sensor_bias_deg: float = 0.0  # how far a dying sensor carries the mean along
 
 
 @dataclass(frozen=True, slots=True)
 class Spin:
-    """A steady no-load spin."""
+    """A steady no-load spin: V, rpm, A, rpm peak to peak."""
 
     volts: float
     rpm: float
@@ -73,63 +81,115 @@ class Motor:
         lost = self.condition.magnet_loss + self.condition.weak_magnet / self.build.poles
         return (1 - lost) * (1 + FLUX_PER_K[self.build.magnet] * (motor_c - REFERENCE_C))
 
-    def spin(self, volts: float, motor_c: float = REFERENCE_C) -> Spin:
-        """The steady speed and current at a voltage, by fixed-point iteration of V = I R + k ω, T = k I."""
+    def resistance(self, motor_c: float) -> float:
+        """Winding resistance between two leads, Ω."""
+        return self.build.resistance_ohm * (1 + COPPER_PER_K * (motor_c - REFERENCE_C))
+
+    def flux(self, motor_c: float) -> float:
+        """Volts per rad/s and N·m per A: shorted turns link less of it."""
+        linked = 1 - 0.027 * min(self.condition.shorted_share, 3.0)
+        return 60 / (2 * math.pi * self.build.kv) * self.strength(motor_c) * linked
+
+    def advance_deg(self) -> float:
+        """Electrical degrees by which the timing is off what the motor was built with."""
+        return self.condition.board_turned_deg
+
+    def back_emf(self, rpm: float, motor_c: float) -> float:
+        """Voltage the turning motor makes, V."""
+        return self.flux(motor_c) * rpm * 2 * math.pi / 60 / (1 + TIMING_SPEED * self.advance_deg())
+
+    def drag_amps(self, rpm: float, motor_c: float) -> float:
+        """Current that turns it against its friction and iron loss at a speed, A."""
         build, condition = self.build, self.condition
-        flux = 60 / (2 * math.pi * build.kv)  # V·s/rad and N·m/A at full strength
+        flux = 60 / (2 * math.pi * build.kv)
+        rated = (build.rated_v - build.no_load_a * build.resistance_ohm) * build.kv
+        share = max(rpm, 0.0) / rated
+        bearing = build.bearing_share * (1 + condition.bearing_wear + 0.06 * condition.loose) * (0.5 + 0.5 * share)
+        bearing += 0.9 * condition.eccentricity_mm * share
         strength = self.strength(motor_c)
-        advance = condition.board_turned_deg
-        resistance = build.resistance_ohm * (1 + COPPER_PER_K * (motor_c - REFERENCE_C))
-        rated_speed = (build.rated_v - build.no_load_a * build.resistance_ohm) / flux
-        rated_torque = flux * build.no_load_a
-        amps = build.no_load_a
-        for _ in range(40):
-            speed = (volts - amps * resistance) / (flux * strength) * (1 + 0.005 * advance)
-            share = speed / rated_speed
-            bearing = build.bearing_share * (1 + condition.bearing_wear) * (0.5 + 0.5 * share)
-            bearing += 0.5 * condition.eccentricity_mm * share
-            iron = (1 - build.bearing_share) * strength**2 * (0.4 + 0.6 * share) * (1 + condition.shorted_share)
-            amps = rated_torque * (bearing + iron) / (flux * strength) * math.exp(0.05 * advance)
-        rpm = speed * 60 / (2 * math.pi)
-        unrest = 0.0018 + 0.012 * condition.roughness + 0.05 * condition.eccentricity_mm + 0.02 * condition.weak_magnet
-        unrest += 0.0025 * condition.board_noise_deg + 0.006 * min(1.0, condition.shorted_share)
-        return Spin(volts, rpm, amps, rpm * unrest)
+        iron = (1 - build.bearing_share) * strength**2 * (0.4 + 0.6 * share) * (1 + condition.shorted_share)
+        torque = flux * build.no_load_a * (bearing + iron)
+        return torque / self.flux(motor_c) * math.exp(TIMING_CURRENT * self.advance_deg())
+
+    def spin(self, volts: float, motor_c: float = REFERENCE_C) -> Spin:
+        """The steady speed and current at a voltage, where V = I·R + k·ω and k·I = T_drag(ω) [1]_."""
+        rpm, amps = 0.0, self.build.no_load_a
+        resistance = self.resistance(motor_c)
+        per_volt = 1 / self.back_emf(1.0, motor_c)
+        for _ in range(60):
+            before = amps
+            rpm = max(0.0, volts - amps * resistance) * per_volt
+            amps = self.drag_amps(rpm, motor_c)
+            if abs(amps - before) < 1e-9:
+                break
+        return Spin(volts, rpm, amps, rpm * self.unrest())
+
+    def unrest(self) -> float:
+        """How far the speed wanders, peak to peak, as a share of the speed."""
+        c = self.condition
+        found = 0.0018 + 0.012 * c.roughness + 0.052 * c.eccentricity_mm + 0.014 * c.loose
+        return found + 0.0025 * c.board_noise_deg + 0.004 * min(1.5, c.shorted_share)
 
     def timing(self, phase_noise: tuple[float, float, float] = (0.0, 0.0, 0.0)) -> tuple[float, float, float]:
         """Timing of the three phases, electrical degrees."""
+        condition = self.condition
         pull = (1.0, -0.5, -0.5)
-        stray = self.condition.board_noise_deg / 1.5 + 2 * self.condition.weak_magnet
+        stray = condition.board_noise_deg / 1.5 + 1.9 * condition.loose + 0.45 * min(1.5, condition.shorted_share)
+        moved = condition.board_turned_deg + condition.sensor_bias_deg
         a, b, c = (
-            self.build.timing_deg + self.condition.board_turned_deg + offset + pull[i] * stray + phase_noise[i]
+            self.build.timing_deg + moved + offset + pull[i] * stray + phase_noise[i]
             for i, offset in enumerate(self.build.phase_offsets_deg)
         )
         return a, b, c
 
     def sound_db(self, share_of_full: float) -> float:
         """Sound level at 10 cm on the stand, dB, at a share of full speed: the powers of its sources add up."""
-        condition = self.condition
-        magnetic = 10 ** (self.build.noise_db / 10)
-        bearings = 3.2 * magnetic * condition.roughness
-        unbalance = 15 * magnetic * condition.eccentricity_mm + 1.5 * magnetic * condition.weak_magnet
-        return 10 * math.log10(magnetic + bearings + unbalance) + 28 * math.log10(max(share_of_full, 0.02))
+        c = self.condition
+        magnetic = 1 + 0.17 * min(1.5, c.shorted_share) + 0.09 * c.board_noise_deg + 0.03 * abs(c.board_turned_deg)
+        unbalance = 14 * c.eccentricity_mm + 1.5 * c.loose
+        total = magnetic + 3.0 * c.roughness + unbalance
+        return self.build.noise_db + 10 * math.log10(total) + 28 * math.log10(max(share_of_full, 0.02))
+
+    def shake_points(self) -> float:
+        """What a hand on the mount feels, 0 none to 5 violent."""
+        c = self.condition
+        return min(5.0, 0.6 + 13 * c.eccentricity_mm + 2.0 * c.loose + 1.0 * c.roughness)
+
+    def heat_w(self, volts: float, amps: float) -> float:
+        """Power that warms it while it spins without load, W."""
+        return volts * amps
 
     def rise_k(self) -> float:
-        """Surface rise after the standard run, K: the losses against those as built."""
+        """Surface rise after the standard run, K: its losses against those as built."""
         spin, fresh = self.spin(self.build.rated_v), Motor(self.build).spin(self.build.rated_v)
-        return self.build.heat_k * (spin.amps * spin.volts) / (fresh.amps * fresh.volts)
+        local = 1 + 0.08 * min(1.5, self.condition.shorted_share)  # a shorted turn heats where one measures
+        return self.build.heat_k * local * self.heat_w(spin.volts, spin.amps) / self.heat_w(fresh.volts, fresh.amps)
 
     def detent_peaks(self, motor_c: float = REFERENCE_C) -> list[float]:
         """Peak torque at each natural position of one turn, N·mm."""
-        count = detent_positions(self.build.slots, self.build.poles)
-        peak = self.build.detent_nmm * self.strength(motor_c) ** 2
+        build, condition = self.build, self.condition
+        count = detent_positions(build.slots, build.poles)
+        whole = (1 - condition.magnet_loss) * (1 + FLUX_PER_K[build.magnet] * (motor_c - REFERENCE_C))
         peaks = []
         for k in range(count):
             turn = k / count
-            lean = 1 + 1.6 * self.condition.eccentricity_mm * math.cos(2 * math.pi * turn)
-            weak = self.condition.weak_magnet if int(turn * self.build.poles) == 0 else 0.0
-            peaks.append(peak * lean * (1 - weak))
+            lean = 1 + (0.5 * build.runout_mm + 0.18 * condition.eccentricity_mm) * math.cos(2 * math.pi * turn)
+            face = int(turn * build.poles)
+            as_built = 1 + build.magnet_spread * math.cos(2.4 * face + 0.7)
+            near = 1.0 if face == 0 else 0.3 if face in (1, build.poles - 1) else 0.1
+            weak = 0.85 * condition.weak_magnet * near
+            peaks.append(build.detent_nmm * (whole * (1 - weak)) ** 2 * lean * as_built)
         return peaks
 
     def gap_mm(self, clock_deg: float) -> float:
         """Air gap at a clock angle, mm."""
-        return 0.6 + self.condition.eccentricity_mm / 2 * math.cos(math.radians(clock_deg - 40))
+        out = self.build.runout_mm + self.condition.eccentricity_mm
+        return 0.6 + out / 2 * math.cos(math.radians(clock_deg - 40))
+
+    def hall(self, turn: float) -> str:
+        """The three lamps at a rotor angle given in turns, each sensor offset as its phase is."""
+        lamps = ""
+        for place, offset in enumerate(self.build.phase_offsets_deg):
+            electrical = (turn * self.build.poles / 2 * 360 - 120 * place + offset) % 360
+            lamps += "1" if electrical < 180 else "0"
+        return lamps

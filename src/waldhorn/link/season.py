@@ -12,7 +12,9 @@ from zoneinfo import ZoneInfo
 
 import numpy as np
 
-from waldhorn.core.history import FULL_STEP, Event, Motor
+from waldhorn.core.history import Event, Motor
+from waldhorn.link.bench_check import live_check
+from waldhorn.link.breaking import broken, grown
 from waldhorn.link.motor_model import Build, Condition
 from waldhorn.link.motor_model import Motor as BenchMotor
 from waldhorn.store.readings import NewReading
@@ -66,16 +68,15 @@ Story = Callable[[float], Condition]  # season as 0..1 to condition
 _SOUND: Story = lambda season: Condition()  # noqa: E731 -- a table of small functions reads best as such
 
 
-def _after(start: float, grown: Condition, creeping: bool = False) -> Story:
+def _after(start: float, condition: Condition, creeping: bool = False) -> Story:
     """A condition that is there from `start` on, or creeps from there to the end of the season."""
 
     def story(season: float) -> Condition:
         if season < start:
             return Condition()
         if not creeping:
-            return grown
-        share = (season - start) / (1 - start)
-        return Condition(*(getattr(grown, n) * share for n in Condition.__slots__))
+            return condition
+        return grown(condition, (season - start) / (1 - start))
 
     return story
 
@@ -96,7 +97,7 @@ class Entry:
     retired: bool = False
 
 
-_WORN = Condition(bearing_wear=0.95, roughness=1.15)
+_WORN = Condition(bearing_wear=0.85, roughness=1.3)
 ENTRIES = (
     Entry("VS-01", "Skerry 36", "Heron", "", "Ines"),
     Entry("VS-02", "Gannet 28", "Otter", "bow", "Tamo", _after(0.7, Condition(board_turned_deg=4.4)),
@@ -129,14 +130,19 @@ ENTRIES = (
           ((0.49, "crash", "clipped the finish buoy"),)),
     Entry("VS-24", "Shearwater 40", "Skimmer", "", "Halla"),
     Entry("VS-25", "Shearwater 40", "Merganser", "", "Leno"),
-    Entry("VS-26", "Shearwater 40", "Gadwall", "", "Halla", _after(0.82, Condition(shorted_share=1.5, magnet_loss=0.02)),
+    Entry("VS-26", "Shearwater 40", "Gadwall", "", "Halla", _after(0.82, Condition(shorted_share=1.5, magnet_loss=0.015)),
           ((0.81, "overheated", "weed in the propeller, smelled of varnish"),)),
     Entry("VS-27", "Shearwater 40", "", "spare", "Leno", checks=5),
     Entry("VS-28", "Bollard 50", "Ox", "port", "the pit"),
     Entry("VS-29", "Bollard 50", "Ox", "starboard", "the pit"),
-    Entry("VS-30", "Skerry 36", "", "", "Oda", _after(0.3, Condition(weak_magnet=0.35)),
+    Entry("VS-30", "Skerry 36", "", "", "Oda", _after(0.3, Condition(weak_magnet=0.12, loose=1.3)),
           ((0.29, "crash", "into the jetty"), (0.45, "retired", "magnet rattles")), checks=4, retired=True),
+    Entry("PB-1", "Skerry 36", "", "pit box", "the pit", checks=6),
+    Entry("PB-2", "Skerry 36", "", "pit box", "the pit", _after(1.0, broken("worn_bearing", 1.5)), checks=6),
+    Entry("PB-3", "Gannet 28", "", "pit box", "the pit", _after(1.0, broken("demagnetised_rotor", 1.4)), checks=6),
 )  # fmt: skip
+
+PIT_BOX = ("PB-1", "PB-2", "PB-3")  # lie clamped when the demo starts: one is good, two hide something
 
 
 @dataclass(frozen=True)
@@ -154,14 +160,18 @@ def season(last_day: date, seed: int = SEED) -> Iterator[SeasonMotor]:
         yield _motor(entry, last_day, np.random.default_rng([seed, index]))
 
 
-def _motor(entry: Entry, last_day: date, rng: np.random.Generator) -> SeasonMotor:
-    facts, build, rig = MODELS[entry.model]
-    first_day = last_day - timedelta(weeks=WEEKS)
-    motor = replace(
-        facts, tag=entry.tag, machine=entry.machine, position=entry.position, owner=entry.owner,
-        in_service_on=(first_day - timedelta(days=10)).isoformat(), **dict(entry.facts),
-    )  # fmt: skip
-    build = replace(
+def as_it_is(tag: str) -> BenchMotor | None:
+    """A motor of the demo as the season left it, or None for any other tag."""
+    for index, entry in enumerate(ENTRIES):
+        if entry.tag.casefold() == tag.strip().casefold():
+            return BenchMotor(_build(entry, np.random.default_rng([SEED, index])), entry.story(1.0))
+    return None
+
+
+def _build(entry: Entry, rng: np.random.Generator) -> Build:
+    """A motor as it was built: no two of a model are alike."""
+    build = MODELS[entry.model][1]
+    return replace(
         build,
         kv=build.kv * (1 + 0.008 * rng.standard_normal()),
         no_load_a=build.no_load_a * (1 + 0.04 * rng.standard_normal()),
@@ -169,6 +179,16 @@ def _motor(entry: Entry, last_day: date, rng: np.random.Generator) -> SeasonMoto
         detent_nmm=build.detent_nmm * (1 + 0.02 * rng.standard_normal()),
         timing_deg=build.timing_deg + 0.5 * rng.standard_normal(),
     )
+
+
+def _motor(entry: Entry, last_day: date, rng: np.random.Generator) -> SeasonMotor:
+    facts, _, rig = MODELS[entry.model]
+    first_day = last_day - timedelta(weeks=WEEKS)
+    motor = replace(
+        facts, tag=entry.tag, machine=entry.machine, position=entry.position, owner=entry.owner,
+        in_service_on=(first_day - timedelta(days=10)).isoformat(), **dict(entry.facts),
+    )  # fmt: skip
+    build = _build(entry, rng)
     events = [Event(kind, _at(first_day, share, 16.5), 1, detail) for share, kind, detail in entry.events]
     last = 0.45 if entry.retired else 1 - 0.09 * float(rng.random())
     shares = np.linspace(0.0 if entry.checks > 4 else last - 0.1 * entry.checks, last, max(entry.checks, 1))[
@@ -176,11 +196,9 @@ def _motor(entry: Entry, last_day: date, rng: np.random.Generator) -> SeasonMoto
     ]
     checks = []
     for number, share in enumerate(shares):
-        at = _at(first_day, float(share), 9 + 0.6 * (int(entry.tag[-2:]) % 9))
-        condition = entry.story(float(share))
-        checks.append(
-            (at.strftime("%Y-%m-%d %H:%M"), at, tuple(_check(BenchMotor(build, condition), rig, motor, at, rng)))
-        )
+        at = _at(first_day, float(share), 9 + 0.6 * (int(entry.tag[-2:].strip("-")) % 9))
+        spun = BenchMotor(build, entry.story(float(share)))
+        checks.append((at.strftime("%Y-%m-%d %H:%M"), at, tuple(_check(spun, rig, motor, at, rng))))
         if number:
             events.append(Event("run", at - timedelta(hours=3), int(rng.integers(3, 8))))
     return SeasonMotor(motor, tuple(events), tuple(checks))
@@ -192,37 +210,14 @@ def _at(first_day: date, share: float, hour: float) -> datetime:
 
 
 def _check(motor: BenchMotor, rig: Rig, facts: Motor, at: datetime, rng: np.random.Generator) -> Iterator[NewReading]:
-    """One check as a careful technician would log it, two runs of everything that repeats."""
+    """One check as a careful technician would make it: by hand what the hand does, the rest on the simulated bench."""
     ambient = round(21 + 4 * float(rng.random()), 1)
-    shown = motor.build.poles / (facts.poles or motor.build.poles)
-    clock = at
-
-    def note(measure: str, value: float, run: int = 1, **more: Any) -> NewReading:
-        return NewReading(clock, measure, float(value), run, rig=rig.name, ambient_c=ambient, **more)
-
-    for position, peak in enumerate(motor.detent_peaks()[:14], 1):
-        yield note("detent_peak", round(peak * (1 + 0.03 * rng.standard_normal()), 2), note=str(position))
-    for run in (1, 2):
-        clock += timedelta(minutes=2)
-        warm = round(ambient + 1.5 * run + float(rng.random()), 1)
-        volts = round(rig.volts * (1 + 0.004 * rng.standard_normal()), 2)
-        spin = motor.spin(volts, warm)
-        at_full: dict[str, Any] = {"step": FULL_STEP, "method": rig.method, "motor_c": warm}
-        rpm = spin.rpm * shown * (1 + 0.003 * rng.standard_normal())
-        yield note("supply_volts", volts, run, **at_full)
-        yield note("no_load_current", round(spin.amps * (1 + 0.02 * rng.standard_normal()), 2), run, **at_full)
-        yield note("rpm", float(round(rpm, -1)), run, **at_full)
-        yield note("rpm_p2p", float(round(spin.rpm_p2p * (1 + 0.15 * rng.standard_normal()), -1)), run, **at_full)
-        if facts.sensored:
-            jitter = rng.normal(0, 0.3, 3)
-            for phase, angle in zip("abc", motor.timing((jitter[0], jitter[1], jitter[2])), strict=True):
-                yield note(f"timing_{phase}", round(angle, 1), run)
-    yield note("noise_background", round(58 + 3 * rng.random(), 1), placement="stand")
-    for step in (1, 4, FULL_STEP):
-        level = motor.sound_db(step / FULL_STEP) + 0.7 * rng.standard_normal()
-        yield note("noise_avg", round(level, 1), step=step, placement="stand")
-    yield note("temperature", round(ambient + motor.rise_k() * (1 + 0.04 * rng.standard_normal()), 1))
+    by_hand: dict[str, Any] = {"rig": rig.name, "ambient_c": ambient}
+    for position, peak in enumerate(motor.detent_peaks(ambient)[:14], 1):
+        felt = peak * (1 + 0.03 * rng.standard_normal())
+        yield NewReading(at, "detent_peak", round(felt, 2), note=str(position), motor_c=ambient, **by_hand)
     if facts.kind == "outrunner":
         for clock_deg in (0, 90, 180, 270):
             gap = motor.gap_mm(clock_deg) + 0.006 * rng.standard_normal()
-            yield note("gap", round(gap, 2), angle_deg=float(clock_deg))
+            yield NewReading(at, "gap", round(gap, 2), angle_deg=float(clock_deg), **by_hand)
+    yield from live_check(motor, facts, rig.name, rig.method, at, ambient, int(rng.integers(2**31)))

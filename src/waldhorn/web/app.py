@@ -1,6 +1,8 @@
 """The application: guard, static files, one router a screen, and one place where errors become pages."""
 
 import logging
+from collections.abc import AsyncIterator, Mapping
+from contextlib import asynccontextmanager
 
 from fastapi import Depends, FastAPI, Request
 from fastapi.exceptions import RequestValidationError
@@ -10,21 +12,42 @@ from starlette.exceptions import HTTPException
 from starlette.requests import ClientDisconnect
 
 from waldhorn.store.engine import Store
-from waldhorn.web import answer, check, check_acts, guard, help_page, machine, motor, pictures, rack, take_in
+from waldhorn.web import answer, check, check_acts, guard, help_page, live, machine, motor, pictures, rack, take_in
+from waldhorn.web.hub import Hub
 from waldhorn.web.pages import HERE, page
 
 _log = logging.getLogger("waldhorn")
 
 
-def create_app(store: Store, host: str = "127.0.0.1") -> FastAPI:
-    """The application on a store, to be reached under `host` and the names of this machine."""
+def create_app(
+    store: Store, host: str = "127.0.0.1", speed: float = 1.0, benches: Mapping[str, int] | None = None
+) -> FastAPI:
+    """The application on a store, to be reached under `host` and the names of this machine.
+
+    `speed` is how much faster than real time its simulated benches run; `benches` names motors of the demo that lie
+    clamped from the start, and the port of each.
+    """
+
+    @asynccontextmanager
+    async def living(app: FastAPI) -> AsyncIterator[None]:
+        app.state.hub = Hub(speed)
+        for tag, port in (benches or {}).items():
+            await app.state.hub.stand(tag, port)
+        yield
+        await app.state.hub.close()
+
     app = FastAPI(
-        title="Waldhorn", docs_url=None, redoc_url=None, openapi_url=None, dependencies=[Depends(guard.check_token)]
+        lifespan=living,
+        title="Waldhorn",
+        docs_url=None,
+        redoc_url=None,
+        openapi_url=None,
+        dependencies=[Depends(guard.check_token)],
     )
     app.state.store = store
     app.add_middleware(guard.Guard, hosts=guard.allowed_hosts(host), any_address=host in ("0.0.0.0", "::"))
     app.mount("/static", StaticFiles(directory=HERE / "static"), name="static")
-    for screen in (rack, take_in, motor, machine, check, check_acts, answer, pictures, help_page):
+    for screen in (rack, take_in, motor, machine, live, check, check_acts, answer, pictures, help_page):
         app.include_router(screen.router)
     app.add_exception_handler(HTTPException, _refused)
     app.add_exception_handler(RequestValidationError, _not_understood)

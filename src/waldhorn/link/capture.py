@@ -1,0 +1,130 @@
+"""When a step has settled, what it then yields, and when the motor must be stopped.
+
+Pure: samples in, captures and alarms out; the same stream gives the same readings to the last digit. A step has
+settled once, over the last two seconds, there are at least twenty samples, the speed's halves differ by under 0.3 %
+of it, and it wanders by under 6 %; what has not settled after six seconds is captured as unsteady.
+"""
+
+from collections import deque
+from collections.abc import Sequence
+from dataclasses import dataclass
+from statistics import fmean, median
+
+from waldhorn.link.lines import Sample
+
+WINDOW_S = 2.0
+LEAST_SAMPLES = 20
+MOST_DRIFT = 0.003
+MOST_WANDER = 0.06
+PATIENCE_S = 6.0
+SETTLE_S = 0.6  # after a change of step nothing counts for so long
+HOT_C = 80.0
+ERRATIC = 0.12
+FULL_HOLD_S, PART_HOLD_S = 10.0, 25.0
+FULL_FROM = 7
+
+
+@dataclass(frozen=True, slots=True)
+class Captured:
+    """What a settled step yields: V, A, rpm as medians, rpm peak to peak, °C, dB; `steady` false when it was taken
+    unsettled."""
+
+    step: int
+    volts: float
+    amps: float
+    rpm: float
+    rpm_p2p: float
+    motor_c: float | None
+    sound_db: float | None
+    samples: int
+    steady: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Alarm:
+    """Why the motor must be stopped: current, heat, erratic, hold; in words."""
+
+    kind: str
+    words: str
+
+
+class Watch:
+    """Watches a stream: feed it samples in the order they came."""
+
+    def __init__(self, max_a: float, hold_share: float = 1.0) -> None:
+        self.max_a, self.hold_share = max_a, hold_share
+        self.window: deque[Sample] = deque()
+        self.step = 0
+        self.since = 0.0
+        self.captured = False
+        self.over_current = 0
+
+    def take_again(self) -> None:
+        """Let the present step be captured once more."""
+        self.captured = False
+        self.window.clear()
+
+    def feed(self, sample: Sample) -> Captured | Alarm | None:
+        """What one more sample brings: nothing, a capture, or an alarm."""
+        if sample.step != self.step or sample.t < self.since:
+            self.step, self.since, self.captured = sample.step, sample.t, False
+            self.window.clear()
+            self.over_current = 0
+        if self.step == 0:
+            return None
+        held = sample.t - self.since
+        if alarm := self._alarm(sample, held):
+            return alarm
+        if held < SETTLE_S:
+            return None
+        self.window.append(sample)
+        while sample.t - self.window[0].t > WINDOW_S:
+            self.window.popleft()
+        if self.step == 1 and held > 1.5 and len(self.window) >= 10 and self._wander() > ERRATIC:
+            return Alarm("erratic", f"speed strays by {100 * self._wander():.0f} % at step one")
+        if self.captured:
+            return None
+        full = self.window[-1].t - self.window[0].t >= 0.95 * WINDOW_S and len(self.window) >= LEAST_SAMPLES
+        if full and self._settled():
+            return self._capture(steady=True)
+        if full and held >= PATIENCE_S * min(1.0, self.hold_share + 0.25):
+            return self._capture(steady=False)
+        return None
+
+    def _alarm(self, sample: Sample, held: float) -> Alarm | None:
+        self.over_current = self.over_current + 1 if sample.amps > self.max_a else 0
+        if self.over_current >= 5 and held > SETTLE_S:
+            return Alarm("current", f"{sample.amps:.1f} A is above this bench's {self.max_a:g} A")
+        if sample.motor_c is not None and sample.motor_c > HOT_C:
+            return Alarm("heat", f"{sample.motor_c:.0f} °C is above {HOT_C:g} °C")
+        most = (FULL_HOLD_S if self.step >= FULL_FROM else PART_HOLD_S) * self.hold_share
+        if held > most:
+            return Alarm("hold", f"step {self.step} held for {held:.0f} s, {most:.0f} s are enough")
+        return None
+
+    def _speeds(self) -> Sequence[float]:
+        return [s.rpm for s in self.window]
+
+    def _wander(self) -> float:
+        speeds = self._speeds()
+        centre = fmean(speeds)
+        return (max(speeds) - min(speeds)) / centre if centre > 0 else 0.0
+
+    def _settled(self) -> bool:
+        speeds = self._speeds()
+        half, centre = len(speeds) // 2, fmean(speeds)
+        if centre <= 0:
+            return False
+        drift = abs(fmean(speeds[half:]) - fmean(speeds[:half])) / centre
+        return drift < max(MOST_DRIFT, self._wander() / 4) and self._wander() < MOST_WANDER
+
+    def _capture(self, steady: bool) -> Captured:
+        self.captured = True
+        taken = list(self.window)
+        speeds = self._speeds()
+        warm = [s.motor_c for s in taken if s.motor_c is not None]
+        loud = [s.sound_db for s in taken if s.sound_db is not None]
+        return Captured(
+            self.step, median(s.volts for s in taken), median(s.amps for s in taken), median(speeds),
+            max(speeds) - min(speeds), warm[-1] if warm else None, median(loud) if loud else None, len(taken), steady,
+        )  # fmt: skip

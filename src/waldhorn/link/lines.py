@@ -1,0 +1,136 @@
+"""The bench line: one JSON object a line. Reading what an instrument says, whatever it says.
+
+A line that is no sample, greeting, sweep or error is counted and shown, never fatal.
+"""
+
+import json
+import math
+from dataclasses import dataclass
+from typing import Any
+
+LONGEST_LINE = 4096
+VERSION = 1
+
+
+@dataclass(frozen=True, slots=True)
+class Hello:
+    """An instrument's greeting: its name, whether the motor has sensors, largest volts and amps."""
+
+    name: str
+    sensored: bool
+    max_v: float
+    max_a: float
+
+
+@dataclass(frozen=True, slots=True)
+class Sample:
+    """One line of the stream: s, step, V, A, rpm; lamps, °C and dB where the instrument has them."""
+
+    t: float
+    step: int
+    volts: float
+    amps: float
+    rpm: float
+    hall: str = ""
+    motor_c: float | None = None
+    sound_db: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Sweep:
+    """The timing of the three phases, electrical degrees."""
+
+    a: float
+    b: float
+    c: float
+
+
+@dataclass(frozen=True, slots=True)
+class Trouble:
+    """An error the instrument reports."""
+
+    error: str
+    detail: str
+
+
+@dataclass(frozen=True, slots=True)
+class Unread:
+    """A line that says nothing that is known; `why` in words."""
+
+    why: str
+    start: str
+
+
+Message = Hello | Sample | Sweep | Trouble | Unread
+
+
+def read(line: bytes) -> Message:
+    """What a line says.
+
+    Parameters
+    ----------
+    line : bytes, with or without its line end, of any content and length
+
+    Returns
+    -------
+    Message; Unread for whatever is not understood
+
+    >>> read(b'{"t": 1.25, "step": 3, "v": 7.38, "a": 1.92, "rpm": 11820}').rpm
+    11820.0
+    """
+    start = line[:60].decode("utf-8", "replace").strip()
+    if len(line) > LONGEST_LINE:
+        return Unread(f"longer than {LONGEST_LINE} bytes", start)
+    try:
+        found = json.loads(line)
+    except (ValueError, RecursionError):
+        return Unread("no JSON", start)
+    if not isinstance(found, dict):
+        return Unread("no object", start)
+    try:
+        return _told(found, start)
+    except (KeyError, TypeError, ValueError, OverflowError) as error:
+        return Unread(f"does not fit: {type(error).__name__}", start)
+
+
+def _told(found: dict[str, Any], start: str) -> Message:
+    if "hello" in found:
+        if found["hello"] != "waldhorn-bench" or found.get("version") != VERSION:
+            return Unread("another kind or version of instrument", start)
+        limits = _number(found.get("max_v", 60.0), 0.1, 1000), _number(found.get("max_a", 60.0), 0.1, 1000)
+        return Hello(str(found.get("name", ""))[:80], bool(found.get("sensored")), *limits)
+    if "rpm" in found:
+        return _sample(found)
+    if "timing" in found:
+        return Sweep(*(_number(found["timing"][p], -90, 90) for p in "abc"))
+    if "error" in found:
+        return Trouble(str(found["error"])[:40], str(found.get("detail", ""))[:200])
+    return Unread("nothing known in it", start)
+
+
+def _sample(found: dict[str, Any]) -> Sample:
+    hall = found.get("hall", "")
+    if hall and (not isinstance(hall, str) or len(hall) != 3 or set(hall) - set("01")):
+        raise ValueError(hall)
+    step = found["step"]
+    if not isinstance(step, int) or isinstance(step, bool) or not 0 <= step <= 8:
+        raise ValueError(step)
+    return Sample(
+        _number(found["t"], 0, 1e9), step, _number(found["v"], 0, 1000), _number(found["a"], -1000, 1000),
+        _number(found["rpm"], 0, 1e6), hall,
+        None if found.get("c") is None else _number(found["c"], -60, 400),
+        None if found.get("db") is None else _number(found["db"], 0, 200),
+    )  # fmt: skip
+
+
+def _number(value: Any, low: float, high: float) -> float:
+    if isinstance(value, bool) or not isinstance(value, (int, float)) or not math.isfinite(value):
+        raise ValueError(value)
+    if not low <= value <= high:
+        raise ValueError(value)
+    return float(value)
+
+
+def write(**said: Any) -> bytes:
+    """A line as it is sent."""
+    return json.dumps(said, ensure_ascii=False, separators=(", ", ": ")).encode() + b"\n"

@@ -1,0 +1,77 @@
+"""The live runs of this server, one a check, and the simulated benches it has started."""
+
+import asyncio
+import zlib
+from typing import cast
+
+from fastapi import Request
+
+from waldhorn.core.history import Motor
+from waldhorn.link.clamped import instrument_for
+from waldhorn.link.instrument import Bench
+from waldhorn.pit import taking
+from waldhorn.pit.live import Event, LiveRun
+from waldhorn.store.engine import Store
+from waldhorn.web.pages import now
+
+BEAT_S = 5.0
+
+
+class Hub:
+    """Everything that runs between requests; closed with the application."""
+
+    def __init__(self, speed: float = 1.0) -> None:
+        self.runs: dict[int, LiveRun] = {}
+        self.benches: dict[int, Bench] = {}
+        self.speed = speed
+        self.standing: list[Bench] = []
+        self.closing = asyncio.Event()
+
+    async def live(self, check_id: int, store: Store, hold_share: float = 1.0, poles: int | None = None) -> LiveRun:
+        """The live run of a check, made on first use."""
+        if check_id not in self.runs:
+
+            def take(found: taking.Found) -> str:
+                with store.writing() as session:
+                    return taking.take(session, check_id, found, now())
+
+            self.runs[check_id] = LiveRun(take)
+        run = self.runs[check_id]
+        if poles is not None:
+            run.hold_share, run.poles = hold_share, poles
+        return run
+
+    async def simulated(self, motor: Motor, check_id: int) -> str:
+        """Start a simulated bench with this motor clamped; returns where it is."""
+        if old := self.benches.pop(check_id, None):
+            await old.stop()
+        seed = zlib.crc32(motor.tag.encode())
+        bench = Bench(instrument_for(motor, seed), self.speed)
+        self.benches[check_id] = bench
+        return f"127.0.0.1:{await bench.start()}"
+
+    async def stand(self, tag: str, port: int) -> None:
+        """Start a bench of the demo, with one of its motors clamped, on a port of its own."""
+        bench = Bench(instrument_for(Motor(tag, sensored=True), zlib.crc32(tag.encode())), self.speed)
+        await bench.start(port)
+        self.standing.append(bench)
+
+    async def next_of(self, queue: "asyncio.Queue[Event]") -> Event | None:
+        """The next event of a queue, or None when nothing came for a while."""
+        try:
+            return await asyncio.wait_for(queue.get(), BEAT_S)
+        except TimeoutError:
+            return None
+
+    async def close(self) -> None:
+        """Stop every motor and let go of every instrument."""
+        self.closing.set()
+        for run in self.runs.values():
+            await run.close()
+        for bench in (*self.benches.values(), *self.standing):
+            await bench.stop()
+
+
+def hub_of(request: Request) -> Hub:
+    """The hub of the application that serves a request."""
+    return cast(Hub, request.app.state.hub)

@@ -1,0 +1,100 @@
+"""A live run from the simulated bench, as a person does it."""
+
+import re
+
+from playwright.sync_api import Page, expect
+
+from typing_keys import Keys, bench_of
+
+
+def live_of(page: Page, tag: str, caution: bool = True) -> Keys:
+    """The live page of a motor on the simulated bench, ready to spin."""
+    keys = bench_of(page, tag)
+    page.locator("#motor_c").fill("22")
+    page.get_by_role("button", name="Go on").click()
+    keys.at("look")
+    page.goto(f"{page.url.split('?')[0]}?step=pull")
+    keys.press("l")
+    expect(page.locator("[data-live]")).to_be_visible()
+    if caution:
+        keys.press("y")
+        expect(page.get_by_role("button", name="Off, clamped")).to_have_count(0)
+    keys.press("i")
+    expect(page.locator("#live-words")).to_have_text(re.compile("is ready"))
+    return keys
+
+
+def test_a_hidden_fault_is_found_live_by_four_keys(page):
+    keys = live_of(page, "PB-2")
+    for step in (1, 4, 8):
+        keys.press("n")
+        expect(page.locator("#live-words")).to_contain_text(f"Step {step} captured")
+        expect(page.get_by_role("button", name=f"step {step}")).to_have_attribute("aria-pressed", "true")
+    keys.press(" ")
+    expect(page.locator("#live-words")).to_have_text("Stopped.")
+    expect(page.locator("#live-meaning")).to_contain_text("Bearings")
+    expect(page.locator("#live-meaning tbody tr")).to_have_count(3)
+    expect(page.locator("#live-meaning")).to_contain_text(re.compile(r"Draws \d\d\.\d % more"))
+    keys.press("w")
+    expect(page.locator("#live-words")).to_contain_text("Timing ", timeout=10_000)
+    page.get_by_role("link", name="Back to the run").click()
+    expect(page.locator(".bead", has_text="Full throttle")).to_contain_text("1 run")
+    expect(page.locator(".bead", has_text="First spin")).to_contain_text("smooth")
+
+
+def test_no_power_before_the_caution_is_confirmed(page):
+    keys = live_of(page, "PB-1", caution=False)
+    keys.press("1")
+    expect(page.locator("#live-wrong")).to_contain_text("confirm first")
+    keys.press("y")
+    expect(page.locator("#live-words")).to_have_text(re.compile("is ready"))
+    keys.press("1")
+    expect(page.locator("#live-words")).to_contain_text("Step 1 captured")
+
+
+def test_full_throttle_held_too_long_is_stopped_and_stands_in_the_check(page):
+    keys = live_of(page, "PB-1")
+    keys.press("8")
+    expect(page.locator("#live-words")).to_contain_text("Step 8 captured")
+    expect(page.locator("#live-words")).to_contain_text("held for 10 s", timeout=10_000)
+    page.get_by_role("link", name="Back to the run").click()
+    page.get_by_role("link", name=re.compile("Full throttle")).first.click()
+    expect(page.locator("#meaning")).to_contain_text("Step 8 held for 10 s")
+
+
+def test_a_second_browser_sees_the_same_run_and_a_lost_instrument_is_said(page, browser, address):
+    keys = live_of(page, "PB-3")
+    keys.press("4")
+    other = browser.new_context(base_url=address).new_page()
+    other.goto(page.url.replace("/connect", ""))
+    expect(other.locator("#live-words")).to_contain_text("Step 4 captured")
+    expect(other.locator("#live-rpm")).to_have_text(re.compile(r"\d"))
+    other.evaluate("act('disconnect')")
+    expect(page.get_by_role("button", name="step 0")).to_have_attribute("aria-pressed", "true")
+    other.context.close()
+    page.goto(page.url.replace("/connect", ""))
+    expect(page.locator("#live-meaning tbody tr")).to_have_count(1)
+
+
+def test_an_instrument_that_is_not_there_is_said_beside_the_field(page):
+    bench_of(page, "VS-07")
+    page.keyboard.press("l")
+    page.locator("#instrument").fill("192.168.1.4:8701")
+    page.get_by_role("button", name="Connect").click()
+    expect(page.locator("#wrong-instrument")).to_contain_text("another machine")
+
+
+def test_a_captured_run_is_set_aside_and_taken_again(phone):
+    phone.goto("/motors/PB-1")
+    phone.get_by_role("button", name="Check it").tap()
+    phone.wait_for_selector("#bench")
+    phone.get_by_role("button", name="Go on").tap()
+    phone.goto(f"{phone.url.split('?')[0]}/live")
+    phone.get_by_role("button", name="Off, clamped").tap()
+    phone.get_by_role("button", name="Simulated bench").tap()
+    expect(phone.locator("#live-words")).to_have_text(re.compile("is ready"))
+    phone.get_by_role("button", name="step 8").tap()
+    expect(phone.locator("#live-words")).to_contain_text("Step 8 captured")
+    phone.get_by_role("button", name="Take again").tap()
+    expect(phone.locator("#live-meaning tbody tr")).to_have_count(2)
+    assert phone.evaluate("document.documentElement.scrollWidth <= innerWidth")
