@@ -5,7 +5,7 @@ DEV := .venv/.installed-dev-$(shell cat requirements-build.txt requirements.txt 
 NODE := frontend/node_modules/.installed-$(shell sha256sum < frontend/package-lock.json | cut -c1-16)
 APT := $(shell [ "$$(id -u)" = 0 ] || echo sudo) apt-get
 
-.PHONY: demo test lint bench screenshots frontend lock clean
+.PHONY: demo test lint bench judge-eval screenshots frontend lock clean
 
 demo: $(RUN)
 	.venv/bin/waldhorn demo
@@ -22,6 +22,10 @@ lint: $(DEV) $(NODE)
 
 bench: $(DEV) $(NODE) browser
 	$(PY) scripts/bench.py
+	$(PY) scripts/bench_live.py
+
+judge-eval: $(RUN)
+	$(PY) scripts/judge_eval.py
 
 screenshots: $(DEV) $(NODE) browser
 	$(PY) scripts/screenshots.py

@@ -60,7 +60,9 @@ def demo_server() -> Iterator[str]:
         with socket.socket() as probe:
             probe.bind(("127.0.0.1", 0))
             port = probe.getsockname()[1]
-        server = uvicorn.Server(uvicorn.Config(create_app(store), port=port, log_level="warning", timeout_graceful_shutdown=1))
+        server = uvicorn.Server(
+            uvicorn.Config(create_app(store), port=port, log_level="warning", timeout_graceful_shutdown=1)
+        )
         thread = threading.Thread(target=server.run)
         thread.start()
         while not server.started:

@@ -238,7 +238,7 @@ def _pole_question(case: Case) -> str | None:
     """Whether another pole count would explain KV; the label is not asked once the poles were counted."""
     motor = case.known.motor
     found = next((e for e in case.judged if e.quantity.name == "kv"), None)
-    if found is None or found.now is None:
+    if found is None or found.now is None or not _otherwise_sound(case):
         return None
     own = found.baseline.value if found.baseline and found.baseline.source == "own" else None
     label = None if motor.poles_known_by in ("counted", "electrical") else motor.label_kv
@@ -251,6 +251,12 @@ def _pole_question(case: Case) -> str | None:
                 f"With {asked.poles} poles instead of {motor.poles} it would be {asked.kv:.0f}."
             )
     return None
+
+
+def _otherwise_sound(case: Case) -> bool:
+    """Whether everything but KV says that nothing is wrong: only then is the setting the better question."""
+    others = [e.witness for e in case.judged if e.witness and e.quantity.name != "kv"]
+    return next(f.probability for f in faults.faults_of(faults.weigh(others)) if f.fault == NONE) > 0.5
 
 
 def _reasons(judged: Sequence[Evidence]) -> str:

@@ -244,14 +244,19 @@ class Segment:
 def segments(history: History, quantity: Quantity) -> list[Segment]:
     """A quantity over time, parted where an event reset it, oldest first.
 
-    Within a segment the baseline is the median of its first two checks; a segment of one check has that check.
+    Only groups of the throttle and placement of the latest are looked at. Within a segment the baseline is the median
+    of the first two checks that compare with its last; a segment of one check has that check.
     """
     found = groups(history, quantity)
+    latest = found[-1].conditions if found else Conditions()
+    found = [g for g in found if not differences(("throttle_pct", "placement"), g.conditions, latest)]
     cuts: list[datetime | None] = [None, *sorted(e.at for e in history.events if resets(e.event, quantity.name))]
     parts: list[Segment] = []
     for number, since in enumerate(cuts):
         until = cuts[number + 1] if number + 1 < len(cuts) else None
         inside = [g for g in found if (since is None or g.at >= since) and (until is None or g.at < until)]
         if inside:
-            parts.append(Segment(since, _of_first(inside, quantity), tuple(inside)))
+            now = inside[-1].conditions
+            alike = [g for g in inside if not differences(quantity.same, g.conditions, now)]
+            parts.append(Segment(since, _of_first(alike, quantity), tuple(inside)))
     return parts

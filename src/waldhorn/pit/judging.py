@@ -46,8 +46,14 @@ def judge_history(session: Session, motor_id: int, history: History, as_of: date
     return judge(history, as_of, peers, repeatability(standings.rig_spreads(session)), *terms(session)(history.motor))
 
 
-def judge_all(session: Session, as_of: datetime, motor_ids: Sequence[int] | None = None) -> dict[int, Judgement]:
-    """Judge all motors, or those named, as of a time: only what was known then counts, of peers and rigs too."""
+def judge_all(
+    session: Session, as_of: datetime, motor_ids: Sequence[int] | None = None,
+    supposing: Mapping[str, Mapping[str, Limits]] | None = None,
+) -> dict[int, Judgement]:  # fmt: skip
+    """Judge all motors, or those named, as of a time: only what was known then counts, of peers and rigs too.
+
+    `supposing` gives limits by class in place of those that hold.
+    """
     everything = {i: h.until(as_of) for i, h in readings.histories(session).items()}
     by_model: dict[str, dict[int, Mapping[str, Sequence[Baseline]]]] = defaultdict(dict)
     spreads: Spreads = {}
@@ -58,7 +64,7 @@ def judge_all(session: Session, as_of: datetime, motor_ids: Sequence[int] | None
     known = repeatability(spreads)
     shaking = fleet.latest_vibration(session, {h.motor.machine for h in everything.values()})
     wanted = everything if motor_ids is None else {i: everything[i] for i in motor_ids}
-    agreed = terms(session, as_of)
+    agreed = terms(session, as_of, supposing)
     answers: dict[int, Judgement] = {}
     for i, h in wanted.items():
         peers = peers_of(i, by_model[key_of(h.motor.model)] if h.motor.model else {})
@@ -67,11 +73,14 @@ def judge_all(session: Session, as_of: datetime, motor_ids: Sequence[int] | None
     return answers
 
 
-def terms(session: Session, as_of: datetime | None = None) -> Callable[[Motor], tuple[dict[str, Limits], Prices]]:
+def terms(
+    session: Session, as_of: datetime | None = None, supposing: Mapping[str, Mapping[str, Limits]] | None = None
+) -> Callable[[Motor], tuple[Mapping[str, Limits], Prices]]:
     """The limits of a motor's class and the prices of its owner, as they held at a time."""
-    limits, prices = terms_store.limits(session, as_of), terms_store.prices(session)
+    limits = {**terms_store.limits(session, as_of), **(supposing or {})}
+    prices = terms_store.prices(session)
 
-    def of(motor: Motor) -> tuple[dict[str, Limits], Prices]:
+    def of(motor: Motor) -> tuple[Mapping[str, Limits], Prices]:
         return limits.get(motor.motor_class, {}), prices.get(motor.owner, Prices())
 
     return of

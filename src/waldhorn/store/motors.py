@@ -45,6 +45,11 @@ def all_tags(session: Session) -> list[str]:
     return list(session.scalars(select(MotorRow.tag).order_by(MotorRow.id)))
 
 
+def ids_of_class(session: Session, motor_class: str) -> list[int]:
+    """The motors of a class."""
+    return list(session.scalars(select(MotorRow.id).where(MotorRow.motor_class == motor_class).order_by(MotorRow.id)))
+
+
 def known_values(session: Session, column: str) -> list[str]:
     """Every different value of a motor column that is not empty, for offering while typing."""
     attribute = getattr(MotorRow, column)

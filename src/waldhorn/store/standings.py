@@ -3,7 +3,7 @@
 from collections import defaultdict
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import asdict
-from datetime import date
+from datetime import date, datetime
 from typing import Any
 
 from sqlalchemy import case, delete, func, insert, select, update
@@ -140,3 +140,15 @@ def signed(session: Session, motor_id: int) -> list[SignedRow]:
     """Every signed verdict of a motor, newest first."""
     query = select(SignedRow).where(SignedRow.motor_id == motor_id).order_by(SignedRow.at.desc(), SignedRow.id.desc())
     return list(session.scalars(query))
+
+
+def all_signed(session: Session, motor_ids: Sequence[int] | None = None) -> list[SignedRow]:
+    """Every signed verdict, or those of some motors, oldest first."""
+    query = select(SignedRow).order_by(SignedRow.at, SignedRow.id)
+    return list(session.scalars(query if motor_ids is None else query.where(SignedRow.motor_id.in_(motor_ids))))
+
+
+def last_checked(session: Session, motor_ids: Sequence[int]) -> dict[int, datetime]:
+    """When each of these motors was last on the bench."""
+    query = select(CheckRow.motor_id, func.max(CheckRow.at)).where(CheckRow.motor_id.in_(motor_ids))
+    return {i: at for i, at in session.execute(query.group_by(CheckRow.motor_id)) if at}

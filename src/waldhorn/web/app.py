@@ -12,7 +12,20 @@ from starlette.exceptions import HTTPException
 from starlette.requests import ClientDisconnect
 
 from waldhorn.store.engine import Store
-from waldhorn.web import answer, check, check_acts, guard, help_page, live, machine, motor, pictures, rack, take_in
+from waldhorn.web import (
+    answer,
+    check,
+    check_acts,
+    guard,
+    help_page,
+    limits,
+    live,
+    machine,
+    motor,
+    pictures,
+    rack,
+    take_in,
+)
 from waldhorn.web.hub import Hub
 from waldhorn.web.pages import HERE, page
 
@@ -47,7 +60,7 @@ def create_app(
     app.state.store = store
     app.add_middleware(guard.Guard, hosts=guard.allowed_hosts(host), any_address=host in ("0.0.0.0", "::"))
     app.mount("/static", StaticFiles(directory=HERE / "static"), name="static")
-    for screen in (rack, take_in, motor, machine, live, check, check_acts, answer, pictures, help_page):
+    for screen in (rack, limits, take_in, motor, machine, live, check, check_acts, answer, pictures, help_page):
         app.include_router(screen.router)
     app.add_exception_handler(HTTPException, _refused)
     app.add_exception_handler(RequestValidationError, _not_understood)

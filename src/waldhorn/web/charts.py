@@ -5,7 +5,7 @@ their size; up and down they are pixels of a lane of fixed height.
 """
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 
 from waldhorn.core.baseline import Group, Segment, segments
@@ -13,6 +13,7 @@ from waldhorn.core.change import difference
 from waldhorn.core.evidence import Evidence
 from waldhorn.core.history import Event, History, differences
 from waldhorn.core.measures import Quantity
+from waldhorn.core.trend import Trend
 from waldhorn.core.verdict import Judgement
 from waldhorn.web.words import EVENT_WORDS, day, number, signed
 
@@ -20,6 +21,7 @@ HEIGHT = 60
 _REACH = 1.35  # act limits from the middle to the edge of a lane
 _MARGIN = 3.0  # percent left free on either side
 _LEAST_BAR = 5.0
+_AHEAD = 0.22  # how much of the season so far is shown of the time to come, where something creeps
 _EDGE = 6.0  # pixels kept free above and below, so that a mark beyond all limits is still whole
 
 
@@ -34,6 +36,7 @@ class Mark:
     words: str
     now: bool
     comparable: bool
+    at: datetime
 
 
 @dataclass(frozen=True)
@@ -57,6 +60,8 @@ class Lane:
     evidence: Evidence
     stretches: list[Stretch]
     marks: list[Mark]
+    fan: str = ""
+    trend: str = ""
 
 
 @dataclass(frozen=True)
@@ -88,16 +93,59 @@ def chart(history: History, judged: Judgement) -> Chart | None:
         return None
     told = [e for e in history.events if e.event != "run"]
     start, end = min([*times, *(e.at for e in told)]), max([*times, *(e.at for e in told)])
-    span = max(end - start, timedelta(hours=1))
+    trends = {t.quantity: t for t in judged.trends}
+    ahead = _AHEAD if any(t.kind == "creep" for t in judged.trends) else 0.0
+    span = max(end - start, timedelta(hours=1)) * (1 + ahead)
 
     def x(at: datetime) -> float:
         return round(_MARGIN + (100 - 2 * _MARGIN) * ((at - start) / span), 2)
 
-    lanes = [_lane(history, e, x) for e in judged.evidence]
+    a_day = _runs_a_day(history, start, end)
+    lanes = [_with_trend(_lane(history, e, x), trends.get(e.quantity.name), x, start + span, a_day)
+             for e in judged.evidence]  # fmt: skip
     letters = "abcdefghijklmnopqrstuvwxyz"
     happenings = [_happening(e, x(e.at), letters[i % 26]) for i, e in enumerate(sorted(told, key=lambda e: e.at))]
     ticks = [(x(start), day(start)), (x(end), day(end))] if end - start > timedelta(days=1) else [(x(end), day(end))]
     return Chart([lane for lane in lanes if lane.marks], happenings, ticks)
+
+
+def _runs_a_day(history: History, start: datetime, end: datetime) -> float:
+    runs = sum(e.count for e in history.events if e.event == "run")
+    return runs / max((end - start).total_seconds() / 86_400, 1.0)
+
+
+def _with_trend(lane: Lane, found: Trend | None, x: Callable[[datetime], float], until: datetime, a_day: float) -> Lane:
+    """A lane with the wedge its creep may run in, and the trend in words."""
+    if found is None or not lane.marks:
+        return lane
+    now = lane.marks[-1]
+    last, e = now.at, lane.evidence
+    days = (until - last).total_seconds() / 86_400
+    fan = ""
+    if found.kind == "creep" and e.change and days > 0:
+        ahead = days * (a_day if found.axis == "runs" else 1.0)
+        start = e.change.value
+        ends = [_y(e, start + slope * ahead) for slope in (found.slope_low, found.slope_high)]
+        fan = f"{now.x},{now.y} {x(until)},{ends[0]} {x(until)},{ends[1]}"
+    return replace(lane, fan=fan, trend=trend_words(found, e))
+
+
+def trend_words(found: Trend, e: Evidence) -> str:
+    """A trend in one sentence."""
+    axis = found.axis[:-1]
+    if found.kind == "step":
+        at = f"{found.step_at.day} {found.step_at:%B}" if found.step_at else "once"
+        why = f", when it was {EVENT_WORDS[found.step_event]}" if found.step_event in EVENT_WORDS else ""
+        return f"{e.quantity.title} jumped on {at}{why}; it does not creep."
+    if found.kind == "steady":
+        return ""
+    words = f"{e.quantity.title} creeps {signed(found.slope, 2)} {e.quantity.change_unit} a {axis}"
+    for name, crossed in (("watch", found.watch), ("act", found.act)):
+        if crossed and crossed.likely > 0:
+            latest = f" to {crossed.latest:.0f}" if crossed.latest is not None else " or more"
+            count = f"{crossed.likely:.0f} {axis if round(crossed.likely) == 1 else found.axis}"
+            words += f"; past {name} in about {count} ({crossed.earliest:.0f}{latest})"
+    return words + "."
 
 
 def _happening(event: Event, x: float, letter: str) -> Happening:
@@ -145,7 +193,8 @@ def _mark(e: Evidence, part: Segment, group: Group, x: float, now: bool) -> Mark
         group.conditions,
         reference.conditions if reference and reference.conditions else group.conditions,
     )
-    change = difference(group.value, reference.value, e.quantity.relative) if reference and reference.value else 0.0
+    base = 0.0 if e.quantity.absolute else reference.value if reference else 0.0
+    change = difference(group.value, base, e.quantity.relative) if base or e.quantity.absolute else 0.0
     u = 1.28 * (e.repeatability or e.quantity.repeatability) / len(group.samples) ** 0.5
     top, bottom = _y(e, change + u), _y(e, change - u)
     if bottom - top < _LEAST_BAR:
@@ -154,7 +203,7 @@ def _mark(e: Evidence, part: Segment, group: Group, x: float, now: bool) -> Mark
     words = f"{day(group.at)}: {value}, {signed(change)} {e.quantity.change_unit}"
     if not comparable:
         words += ", taken under other conditions"
-    return Mark(x, _y(e, change), round(top, 1), round(bottom - top, 1), words, now, comparable)
+    return Mark(x, _y(e, change), round(top, 1), round(bottom - top, 1), words, now, comparable, group.at)
 
 
 def values_table(lanes: Sequence[Lane], history: History) -> list[tuple[str, list[str]]]:

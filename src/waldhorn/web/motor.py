@@ -1,20 +1,22 @@
 """A motor's page: its answer, its drawing, everything over time, what happened, who signed what."""
 
-from typing import Any
+from datetime import datetime
+from typing import Annotated, Any
 
-from fastapi import APIRouter, Request
+from fastapi import APIRouter, Query, Request
 from fastapi.responses import HTMLResponse, Response
 from sqlalchemy.orm import Session
 
 from waldhorn.core.errors import Refusals, Refused
 from waldhorn.core.history import EVENTS
-from waldhorn.pit import checks, judging, motors, signing, undoing
+from waldhorn.pit import agreeing, checks, judging, motors, signing, undoing
 from waldhorn.pit.run import PLANS
 from waldhorn.store import acts, readings
 from waldhorn.store import motors as motor_store
 from waldhorn.store.models import MotorRow
 from waldhorn.web.charts import chart, values_table
 from waldhorn.web.drawing import draw
+from waldhorn.web.evidence_figures import of_evidence
 from waldhorn.web.pages import Now, StoreOf, Typed, go, missing, page
 from waldhorn.web.strips import strip
 
@@ -22,10 +24,15 @@ router = APIRouter()
 
 
 @router.get("/motors/{tag}")
-def motor(request: Request, store: StoreOf, now: Now, tag: str) -> HTMLResponse:
-    """The motor's page."""
+def motor(
+    request: Request, store: StoreOf, now: Now, tag: str, as_of: Annotated[str, Query(max_length=40)] = ""
+) -> HTMLResponse:
+    """The motor's page, now or as of a day."""
+    at, wrong = _day(as_of, now)
     with store.reading() as session:
-        return page(request, "motor.html", **_values(session, _found(session, tag), now))
+        values = _values(session, _found(session, tag), now, at)
+        values |= {"as_of_typed": as_of, "wrong_as_of": wrong}
+        return page(request, "motor.html", 422 if wrong else 200, **values)
 
 
 @router.post("/motors/{tag}/events")
@@ -74,14 +81,34 @@ def _found(session: Session, tag: str) -> MotorRow:
     return row
 
 
-def _values(session: Session, row: MotorRow, now: Any) -> dict[str, Any]:
+def _day(text: str, now: datetime) -> tuple[datetime | None, str]:
+    """The end of a day that was typed, or what is wrong with it."""
+    if not text.strip():
+        return None, ""
+    try:
+        at = datetime.fromisoformat(text.strip())
+    except ValueError:
+        return None, f"“{text}” is not a day: write it like 2026-07-01"
+    at = at.replace(tzinfo=at.tzinfo or now.tzinfo)
+    return (at.replace(hour=23, minute=59) if len(text.strip()) == 10 else at), ""
+
+
+def _values(session: Session, row: MotorRow, now: Any, as_of: datetime | None = None) -> dict[str, Any]:
     history, judged = judging.judge_motor(session, row.id, now)
-    over_time = chart(history, judged)
+    if as_of:
+        judged = judging.judge_all(session, as_of, [row.id])[row.id]
+    over_time = chart(history.until(as_of) if as_of else history, judged)
     last = readings.last_check(session, row.id)
     return {
         "motor": row,
         "history": history,
         "judgement": judged,
+        "as_of": as_of,
+        "as_of_typed": "",
+        "wrong_as_of": "",
+        "leading": next((f.fault for f in judged.faults if f.fault != "none"), "none"),
+        "figures": [f for e in judged.evidence if e.fresh for f in of_evidence(e)],
+        "tally": agreeing.tally(session, now, [row.id]),
         "drawing": draw(history.motor, judged.evidence, tall=True),
         "chart": over_time,
         "table": values_table(over_time.lanes, history) if over_time else [],

@@ -1,0 +1,82 @@
+"""Limits and prices: by class of motor, with what a change would do to the rack shown before it is saved."""
+
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Query, Request
+from fastapi.responses import HTMLResponse, Response
+from sqlalchemy.orm import Session
+
+from waldhorn.core.answer import Prices
+from waldhorn.core.errors import Refusals
+from waldhorn.pit import agreeing
+from waldhorn.store import motors, standings, terms
+from waldhorn.web.pages import Now, StoreOf, Typed, go, page
+
+router = APIRouter()
+
+
+@router.get("/limits")
+def limits(
+    request: Request, store: StoreOf, now: Now, motor_class: Annotated[str, Query(alias="class", max_length=200)] = ""
+) -> HTMLResponse:
+    """The limits of a class."""
+    with store.reading() as session:
+        return page(request, "limits.html", **_values(session, motor_class, now, {}, {}))
+
+
+@router.post("/limits/what-if")
+def what_if(request: Request, store: StoreOf, now: Now, typed: Typed) -> HTMLResponse:
+    """Which motors would change their answer."""
+    with store.reading() as session:
+        try:
+            changed = agreeing.read_limits(typed)
+            shifts = agreeing.what_if(session, typed.get("class", ""), changed, now)
+        except Refusals as refusals:
+            return page(request, "_what_if.html", shifts=[], wrong=refusals.by_field, quantities_judged=agreeing.JUDGED)
+        return page(request, "_what_if.html", shifts=shifts, wrong={}, quantities_judged=agreeing.JUDGED)
+
+
+@router.post("/limits")
+def save(request: Request, store: StoreOf, now: Now, typed: Typed) -> Response:
+    """Write a new version of the limits of a class."""
+    motor_class = typed.get("class", "")[:200]
+    try:
+        with store.writing() as session:
+            agreeing.save_limits(session, motor_class, typed, now)
+    except Refusals as refusals:
+        with store.reading() as session:
+            return page(request, "limits.html", 422, **_values(session, motor_class, now, typed, refusals.by_field))
+    return go(request, f"/limits?class={motor_class}")
+
+
+@router.post("/limits/prices")
+def prices(request: Request, store: StoreOf, now: Now, typed: Typed) -> Response:
+    """Keep an owner's prices."""
+    try:
+        with store.writing() as session:
+            agreeing.save_prices(session, typed)
+    except Refusals as refusals:
+        with store.reading() as session:
+            return page(request, "limits.html", 422, **_values(session, "", now, typed, refusals.by_field))
+    return go(request, "/limits#prices")
+
+
+def _values(
+    session: Session, motor_class: str, now: Any, typed: dict[str, str], wrong: dict[str, str]
+) -> dict[str, Any]:
+    classes = motors.known_values(session, "motor_class")
+    chosen = motor_class or (classes[0] if classes else "")
+    return {
+        "classes": classes,
+        "chosen": chosen,
+        "judged": agreeing.JUDGED,
+        "holding": terms.limits(session).get(chosen, {}),
+        "versions": terms.versions(session, chosen),
+        "owners": motors.known_values(session, "owner"),
+        "prices": terms.prices(session),
+        "default_prices": Prices(),
+        "tally": agreeing.tally(session, now),
+        "signer": standings.last_signature(session),
+        "typed": typed,
+        "wrong": wrong,
+    }
