@@ -8,6 +8,7 @@ from pathlib import Path
 
 import pytest
 
+from waldhorn import cli
 from waldhorn.exchange.judgement import JudgementJson
 
 ENV = os.environ | {"PYTHONDONTWRITEBYTECODE": "1", "TZ": "Europe/Zurich"}
@@ -22,6 +23,17 @@ def waldhorn(*args, cwd: Path):
         text=True,
         check=False,
     )
+
+
+def inside(capsys, monkeypatch, *args, cwd: Path):
+    """The same without a process of its own: exit status and standard error."""
+    monkeypatch.chdir(cwd)
+    monkeypatch.setattr(sys, "argv", ["waldhorn", *map(str, args)])
+    try:
+        cli.main()
+    except SystemExit as left:
+        return left.code or 0, capsys.readouterr().err
+    return 0, capsys.readouterr().err
 
 
 @pytest.fixture
@@ -97,13 +109,16 @@ def test_a_dry_run_stores_nothing(files):
         (("export", "out", "--db", "none.db"), 1, "there is no store here"),
         (("judge", "--loudly"), 2, "No such option"),
         (("dance",), 2, "No such command"),
+        (("bench", "--fault", "gremlins"), 1, "is no fault"),
+        (("bench", "--fault", "worn_bearing:much"), 1, "is no severity"),
+        (("replay", "none.ndjson"), 1, "there is no such file"),
         (("serve", "--port", "70000"), 2, "65535"),
     ],
 )
-def test_refusals_are_one_line_a_problem_and_wrong_usage_is_told_apart(files, args, status, says):
+def test_refusals_are_one_line_a_problem_and_wrong_usage_is_told_apart(files, capsys, monkeypatch, args, status, says):
     (files / "bad.csv").write_text("tag,poles\nVS-02,7\n")
-    waldhorn("import", "motors.csv", "--db", "made.db", cwd=files)
-    done = waldhorn(*args, cwd=files)
-    assert done.returncode == status
-    assert says in done.stderr
-    assert "Traceback" not in done.stderr
+    inside(capsys, monkeypatch, "import", "motors.csv", "--db", "made.db", cwd=files)
+    code, error = inside(capsys, monkeypatch, *args, cwd=files)
+    assert code == status
+    assert says in error
+    assert "Traceback" not in error

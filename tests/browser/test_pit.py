@@ -67,7 +67,7 @@ def test_the_drawing_is_true_to_the_motor(page):
     assert drawing.locator(".d-slot").get_attribute("d").count("M") == 12
     expect(drawing.get_by_text("sensors")).to_have_count(0)
     page.goto("/motors/VS-11")
-    expect(page.locator(".d-ring-past")).to_have_count(1)
+    expect(page.locator(".d-ring-past, .d-ring-watch")).to_have_count(1)
 
 
 def test_events_stand_on_the_axis_and_can_be_undone(page):
@@ -88,7 +88,7 @@ def test_every_check_stands_in_its_lane_with_its_words(page):
     lane = page.get_by_role("img", name="no-load current over time, 9 checks")
     expect(lane.locator(".c-mark")).to_have_count(9)
     page.get_by_text("In figures").click()
-    expect(page.locator("tbody tr").filter(has_text=re.compile(r"\d\.\d\d"))).to_have_count(9)
+    expect(page.locator(".wide-table tbody tr").filter(has_text=re.compile(r"\d\.\d\d"))).to_have_count(9)
 
 
 def test_the_rack_is_walked_with_the_arrows(page):

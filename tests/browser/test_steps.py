@@ -75,14 +75,14 @@ def test_a_bad_finding_closes_the_power_until_it_is_overruled_with_a_reason(page
     keys.press("b")
     expect(page.locator("#meaning")).to_contain_text("No power until mended: magnets.")
     keys.press("Enter")
+    expect(page.locator("#bench")).to_have_attribute("data-step", "pull")
     expect(page.locator("#answer")).to_contain_text("No power: magnets.")
-    page.get_by_role("link", name=re.compile("Full throttle")).click()
     expect(page.get_by_text("no power until it is mended")).to_be_visible()
     expect(page.locator("#volts")).to_have_count(0)
     page.get_by_role("button", name="Overrule").click()
     expect(page.locator("#wrong-overrule")).to_contain_text("say why")
     page.locator("#overrule-magnets").fill("looked again with Oda, only dirt")
-    page.keyboard.press("Enter")
+    page.locator("#overrule-magnets").press("Enter")
     expect(page.locator("#volts")).to_be_visible()
 
 
@@ -201,7 +201,7 @@ def test_a_run_is_stopped_with_a_reason_and_a_step_skipped(page):
     page.get_by_role("button", name="Stop the run").click()
     expect(page.locator("#wrong-stop")).to_contain_text("say why")
     page.locator("#stop-reason").fill("called to the heat")
-    page.keyboard.press("Enter")
+    page.locator("#stop-reason").press("Enter")
     expect(page.locator("#bench")).to_have_attribute("data-step", "answer")
 
 

@@ -3,6 +3,7 @@
 import asyncio
 import json
 import time
+from concurrent.futures import ThreadPoolExecutor
 
 import pytest
 from hypothesis import HealthCheck, given, settings
@@ -24,6 +25,12 @@ from waldhorn.pit.live import LiveRun, replay
 BUILD = Build(3430, 0.016, 7.4, 2.25, 4, 12, timing_deg=28, detent_nmm=18.4, noise_db=81)
 PLAIN = st.none() | st.booleans() | st.floats() | st.integers() | st.text(max_size=8)
 JSON = PLAIN | st.lists(PLAIN, max_size=3) | st.dictionaries(st.sampled_from("abc"), PLAIN, max_size=3)
+
+
+def apart(scene):
+    """Run a scene in a loop of its own: the browser tests may hold one in this thread."""
+    with ThreadPoolExecutor(1) as pool:
+        return pool.submit(lambda: asyncio.run(scene())).result()
 
 
 def stream(instrument: Instrument, *commands: tuple[int, bytes], ticks: int) -> bytes:
@@ -177,7 +184,7 @@ def test_over_tcp_a_live_run_captures_and_survives_the_instrument_going_away():
         await run.close()
         recorded.append(b"".join(run.recording))
 
-    asyncio.run(scene())
+    apart(scene)
     assert replay(recorded[0])[: len(taken)] == taken
 
 
@@ -199,7 +206,7 @@ def test_with_nobody_watching_the_motor_is_stopped(monkeypatch):
         await bench.stop()
         return instrument
 
-    asyncio.run(scene())
+    apart(scene)
 
 
 def test_behind_a_serial_port_it_is_the_same_instrument():
@@ -222,7 +229,7 @@ def test_behind_a_serial_port_it_is_the_same_instrument():
         port.close()
         return heard
 
-    heard = asyncio.run(scene())
+    heard = apart(scene)
     assert {m.step for m in heard if isinstance(m, Sample)} >= {1}
 
 
@@ -233,7 +240,7 @@ def test_behind_a_serial_port_it_is_the_same_instrument():
 )  # fmt: skip
 def test_what_is_no_instrument_is_said(where, words):
     with pytest.raises(Refused, match=words):
-        asyncio.run(open_port(where))
+        apart(lambda: open_port(where))
 
 
 async def until(true, seconds: float = 8.0) -> None:

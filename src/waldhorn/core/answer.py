@@ -34,6 +34,7 @@ FAILS_BEFORE = 0.1
 # Both hang on supply, controller and timing: between them they clear a motor or raise a question, never condemn one.
 SHARED = ("kv", "no_load_current")
 _SETTING_UP_S = 120  # what any test costs before it starts (bench practice)
+_NO_FAULT_MOVES_KV_SO_PCT = 25.0
 _WORTH_TESTING = 0.05  # nats
 _MOST_REPEATS = 4
 
@@ -238,7 +239,9 @@ def _pole_question(case: Case) -> str | None:
     """Whether another pole count would explain KV; the label is not asked once the poles were counted."""
     motor = case.known.motor
     found = next((e for e in case.judged if e.quantity.name == "kv"), None)
-    if found is None or found.now is None or not _otherwise_sound(case):
+    if found is None or found.now is None or found.change is None:
+        return None
+    if abs(found.change.value) < _NO_FAULT_MOVES_KV_SO_PCT and not _otherwise_sound(case):
         return None
     own = found.baseline.value if found.baseline and found.baseline.source == "own" else None
     label = None if motor.poles_known_by in ("counted", "electrical") else motor.label_kv

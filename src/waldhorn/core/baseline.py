@@ -91,6 +91,8 @@ def groups(history: History, quantity: Quantity) -> list[Group]:
     """
     found: list[Group] = []
     for check in sorted(history.checks, key=lambda c: (c.at, c.id)):
+        if not any(r.measure in quantity.made_of for r in check.readings):
+            continue
         found.extend(Group(check.id, check.at, tuple(g)) for g in _parted(check, history, quantity))
     return found
 
@@ -241,13 +243,14 @@ class Segment:
     groups: tuple[Group, ...]
 
 
-def segments(history: History, quantity: Quantity) -> list[Segment]:
+def segments(history: History, quantity: Quantity, known: Sequence[Group] | None = None) -> list[Segment]:
     """A quantity over time, parted where an event reset it, oldest first.
 
     Only groups of the throttle and placement of the latest are looked at. Within a segment the baseline is the median
-    of the first two checks that compare with its last; a segment of one check has that check.
+    of the first two checks that compare with its last; a segment of one check has that check. `known` are the groups
+    of the quantity where they have been made already.
     """
-    found = groups(history, quantity)
+    found = groups(history, quantity) if known is None else list(known)
     latest = found[-1].conditions if found else Conditions()
     found = [g for g in found if not differences(("throttle_pct", "placement"), g.conditions, latest)]
     cuts: list[datetime | None] = [None, *sorted(e.at for e in history.events if resets(e.event, quantity.name))]

@@ -55,13 +55,15 @@ def default_repeatability(rig: str, quantity: str) -> float:
 
 
 def of_all(
-    known: History, peers: Peers, repeatability: Repeatability, limits: Mapping[str, Limits]
-) -> tuple[Evidence, ...]:
+    known: History, groups: Mapping[str, Sequence[Group]], peers: Peers, repeatability: Repeatability,
+    limits: Mapping[str, Limits],
+) -> tuple[Evidence, ...]:  # fmt: skip
     """The evidence of every quantity, magnet strength last.
 
     Parameters
     ----------
     known : History, with nothing later than the time to judge at
+    groups : its groups by quantity, see `baseline.all_groups`
     peers : baselines to compare with where the motor has none of its own, by quantity
     repeatability : s_r of a rig for a quantity, change unit
     limits : limits by quantity where they differ from the default
@@ -75,7 +77,7 @@ def of_all(
     since = _counts_since(known)
     found = []
     for q in QUANTITIES.values():
-        one = _of(known, q, peers.get(q.name, ()), repeatability, limits.get(q.name, q.limits))
+        one = _of(known, q, groups[q.name], peers.get(q.name, ()), repeatability, limits.get(q.name, q.limits))
         found.append(_aged(one) if one.at is not None and since is not None and one.at < since else one)
     strength = _magnet_strength(found, limits.get(MAGNET_STRENGTH.name, MAGNET_STRENGTH.limits))
     return (*found, strength) if strength else tuple(found)
@@ -96,9 +98,9 @@ def _aged(e: Evidence) -> Evidence:
 
 
 def _of(
-    known: History, quantity: Quantity, peers: Sequence[Baseline], repeatability: Repeatability, limits: Limits
-) -> Evidence:
-    found = base.groups(known, quantity)
+    known: History, quantity: Quantity, found: Sequence[Group], peers: Sequence[Baseline],
+    repeatability: Repeatability, limits: Limits,
+) -> Evidence:  # fmt: skip
     reset_since = bool(found) and any(base.resets(e.event, quantity.name) and e.at > found[-1].at for e in known.events)
     if not found or reset_since:
         why = "not measured since a part was replaced or the timing changed" if reset_since else "not measured"

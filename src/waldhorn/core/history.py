@@ -193,7 +193,7 @@ def differences(same: Sequence[str], a: Conditions, b: Conditions) -> list[str]:
     found = []
     for name in same:
         left, right = getattr(a, name), getattr(b, name)
-        if left in (None, "") or right in (None, "") or _equal(name, left, right):
+        if left == right or left in (None, "") or right in (None, "") or _equal(name, left, right):
             continue
         found.append(f"another {_SAID[name]} ({_show(left)}, {_show(right)})")
     return found

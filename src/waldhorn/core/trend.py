@@ -16,7 +16,7 @@ from itertools import pairwise
 
 from scipy.stats import theilslopes
 
-from waldhorn.core.baseline import Segment, segments
+from waldhorn.core.baseline import Group, Segment, segments
 from waldhorn.core.change import difference
 from waldhorn.core.history import Event, History, differences
 from waldhorn.core.measures import Limits, Quantity
@@ -108,7 +108,9 @@ def crossing(now: float, rate: tuple[float, float, float], limit: float, directi
     return Crossing(left / middle, left / fast, left / slow)
 
 
-def of_history(history: History, quantity: Quantity, limits: Limits, repeatability: float) -> Trend | None:
+def of_history(
+    history: History, quantity: Quantity, limits: Limits, repeatability: float, known: Sequence[Group] | None = None
+) -> Trend | None:
     """The trend of a quantity in its latest baseline segment.
 
     Parameters
@@ -117,6 +119,7 @@ def of_history(history: History, quantity: Quantity, limits: Limits, repeatabili
     quantity : Quantity
     limits : Limits, change unit
     repeatability : float, s_r, change unit
+    known : the groups of the quantity, where they have been made already
 
     Returns
     -------
@@ -124,7 +127,7 @@ def of_history(history: History, quantity: Quantity, limits: Limits, repeatabili
 
     Source: [1]_ and [2]_.
     """
-    parts = segments(history, quantity)
+    parts = segments(history, quantity, known)
     if not parts or parts[-1].baseline is None:
         return None
     part = parts[-1]

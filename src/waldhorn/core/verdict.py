@@ -9,6 +9,7 @@ from dataclasses import dataclass, field
 from datetime import datetime
 
 from waldhorn.core import answer as answers
+from waldhorn.core import baseline as base
 from waldhorn.core import evidence as ev
 from waldhorn.core import faults, noticed, plan, trend
 from waldhorn.core.answer import Case, Prices
@@ -69,14 +70,15 @@ def judge(
     Source: bench practice; see `change`, `baseline`, `evidence` and `faults` for the formulas.
     """
     known = history.until(as_of)
-    evidence = ev.of_all(known, peers or {}, repeatability, limits or {})
+    groups = base.all_groups(known)
+    evidence = ev.of_all(known, groups, peers or {}, repeatability, limits or {})
     judged = tuple(e for e in evidence if e.change is not None and e.fresh)
     impossible = () if known.motor.sensored else ("failing_sensor", "timing_moved")
     witnesses = [e.witness for e in judged if e.witness]
     posterior = faults.weigh(witnesses, noticed.happened(known, judged), noticed.pointing_to(known), impossible)
     case = Case(known, evidence, judged, posterior, tuple(faults.faults_of(posterior)), prices or Prices())
     answer = answers.answer(case)
-    trends = _trends(known, evidence)
+    trends = _trends(known, evidence, groups)
     worst = _by_limits(judged)
     leading = next((f for f in case.weighed if f.fault != NONE), None)
     return Judgement(
@@ -112,12 +114,15 @@ def _by_limits(judged: Sequence[Evidence]) -> tuple[str, str]:
     return verdict, f"{worst.reason}." if verdict != "keep" else "Nothing is near a limit."
 
 
-def _trends(known: History, evidence: Sequence[Evidence]) -> tuple[trend.Trend, ...]:
+def _trends(
+    known: History, evidence: Sequence[Evidence], groups: Mapping[str, Sequence[base.Group]]
+) -> tuple[trend.Trend, ...]:
     found = (
-        trend.of_history(known, e.quantity, e.limits or e.quantity.limits, e.repeatability or e.quantity.repeatability)
+        trend.of_history(known, e.quantity, e.limits or e.quantity.limits, e.repeatability or e.quantity.repeatability,
+                         groups[e.quantity.name])
         for e in evidence
-        if e.now is not None and not e.quantity.against_machine
-    )
+        if e.now is not None and e.quantity.name in groups and not e.quantity.against_machine
+    )  # fmt: skip
     return tuple(t for t in found if t)
 
 
