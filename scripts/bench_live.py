@@ -64,7 +64,7 @@ def open_live(client: httpx.Client, instrument: int) -> str:
     client.post(f"{check}/steps/setup", data={"rig": "bench", "method": "loaded-supply"})
     client.post(f"{check}/live/caution")
     for _ in range(100):
-        if client.post(f"{check}/live/connect", data={"instrument": f"127.0.0.1:{instrument}"}).status_code == 200:
+        if client.post(f"{check}/live/connect", data={"instrument": f"127.0.0.1:{instrument}"}).status_code == 303:
             return f"{check}/live"
         time.sleep(0.1)
     raise RuntimeError("the instrument did not answer")

@@ -40,12 +40,67 @@ def _at(path: str) -> Callable[[Page], None]:
     return lambda page: page.goto(path) and None
 
 
+def _step(step: str, **typed: str) -> Callable[[Page], None]:
+    """A step of the run with something typed."""
+
+    def go(page: Page) -> None:
+        _bench(page)
+        page.goto(f"{page.url.split('?')[0]}?step={step}")
+        for name, text in typed.items():
+            page.locator(f"#{name}").fill(text)
+        page.wait_for_timeout(900)
+
+    return go
+
+
+def _live(page: Page) -> None:
+    """A hidden fault, found live."""
+    page.goto("/motors/PB-2")
+    page.keyboard.press("c")
+    page.locator("#ambient_c").fill("22")
+    page.get_by_role("button", name="Go on").click()
+    page.wait_for_selector("#bench[data-step=look]")
+    page.goto(f"{page.url.split('?')[0]}/live")
+    page.keyboard.press("y")
+    page.wait_for_selector("button:has-text('Off, clamped')", state="detached")
+    page.keyboard.press("i")
+    page.wait_for_selector("#live-words:has-text('is ready')")
+    for step in (1, 4, 8):
+        page.keyboard.press("n")
+        page.wait_for_selector(f"#live-words:has-text('Step {step} captured')")
+    page.wait_for_timeout(700)
+
+
+def _limits(page: Page) -> None:
+    """What other limits would change."""
+    page.goto("/limits?class=one-design")
+    for name in ("noise_avg", "no_load_current", "steadiness"):
+        page.locator(f"[name=act-{name}]").fill("90")
+    page.wait_for_selector("#what-if strong")
+    page.wait_for_timeout(1500)
+
+
+def _machine(page: Page) -> None:
+    """Four motors of one machine, one of which shakes."""
+    page.goto("/machines/camera drone")
+    for place, text in enumerate(("1", "4.5", "1", "1.5")):
+        page.locator(".big input").nth(place).fill(text)
+    page.wait_for_timeout(700)
+
+
+PEAKS = "18.2 18.6 18.1 18.9 18.4 17.6 18.2 18.8 18.3 18.0 18.5 24.6"
 VIEWS: dict[str, tuple[Callable[[Page], None], dict[str, int], str]] = {
     "rack": (_at("/"), DESK, "light"),
     "motor": (_at("/motors/VS-11"), DESK, "light"),
     "bench": (_typing, DESK, "light"),
     "bench-night": (_typing, DESK, "dark"),
     "bench-in-the-hand": (_typing, HAND, "light"),
+    "look": (_step("look"), DESK, "light"),
+    "detent": (_step("detent", peaks=PEAKS), DESK, "light"),
+    "timing": (_step("timing", a="27.8", b="31.4", c="28.1"), DESK, "light"),
+    "live": (_live, DESK, "light"),
+    "limits": (_limits, DESK, "light"),
+    "machine": (_machine, DESK, "light"),
     "take-in": (_at("/motors/new"), DESK, "light"),
 }
 

@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 from waldhorn.core import (
     detent,
     explain,
+    flywheel,
     gap,
     hall,
     inspection,
@@ -254,22 +255,22 @@ class TestLoad:
     def test_a_flywheel_at_constant_torque(self):
         # 2e-4 kg·m² speeding up by 600 rpm/s = 20π rad/s²: 4π mN·m
         t = [i / 10 for i in range(21)]
-        assert load.flywheel_torque(2e-4, t, [600 * x for x in t], 600) == pytest.approx(4 * math.pi)
+        assert flywheel.torque(2e-4, t, [600 * x for x in t], 600) == pytest.approx(4 * math.pi)
 
     def test_response_is_the_mean_slope_up_and_down(self):
-        assert load.response([0, 1, 3], [1000, 4000, 1000]) == 2250
+        assert flywheel.response([0, 1, 3], [1000, 4000, 1000]) == 2250
 
     @pytest.mark.parametrize(("seconds", "rpm"), [([0, 1], [0, 1]), ([0, 0, 1], [0, 1, 2]), ([0, 1, 2], [0, 1])])
     def test_a_trace_that_is_none_is_refused(self, seconds, rpm):
         with pytest.raises(Refused):
-            load.response(seconds, rpm)
+            flywheel.response(seconds, rpm)
 
     def test_rows(self):
         row = load.LoadRow("x", 12.6, 11.1, 20, 222, 9000, 900)
         assert load.watts_mismatch(row) == pytest.approx(0)
         assert load.sag(12.6, 11.1) == pytest.approx(11.905, abs=1e-3)
         assert load.running_current(20) == (12, 13)
-        assert load.fleet_score({"t": 1.0}, [{"t": 1.0}], None, []) is None
+        assert flywheel.fleet_score({"t": 1.0}, [{"t": 1.0}], None, []) is None
 
 
 class TestMachineAndTheRest:

@@ -201,7 +201,7 @@ def _standing(motor_id: int, history: History, found: Judgement, signed: SignedR
         "headline": f"{stands.verdict.capitalize()}, says {stands.signed_by}."
         if overruled and stands
         else found.headline,
-        "reason": f"{stands.reason} Waldhorn: {found.headline}" if overruled and stands else found.reason,
+        "reason": f"{stands.reason} Waldhorn: {found.headline}" if overruled and stands else _brief(found),
         "strips": [_glance(found, names) for names in GLANCE],
         "checked_at": checked_at,
         "due_on": due.date.isoformat() if due else "",
@@ -210,6 +210,15 @@ def _standing(motor_id: int, history: History, found: Judgement, signed: SignedR
         "overruled_by": stands.signed_by if overruled and stands else "",
         "tool_verdict": found.verdict,
     }
+
+
+def _brief(found: Judgement) -> str:
+    """The two gravest reasons, for a glance; a motor in which nothing has moved says so."""
+    if found.verdict == "keep" and found.headline == "Keep." and found.reason.endswith("as they were."):
+        moved = found.reason.split(". ")[:-1]
+        return f"{moved[0]}." if moved else "Nothing has moved."
+    said = [s.rstrip(".") for s in found.reason.split(". ") if not s.startswith("Magnet strength")]
+    return ". ".join(said[:2]) + "."
 
 
 def _gravity(found: Judgement) -> int:

@@ -15,7 +15,7 @@ from waldhorn.pit import taking
 from waldhorn.store.engine import Store
 from waldhorn.web.bench import CheckId, desk_of, values
 from waldhorn.web.hub import Hub, hub_of
-from waldhorn.web.pages import Now, StoreOf, Typed, now, page
+from waldhorn.web.pages import Now, StoreOf, Typed, go, now, page
 
 router = APIRouter(prefix="/checks/{check_id}/live")
 SIMULATED = "simulated"
@@ -53,7 +53,7 @@ def caution(request: Request, store: StoreOf, now: Now, check_id: CheckId) -> Re
     """Confirm the caution, once a check."""
     with store.writing() as session:
         taking.confirm_caution(desk_of(session, check_id, now))
-    return _page(request, store, now, check_id, {})
+    return go(request, f"/checks/{check_id}/live")
 
 
 @router.post("/do")

@@ -3,7 +3,7 @@
 import re
 from collections.abc import Sequence
 
-from waldhorn.core import load
+from waldhorn.core import flywheel
 from waldhorn.core.errors import Refused
 from waldhorn.core.explain import figure
 from waldhorn.pit.desk import Desk, View
@@ -51,7 +51,7 @@ def _figured(values: Values) -> tuple[float, float] | None:
     if not words or inertia is None or at_rpm is None:
         return None
     seconds, rpm = trace_of(words)
-    return load.flywheel_torque(inertia, seconds, rpm, at_rpm), load.response(seconds, rpm)
+    return flywheel.torque(inertia, seconds, rpm, at_rpm), flywheel.response(seconds, rpm)
 
 
 def missing(desk: Desk, values: Values) -> dict[str, str]:
@@ -94,16 +94,16 @@ def view(desk: Desk, values: Values, fresh: Sequence[NewReading]) -> View:
     inertia = number(values, "inertia") or float(desk.findings["trace"].note if "trace" in desk.findings else 0)
     if "flywheel_torque" in taken:
         inputs = {"inertia_kgm2": inertia, "seconds": seconds, "rpm": rpm, "at_rpm": number(values, "at_rpm")}
-        figures.append(figure("torque", taken["flywheel_torque"], "mN·m", 1, load.flywheel_torque, **inputs))
-        figures.append(figure("response", taken["response"], "rpm/s", 0, load.response, seconds=seconds, rpm=rpm))
+        figures.append(figure("torque", taken["flywheel_torque"], "mN·m", 1, flywheel.torque, **inputs))
+        figures.append(figure("response", taken["response"], "rpm/s", 0, flywheel.response, seconds=seconds, rpm=rpm))
     others = fleet.figures(desk.session, desk.motor.motor_class)
     mine = taken
     rest = {tag: f for tag, f in others.items() if tag != desk.motor.tag}
     everyone = [mine, *(f for f, _ in rest.values())]
     masses = [m for m in (desk.motor.mass_g, *(m for _, m in rest.values())) if m]
-    score = load.fleet_score(mine, everyone, desk.motor.mass_g, masses)
+    score = flywheel.fleet_score(mine, everyone, desk.motor.mass_g, masses)
     if score is not None:
-        figures.append(figure("score in its class", score, "", 0, load.fleet_score, mine=mine, fleet=everyone,
+        figures.append(figure("score in its class", score, "", 0, flywheel.fleet_score, mine=mine, fleet=everyone,
                               mass_g=desk.motor.mass_g, masses_g=masses))  # fmt: skip
     return View(tuple(figures), (), (seconds, rpm))
 

@@ -1,0 +1,125 @@
+"""The flywheel: torque and response from how a known inertia speeds up, and the score of a motor in its fleet.
+
+References
+----------
+.. [1] Beer, Johnston, Vector Mechanics for Engineers: Dynamics (torque = J·dω/dt).
+.. [2] Bench practice.
+"""
+
+import math
+from collections.abc import Mapping, Sequence
+from statistics import mean
+
+import numpy as np
+
+from waldhorn.core.errors import Refused
+
+_NEIGHBOURS = 0.15  # share of the speed range around the wanted speed that a slope is taken over
+
+
+def torque(inertia_kgm2: float, seconds: Sequence[float], rpm: Sequence[float], at_rpm: float) -> float:
+    """Torque from how fast a flywheel of known inertia speeds up.
+
+    Formula: T = J·dω/dt, slope by least squares over the part of the trace near the stated speed
+
+    Parameters
+    ----------
+    inertia_kgm2 : float, kg·m²
+    seconds : n ≥ 3 floats, s, rising
+    rpm : n floats, rpm
+    at_rpm : float, rpm, within the trace
+
+    Returns
+    -------
+    float, mN·m
+
+    Raises
+    ------
+    Refused : an inertia that is not above zero, a trace too short or not rising in time, a speed outside it
+
+    Source: [1]_.
+
+    >>> round(torque(1e-4, [0, 1, 2], [0, 3000, 6000], 3000), 2)
+    31.42
+    """
+    if inertia_kgm2 <= 0:
+        raise Refused("inertia", f"an inertia of {inertia_kgm2:g} kg·m² must be above 0")
+    t, n = _trace(seconds, rpm)
+    if not n.min() <= at_rpm <= n.max():
+        raise Refused("at_rpm", f"{at_rpm:g} rpm is outside the trace: {n.min():g} to {n.max():g}")
+    up = slice(0, int(n.argmax()) + 1)
+    near = np.argsort(np.abs(n[up] - at_rpm), kind="stable")[: max(3, int(_NEIGHBOURS * len(n[up])))]
+    if len(near) < 3:
+        raise Refused("trace", "the trace has fewer than three points on the way up: record it finer")
+    slope = float(np.polyfit(t[up][near], n[up][near], 1)[0])
+    return 1e3 * inertia_kgm2 * slope * 2 * math.pi / 60
+
+
+def response(seconds: Sequence[float], rpm: Sequence[float]) -> float:
+    """How quickly a motor follows the throttle, from a trace of 10 → 50 → 10 %.
+
+    Formula: mean of |Δrpm/Δt| over the trace
+
+    Parameters
+    ----------
+    seconds : n ≥ 3 floats, s, rising
+    rpm : n floats, rpm
+
+    Returns
+    -------
+    float, rpm/s
+
+    Raises
+    ------
+    Refused : a trace too short or not rising in time
+
+    Source: [2]_.
+
+    >>> response([0, 1, 2], [1000, 5000, 1000])
+    4000.0
+    """
+    t, n = _trace(seconds, rpm)
+    return float(np.abs(np.diff(n) / np.diff(t)).mean())
+
+
+def _trace(seconds: Sequence[float], rpm: Sequence[float]) -> tuple[np.ndarray, np.ndarray]:
+    t, n = np.asarray(seconds, float), np.asarray(rpm, float)
+    if len(t) != len(n) or len(t) < 3:
+        raise Refused("trace", "a trace needs at least three lines of seconds, rpm")
+    if (np.diff(t) <= 0).any():
+        raise Refused("trace", "the seconds of a trace must rise from line to line")
+    return t, n
+
+
+def fleet_score(
+    mine: Mapping[str, float], fleet: Sequence[Mapping[str, float]], mass_g: float | None, masses_g: Sequence[float]
+) -> float | None:
+    """Score of a motor against its fleet.
+
+    Formula: mean over measures of 100·mine / fleet mean, × (mean mass ÷ mass) where masses are known
+
+    Parameters
+    ----------
+    mine : measure name to value, more is better, above 0
+    fleet : the same of every motor of the fleet, this one among them
+    mass_g : float or None, g, of this motor
+    masses_g : floats, g, of the fleet
+
+    Returns
+    -------
+    float, 100 is the fleet's mean, or None when nothing compares (fewer than two motors)
+
+    Source: [2]_.
+
+    >>> fleet_score({"torque": 110.0}, [{"torque": 110.0}, {"torque": 90.0}], 100.0, [100.0, 120.0])
+    121.0
+    """
+    shares = []
+    for name, value in mine.items():
+        others = [f[name] for f in fleet if f.get(name, 0) > 0]
+        if len(others) >= 2 and value > 0:
+            shares.append(100 * value / mean(others))
+    if not shares:
+        return None
+    lighter = mean(masses_g) / mass_g if mass_g and masses_g else 1.0
+    return round(mean(shares) * lighter, 10)
