@@ -33,7 +33,7 @@ def address(demo_store) -> Iterator[str]:
         probe.bind(("127.0.0.1", 0))
         port = probe.getsockname()[1]
     server = uvicorn.Server(
-        uvicorn.Config(create_app(demo_store, speed=4.0), port=port, log_level="warning", timeout_graceful_shutdown=1)
+        uvicorn.Config(create_app(demo_store, speed=2.5), port=port, log_level="warning", timeout_graceful_shutdown=1)
     )
     thread = threading.Thread(target=server.run)
     thread.start()

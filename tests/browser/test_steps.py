@@ -217,6 +217,7 @@ def test_a_picture_is_attached_without_its_metadata(page, demo_store):
     )
     page.get_by_role("button", name="Attach").first.click()
     page.goto(f"{page.url.split('?')[0]}?step=look")
+    expect(page.locator("#drawing image")).to_have_count(1)
     page.get_by_text("Pictures (1)").click()
     source = page.locator("img.picture").get_attribute("src")
     kept = page.request.get(source).body()

@@ -209,6 +209,33 @@ def test_with_nobody_watching_the_motor_is_stopped(monkeypatch):
     apart(scene)
 
 
+def test_an_instrument_that_stalls_is_told_to_stop_and_it_is_said():
+    told = []
+
+    async def stalling(reader, writer):
+        writer.write(Instrument(Motor(BUILD), 1).hello())
+        writer.write(lines.write(t=0.1, step=4, v=3.7, a=1.0, rpm=12000) + b"half a li")
+        while line := await reader.readline():
+            told.append(json.loads(line)["cmd"])
+        writer.close()
+
+    async def scene() -> None:
+        server = await asyncio.start_server(stalling, "127.0.0.1", 0)
+        run = LiveRun(lambda found: "")
+        watching = run.subscribe()
+        await run.connect(f"127.0.0.1:{server.sockets[0].getsockname()[1]}")
+        await until(lambda: run.state.connected)
+        run.go_to(4)
+        await until(lambda: "fallen silent" in run.state.words)
+        assert run.state.step == 0
+        await until(lambda: "stop" in told)
+        run.unsubscribe(watching)
+        await run.close()
+        server.close()
+
+    apart(scene)
+
+
 def test_behind_a_serial_port_it_is_the_same_instrument():
     async def scene() -> list[lines.Message]:
         name, terminal = open_pseudo_terminal(Instrument(Motor(BUILD), 2))

@@ -8,6 +8,7 @@ from fastapi.responses import Response
 from sqlalchemy.orm import Session
 
 from waldhorn.core.errors import Refusals, Refused
+from waldhorn.core.inspection import ITEMS
 from waldhorn.pit import bench as pit
 from waldhorn.pit import run as flow
 from waldhorn.pit import signing
@@ -88,6 +89,7 @@ def values(session: Session, check_id: int, now: Any, step: str) -> dict[str, An
     by_name = {e.quantity.name: e for e in judged.evidence}
     figures = list(bench.view.figures) + (strength_figures(by_name) if bench.step.name == "detent" else [])
     figures += [f for e in bench.shown for f in of_evidence(e)]
+    pictures = [p for p in findings.pictures(session, motor.id) if p[1] == check_id]
     return {
         "bench": bench,
         "motor": motor,
@@ -105,7 +107,8 @@ def values(session: Session, check_id: int, now: Any, step: str) -> dict[str, An
         "on_demand": [STEPS[n] for n in (*ON_DEMAND, "gap", "detent", "sensors", "poles", "timing", "heat", "noise")
                       if STEPS[n].applies(facts) and n not in {b[0].name for b in bench.beads}],
         "rebase": rebase_offer(bench.desk),
-        "pictures": [p for p in findings.pictures(session, motor.id) if p[1] == check_id],
+        "pictures": pictures,
+        "pictures_of": {ITEMS[item].part: i for i, _, item, _ in pictures if item in ITEMS},
         "verdicts": signing.VERDICTS,
         "signer": signing.last_signature(session),
         "last_act": bench.last_act,
