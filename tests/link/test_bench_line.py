@@ -177,7 +177,7 @@ def test_over_tcp_a_live_run_captures_and_survives_the_instrument_going_away():
         await until(lambda: taken)
         assert not watching.empty()
         await bench.stop()
-        run._port.close()
+        await run._port.close()
         await until(lambda: not run.state.connected)
         assert "gone" in run.state.words
         assert run.state.step == 0
@@ -210,7 +210,7 @@ def test_with_nobody_watching_the_motor_is_stopped(monkeypatch):
 
 
 def test_an_instrument_that_stalls_is_told_to_stop_and_it_is_said():
-    told = []
+    told, gone = [], asyncio.Event()
 
     async def stalling(reader, writer):
         writer.write(Instrument(Motor(BUILD), 1).hello())
@@ -218,6 +218,8 @@ def test_an_instrument_that_stalls_is_told_to_stop_and_it_is_said():
         while line := await reader.readline():
             told.append(json.loads(line)["cmd"])
         writer.close()
+        await writer.wait_closed()
+        gone.set()
 
     async def scene() -> None:
         server = await asyncio.start_server(stalling, "127.0.0.1", 0)
@@ -231,6 +233,7 @@ def test_an_instrument_that_stalls_is_told_to_stop_and_it_is_said():
         await until(lambda: "stop" in told)
         run.unsubscribe(watching)
         await run.close()
+        await gone.wait()
         server.close()
 
     apart(scene)
@@ -253,7 +256,7 @@ def test_behind_a_serial_port_it_is_the_same_instrument():
             await asyncio.sleep(0.01)
         terminal.close()
         await asyncio.wait_for(listening, 5)
-        port.close()
+        await port.close()
         return heard
 
     heard = apart(scene)

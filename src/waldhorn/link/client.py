@@ -29,7 +29,7 @@ class Port(Protocol):
         """Send a line."""
         ...
 
-    def close(self) -> None:
+    async def close(self) -> None:
         """Let go."""
         ...
 
@@ -54,9 +54,11 @@ class TcpPort:
         with contextlib.suppress(ConnectionError, RuntimeError):
             self.writer.write(line)
 
-    def close(self) -> None:
+    async def close(self) -> None:
         """Let go."""
         self.writer.close()
+        with contextlib.suppress(ConnectionError):
+            await self.writer.wait_closed()
 
 
 class SerialPort:
@@ -90,7 +92,7 @@ class SerialPort:
         with contextlib.suppress(serial.SerialException, OSError):
             self.serial.write(line)
 
-    def close(self) -> None:
+    async def close(self) -> None:
         """Let go."""
         with contextlib.suppress(serial.SerialException, OSError):
             self.serial.close()

@@ -124,6 +124,7 @@ class Bench:
         instrument.patience_s = SILENCE_S * speed  # the host lives in real time
         self.port = 0
         self._server: asyncio.Server | None = None
+        self._hosts: set[asyncio.Task[None]] = set()
         self._busy = asyncio.Lock()
 
     async def start(self, port: int = 0, host: str = "127.0.0.1") -> int:
@@ -133,10 +134,14 @@ class Bench:
         return self.port
 
     async def stop(self) -> None:
-        """Listen no longer."""
+        """Listen no longer, and let every host go."""
         if self._server:
             self._server.close()
             await self._server.wait_closed()
+        for host in list(self._hosts):
+            host.cancel()
+            with contextlib.suppress(asyncio.CancelledError):
+                await host
 
     async def serve_forever(self) -> None:
         """Listen until stopped."""
@@ -144,6 +149,10 @@ class Bench:
             await self._server.serve_forever()
 
     async def _serve(self, reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
+        serving = asyncio.current_task()
+        if serving:
+            self._hosts.add(serving)
+            serving.add_done_callback(self._hosts.discard)
         async with self._busy:
             listening = asyncio.create_task(self._listen(reader))
             try:
@@ -164,6 +173,8 @@ class Bench:
                 writer.close()
                 with contextlib.suppress(ConnectionError, asyncio.CancelledError):
                     await listening
+                with contextlib.suppress(ConnectionError, asyncio.CancelledError):
+                    await writer.wait_closed()
 
     async def _listen(self, reader: asyncio.StreamReader) -> None:
         while True:

@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 
 from waldhorn.core.evidence import Repeatability
 from waldhorn.core.explain import Figure
-from waldhorn.core.history import FULL_STEP, Check, Conditions, Event, Finding, History, Motor, Reading, throttle_pct
+from waldhorn.core.history import FULL_STEP, Check, Conditions, Finding, History, Motor, Reading, throttle_pct
 from waldhorn.pit.judging import repeatability
 from waldhorn.pit.steps import Step
 from waldhorn.store import findings, readings, standings
@@ -123,8 +123,3 @@ def stored(row: ReadingRow) -> Reading:
         row.timing_set_deg, row.motor_c, row.ambient_c,
     )  # fmt: skip
     return Reading(row.measure, row.value, row.at, row.run, conditions, row.accepted, row.angle_deg, row.note)
-
-
-def events_after(events: Sequence[Event], at: datetime, *names: str) -> list[Event]:
-    """The events of these names at or after a time."""
-    return [e for e in events if e.event in names and e.at >= at]

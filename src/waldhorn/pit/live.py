@@ -77,7 +77,7 @@ class LiveRun:
                 await task
         self._tasks = []
         if self._port:
-            self._port.close()
+            await self._port.close()
             self._port = None
 
     def subscribe(self) -> asyncio.Queue[Event]:

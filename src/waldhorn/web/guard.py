@@ -80,9 +80,7 @@ class Guard:
 
         if not self._known(headers.get("host", "")):
             await _refuse(with_headers, 400, "This host name is not served here. Open http://127.0.0.1 instead.")
-        elif int(headers.get("content-length") or 0) > (
-            MOST_PICTURE_BYTES if "/pictures/" in scope["path"] else MOST_BYTES
-        ):
+        elif int(headers.get("content-length") or 0) > _most_bytes(scope["path"]):
             await _refuse(with_headers, 413, "This is too much at once.")
         else:
             await self.app(scope, receive, with_headers)

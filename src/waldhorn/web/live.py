@@ -45,7 +45,7 @@ async def connect(request: Request, store: StoreOf, check_id: CheckId, typed: Ty
         await live.connect(where[:200])
     except Refused as refused:
         return await run_in_threadpool(_page, request, store, now(), check_id, {"instrument": refused.sentence}, 422)
-    return await run_in_threadpool(_page, request, store, now(), check_id, {})
+    return go(request, f"/checks/{check_id}/live")
 
 
 @router.post("/caution")

@@ -1,0 +1,77 @@
+"""The core reads like a reference: every public function says what it takes, what it gives and where it is from."""
+
+import importlib
+import inspect
+import pkgutil
+from dataclasses import is_dataclass
+
+import pytest
+
+from waldhorn import core
+from waldhorn.core.explain import explain, figure
+from waldhorn.core.hypotheses import SIGNS
+from waldhorn.core.inspection import ITEMS
+from waldhorn.core.measures import MEASURES, QUANTITIES
+from waldhorn.core.plan import TESTS
+from waldhorn.core.units import DIMENSIONS, from_stored, to_stored
+
+MODULES = [importlib.import_module(f"waldhorn.core.{m.name}") for m in pkgutil.iter_modules(core.__path__)]
+FUNCTIONS = [
+    pytest.param(f, id=f"{m.__name__.rsplit('.', 1)[1]}.{name}")
+    for m in MODULES
+    for name, f in inspect.getmembers(m, inspect.isfunction)
+    if f.__module__ == m.__name__ and not name.startswith("_")
+]
+
+
+@pytest.mark.parametrize("function", FUNCTIONS)
+def test_every_public_function_is_explained_and_short(function):
+    text = inspect.getdoc(function) or ""
+    assert text[:1].isupper() or text[:1] in "`“"
+    body = inspect.getsource(function).split('"""')[-1].splitlines()
+    assert sum(bool(line.strip()) for line in body) < 45, "longer than a reader holds in mind"
+    if "Formula:" in text and "Parameters" in text:
+        found = explain(function, dict.fromkeys(inspect.signature(function).parameters, 1.0))
+        assert found.formula
+        assert found.source
+        documented = [i for i in found.inputs if i.what]
+        assert len(documented) >= len(found.inputs) - 1, "an argument without its unit or shape"
+
+
+@pytest.mark.parametrize("module", MODULES, ids=lambda m: m.__name__.rsplit(".", 1)[1])
+def test_every_module_opens_by_saying_what_it_is_for(module):
+    assert len(inspect.getdoc(module) or "") > 40
+
+
+def test_values_that_travel_are_frozen():
+    for module in MODULES:
+        for name, kind in inspect.getmembers(module, inspect.isclass):
+            if kind.__module__ == module.__name__ and is_dataclass(kind):
+                assert kind.__dataclass_params__.frozen, name
+
+
+def test_the_registries_name_only_each_other():
+    assert {m for q in QUANTITIES.values() for m in q.made_of} <= set(MEASURES)
+    assert {q for signs in SIGNS.values() for q in signs} <= set(QUANTITIES)
+    assert {f for item in ITEMS.values() for f in item.points_to} <= set(SIGNS)
+    assert set(TESTS) <= set(QUANTITIES)
+    assert {m.dimension for m in MEASURES.values()} <= set(DIMENSIONS)
+
+
+@pytest.mark.parametrize("quantity", QUANTITIES.values(), ids=lambda q: q.name)
+def test_limits_lie_outside_what_a_rig_repeats_to(quantity):
+    assert 0 < quantity.limits.watch < quantity.limits.act
+    assert quantity.repeatability < quantity.limits.watch
+    assert quantity.samples([], None) == []
+
+
+@pytest.mark.parametrize("dimension", DIMENSIONS)
+def test_every_unit_goes_there_and_back(dimension):
+    for unit in DIMENSIONS[dimension].written:
+        if unit:
+            assert from_stored(to_stored(12.5, unit, dimension), unit, dimension) == pytest.approx(12.5)
+
+
+def test_a_figure_shows_its_inputs_in_words():
+    shown = figure("KV", 3404.0, "rpm/V", 0, to_stored, value=None, unit="rpm", dimension="speed")
+    assert [i.value for i in shown.explanation.inputs] == ["not known", "rpm", "speed"]

@@ -1,0 +1,103 @@
+"""What a live run takes into the check, what it refuses, and how the demo's pit box hides its faults."""
+
+import pytest
+
+from made import NOW
+from waldhorn.core.errors import Refused
+from waldhorn.core.history import Motor
+from waldhorn.link import capture, lines
+from waldhorn.link.clamped import instrument_for
+from waldhorn.link.season import ENTRIES, PIT_BOX, as_it_is, season
+from waldhorn.pit import checks, taking
+from waldhorn.pit.desk import lay_out
+from waldhorn.store import findings, motors
+from waldhorn.store import readings as reading_store
+
+FULL = capture.Captured(8, 7.42, 2.31, 25_130.0, 60.0, 24.5, 81.2, 40, True)
+
+
+@pytest.fixture
+def session(store):
+    with store.writing() as session:
+        motors.add(session, [Motor("PB-1", "Skerry 36", poles=4, label_kv=3450)])
+        yield session
+
+
+@pytest.fixture
+def check(session):
+    found = checks.open_check(session, motors.find(session, "PB-1"), NOW)
+    checks.set_up(session, found, {"rig": "bench", "method": "loaded-supply"}, NOW)
+    return found
+
+
+def desk(session, check):
+    return lay_out(session, check, motors.find(session, "PB-1"), NOW)
+
+
+def kept(session, check):
+    return {(r.measure, r.step, r.run): r.value for r in reading_store.of_check(session, check.id)}
+
+
+def test_a_capture_becomes_a_run_of_its_own(session, check):
+    assert taking.take(session, check.id, FULL, NOW) == "Step 8 captured: 25130 rpm, 2.31 A."
+    taking.take(session, check.id, FULL, NOW)
+    found = kept(session, check)
+    assert found["rpm", 8, 1] == found["rpm", 8, 2] == 25_130
+    assert found["noise_avg", 8, 2] == 81.2
+    assert {r.motor_c for r in reading_store.of_check(session, check.id) if r.measure == "rpm"} == {24.5}
+
+
+def test_an_unsettled_capture_says_so(session, check):
+    unsettled = capture.Captured(4, 3.7, 1.2, 12_000.0, 900.0, None, None, 40, False)
+    assert "did not settle" in taking.take(session, check.id, unsettled, NOW)
+    assert {r.note for r in reading_store.of_check(session, check.id)} == {"unsettled"}
+
+
+def test_step_one_is_the_first_spin(session, check):
+    taking.take(session, check.id, capture.Captured(1, 0.9, 0.8, 3_100.0, 10.0, 23.0, None, 40, True), NOW)
+    assert findings.of_check(session, check.id)["first_spin"].value == "smooth"
+
+
+def test_an_alarm_is_evidence(session, check):
+    erratic = capture.Alarm("erratic", "speed strays by 20 % at step one")
+    assert "That is evidence" in taking.take(session, check.id, erratic, NOW)
+    assert findings.of_check(session, check.id)["guard:erratic"].value == erratic.words
+    swapped = taking.take(session, check.id, lines.Trouble("phase", "B and C swapped"), NOW)
+    assert swapped == "The instrument reports: B and C swapped."
+
+
+def test_a_sweep_is_a_run_of_timing(session, check):
+    taking.take(session, check.id, lines.Sweep(27.8, 28.4, 28.1), NOW)
+    assert kept(session, check) == {("timing_a", None, 1): 27.8, ("timing_b", None, 1): 28.4,
+                                    ("timing_c", None, 1): 28.1}  # fmt: skip
+
+
+def test_a_closed_check_takes_nothing(session, check):
+    check.open = False
+    assert "closed" in taking.take(session, check.id, FULL, NOW)
+    assert kept(session, check) == {}
+    assert "closed" in taking.take(session, 4711, FULL, NOW)
+
+
+def test_nothing_spins_before_the_caution_or_with_power_forbidden(session, check):
+    with pytest.raises(Refused, match="confirm first"):
+        taking.may_spin(desk(session, check))
+    taking.confirm_caution(desk(session, check))
+    taking.may_spin(desk(session, check))
+    findings.note(session, check.id, {"inspect:magnets": ("bad", "")}, NOW)
+    with pytest.raises(Refused, match="no power until it is mended"):
+        taking.may_spin(desk(session, check))
+
+
+def test_the_pit_box_holds_one_good_motor_and_two_that_hide_something():
+    found = {tag: as_it_is(tag).condition for tag in PIT_BOX}
+    assert [any(getattr(c, n) for n in c.__slots__) for c in found.values()] == [False, True, True]
+    assert as_it_is("nobody") is None
+    assert instrument_for(Motor("PB-2"), 1).motor.condition == found["PB-2"]
+
+
+def test_the_same_seed_gives_the_same_season_to_the_last_digit(monkeypatch):
+    monkeypatch.setattr("waldhorn.link.season.ENTRIES", ENTRIES[8:10])
+    one, two = (list(season(NOW.date())) for _ in range(2))
+    assert one == two
+    assert [len(m.checks) for m in one] == [1, 3]
