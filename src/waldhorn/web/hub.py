@@ -1,6 +1,7 @@
 """The live runs of this server, one a check, and the simulated benches it has started."""
 
 import asyncio
+import contextlib
 import zlib
 from typing import cast
 
@@ -53,8 +54,9 @@ class Hub:
     async def stand(self, tag: str, port: int) -> None:
         """Start a bench of the demo, with one of its motors clamped, on a port of its own."""
         bench = Bench(instrument_for(Motor(tag, sensored=True), zlib.crc32(tag.encode())), self.speed)
-        await bench.start(port)
-        self.standing.append(bench)
+        with contextlib.suppress(OSError):  # the port is taken: the page can still start one of its own
+            await bench.start(port)
+            self.standing.append(bench)
 
     async def next_of(self, queue: "asyncio.Queue[Event]") -> Event | None:
         """The next event of a queue, or None when nothing came for a while."""

@@ -67,8 +67,11 @@ function beep(alarm) {
 
 function state(said) {
   step = said.step;
+  const lost = page.dataset.connected === "yes" && !said.connected;
   page.dataset.connected = said.connected ? "yes" : "no";
-  if (said.words) document.getElementById("live-words").textContent = said.words;
+  const words = said.words || (lost ? "Waldhorn was started anew; the motor stops by itself. What was captured is kept." : "");
+  if (words) document.getElementById("live-words").textContent = words;
+  if (lost) document.getElementById("live-again").hidden = false;
   document.querySelectorAll("[data-step]").forEach((b) => b.setAttribute("aria-pressed", String(Number(b.dataset.step) === step)));
   const unread = document.getElementById("live-unread");
   unread.hidden = !said.unread;
