@@ -20,7 +20,6 @@ from waldhorn.core.errors import Refused
 
 ORDER = ("101", "100", "110", "010", "011", "001")
 SENSORS = "ABC"
-LEAST_TO_JUDGE = 6
 
 
 @dataclass(frozen=True, slots=True)

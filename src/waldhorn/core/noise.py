@@ -18,8 +18,6 @@ from waldhorn.core.errors import Refused
 from waldhorn.core.history import FULL_THROTTLE_PCT, Motor, Reading, Sample
 
 TOO_LOUD_DB = 3.0  # [1]
-NEGLIGIBLE_DB = 10.0
-HEARING_DB = 85.0
 LOUD_SMALL_MOTOR_DB = 92.0  # a small motor at 10 cm and full throttle [2]
 DISTANCE_CM = 10.0
 

@@ -8,14 +8,10 @@ References
 """
 
 from collections.abc import Sequence
-from statistics import fmean, pstdev
 
 from waldhorn.core.errors import Refused
 from waldhorn.core.history import Motor, Reading, Sample
 from waldhorn.core.kv import at_full_throttle
-
-LEAST_SAMPLES = 10
-LEAST_SECONDS = 2.0
 
 
 def wander(rpm_p2p: float, rpm: float) -> float:
@@ -44,34 +40,6 @@ def wander(rpm_p2p: float, rpm: float) -> float:
     if rpm <= 0:
         raise Refused("rpm", f"speed {rpm:g} rpm must be above 0 to divide by")
     return 100 * rpm_p2p / rpm
-
-
-def of_samples(rpm: Sequence[float]) -> tuple[float, float]:
-    """Peak to peak and standard deviation of samples taken while a step was held, each against the mean.
-
-    Formula: 100·(max − min) / mean; 100·σ / mean
-
-    Parameters
-    ----------
-    rpm : n ≥ 10 floats, rpm, over two seconds or more after the speed settled
-
-    Returns
-    -------
-    (percent, percent)
-
-    Raises
-    ------
-    Refused : fewer than ten samples, or a motor that stands
-
-    Source: [1]_.
-
-    >>> of_samples([100.0, 102.0] * 5)[1].__round__(3)
-    0.99
-    """
-    if len(rpm) < LEAST_SAMPLES:
-        raise Refused("rpm", f"{len(rpm)} samples are too few to know how steady it is: hold for {LEAST_SAMPLES}")
-    centre = fmean(rpm)
-    return wander(max(rpm) - min(rpm), centre), wander(pstdev(rpm), centre)
 
 
 def samples(readings: Sequence[Reading], motor: Motor) -> list[Sample]:

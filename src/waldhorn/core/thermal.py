@@ -20,7 +20,6 @@ COPPER_PER_K = 0.00393  # 1/K at 25 °C [2]
 COMPARABLE_K = 3.0  # two motors this close in temperature compare [3]
 STOP_C = 60.0  # surface, small motors [3]
 EDGE_C = 50.0  # "at the edge for repeated pulls" [3]
-UNKNOWN_AMBIENT_K = 3.0
 _LEAST_EXCESS_K = 0.5
 
 

@@ -22,7 +22,6 @@ from waldhorn.core.history import Motor, Reading, Sample
 
 BEYOND_DEG = 5.0  # never propose a setting further than this beyond the pulls made [2]
 CURRENT_PER_DEG = 0.05  # growth of no-load current a degree, where no sweep has shown it yet [2]
-FIRST_STEP_DEG = 5.0
 PHASES = ("timing_a", "timing_b", "timing_c")
 
 

@@ -12,9 +12,9 @@ import math
 from dataclasses import dataclass, field
 
 from waldhorn.core.kv import FLUX_PER_K, REFERENCE_C
+from waldhorn.core.thermal import copper_resistance
 from waldhorn.core.winding import detent_positions
 
-COPPER_PER_K = 0.00393  # 1/K
 STANDARD_RUN_S = 60.0  # how long the standard run lasts, after which `heat_k` is reached
 TIMING_CURRENT = 0.05  # growth of the no-load current a degree of advance
 TIMING_SPEED = 0.005  # growth of the speed a degree of advance
@@ -83,7 +83,7 @@ class Motor:
 
     def resistance(self, motor_c: float) -> float:
         """Winding resistance between two leads, Ω."""
-        return self.build.resistance_ohm * (1 + COPPER_PER_K * (motor_c - REFERENCE_C))
+        return copper_resistance(self.build.resistance_ohm, motor_c)
 
     def flux(self, motor_c: float) -> float:
         """Volts per rad/s and N·m per A: shorted turns link less of it."""

@@ -17,7 +17,6 @@ from waldhorn.store.models import MotorRow
 from waldhorn.store.motors import mark_stale
 from waldhorn.store.readings import NewReading
 
-MOST_MOTORS = 8
 EYE = ("shaft", "bell_seam", "face_gap", "air_gap", "balance")
 WAYS = {"hand": "vibration", "accelerometer": "vibration_rms"}
 

@@ -1,0 +1,41 @@
+"""Who was right in the end, when technician and tool differed."""
+
+from datetime import timedelta
+
+import pytest
+
+from made import NOW
+from waldhorn.core.history import Motor
+from waldhorn.pit import agreeing
+from waldhorn.store import motors
+from waldhorn.store.models import SignedRow
+
+
+def signed(session, day, said, tool):
+    session.add(SignedRow(motor_id=1, check_id=None, at=NOW + timedelta(days=day), verdict=said, tool_verdict=tool,
+                          reason="", signed_by="Oda", judgement={}))  # fmt: skip
+    session.flush()
+
+
+@pytest.mark.parametrize(
+    ("said", "tool", "later", "tool_right", "technician_right"),
+    [
+        ("keep", "repair", "repair", 1, 0),
+        ("keep", "repair", "keep", 0, 1),
+        ("retire", "keep", "retire", 0, 1),
+        ("retire", "keep", "watch", 1, 0),
+        ("keep", "repair", "unproven", 0, 0),
+        ("watch", "keep", "keep", 0, 0),  # both let it run: neither was wrong
+    ],
+)
+def test_the_next_check_says_who_was_right(store, said, tool, later, tool_right, technician_right):
+    with store.writing() as session:
+        motors.add(session, [Motor("VS-01")])
+        signed(session, 0, said, tool)
+        before = agreeing.tally(session, NOW + timedelta(days=1))
+        assert (before.signed, before.differed, before.open) == (1, 1, 1)
+        signed(session, 10, later, later)
+        found = agreeing.tally(session, NOW + timedelta(days=11))
+    assert (found.signed, found.differed) == (2, 1)
+    assert (found.tool_right, found.technician_right) == (tool_right, technician_right)
+    assert found.open == 1 - tool_right - technician_right
