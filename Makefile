@@ -1,28 +1,38 @@
-# Two commands do everything: `make demo` and `make test`. The rest is for those who change Waldhorn.
+# Two commands do everything: `make demo` and `make test`. The rest is for those who change Waldhorn (CONTRIBUTING.md).
 PY := .venv/bin/python
 RUN := .venv/.installed-$(shell cat requirements-build.txt requirements.txt pyproject.toml | sha256sum | cut -c1-16)
 DEV := .venv/.installed-dev-$(shell cat requirements-build.txt requirements.txt requirements-dev.txt pyproject.toml | sha256sum | cut -c1-16)
 NODE := frontend/node_modules/.installed-$(shell sha256sum < frontend/package-lock.json | cut -c1-16)
 APT := $(shell [ "$$(id -u)" = 0 ] || echo sudo) apt-get
 
-.PHONY: demo test lint bench judge-eval screenshots frontend lock clean
+.PHONY: demo test test-fast lint check mutants bench judge-eval screenshots frontend lock clean
 
 demo: $(RUN)
 	.venv/bin/waldhorn demo
 
 test: $(DEV) $(NODE) browser
-	$(PY) -m pytest
+	$(PY) -m pytest -n 2
+
+test-fast: $(DEV)
+	$(PY) -m pytest -n 2 --ignore=tests/browser --ignore=tests/test_killed.py
+
+check: lint test
 
 lint: $(DEV) $(NODE)
 	.venv/bin/ruff format --check
 	.venv/bin/ruff check
 	.venv/bin/mypy
 	.venv/bin/lint-imports
+	.venv/bin/djlint --lint --quiet src/waldhorn/web/templates
+	cd frontend && npx --no-install prettier --check --log-level warn . ../src/waldhorn/web/static/app
 	$(PY) scripts/check_frontend.py
 
 bench: $(DEV) $(NODE) browser
 	$(PY) scripts/bench.py
 	$(PY) scripts/bench_live.py
+
+mutants: $(DEV)
+	$(PY) scripts/mutants.py
 
 judge-eval: $(RUN)
 	$(PY) scripts/judge_eval.py

@@ -21,6 +21,10 @@ for (const folder of ["vendor", "fonts"]) mkdirSync(join(out, folder), { recursi
 for (const [from, to] of Object.entries(copies)) copyFileSync(join(modules, from), join(out, to));
 
 const tailwind = join(modules, "@tailwindcss/cli/dist/index.mjs");
-execFileSync(process.execPath, [tailwind, "-i", join(here, "waldhorn.css"), "-o", join(out, "waldhorn.css"), "--minify"], {
-  stdio: ["ignore", "inherit", "inherit"],
-});
+execFileSync(
+  process.execPath,
+  [tailwind, "-i", join(here, "waldhorn.css"), "-o", join(out, "waldhorn.css"), "--minify"],
+  {
+    stdio: ["ignore", "inherit", "inherit"],
+  },
+);

@@ -60,7 +60,7 @@ def open_live(client: httpx.Client, instrument: int) -> str:
         except httpx.TransportError:
             time.sleep(0.05)
     client.headers["X-CSRF-Token"] = token[1] if token else ""
-    check = client.post("/motors/B-1/checks").headers["location"]
+    check = client.post("/motors/B-1/checks").headers["location"].split("?")[0]
     client.post(f"{check}/steps/setup", data={"rig": "bench", "method": "loaded-supply"})
     client.post(f"{check}/live/caution")
     for _ in range(100):
@@ -78,7 +78,7 @@ def delays(address: str, live: str) -> list[float]:
         pages = [browser.new_context(base_url=address, viewport=DESK).new_page() for _ in range(2)]
         for page in pages:
             page.goto(live)
-        pages[0].keyboard.press("4")
+        pages[0].keyboard.press("1")
         pages[0].wait_for_timeout(WATCHED_S * 1000)
         for page in pages:
             found += page.evaluate("window.liveDelays.slice(20)")

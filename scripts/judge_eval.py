@@ -14,16 +14,16 @@ from itertools import pairwise
 
 import numpy as np
 
-from waldhorn.core.history import Check, Conditions, Event, History, Motor, Reading
+from waldhorn.core.conditions import Conditions
+from waldhorn.core.history import Check, Event, History, Motor, Reading
 from waldhorn.core.verdict import Judgement, judge
-from waldhorn.link.breaking import CAUSES, broken, together
-from waldhorn.link.motor_model import Build, Condition
-from waldhorn.link.motor_model import Motor as BenchMotor
+from waldhorn.core.vocabulary import CONDEMNED, EventKind
+from waldhorn.link.fault_injection import CAUSES, broken, together
+from waldhorn.link.motor_model import Build, Condition, MotorModel
 
 START = datetime(2026, 3, 1, 10, tzinfo=UTC)
 SEVERITIES = (0.3, 0.5, 0.8, 1.0, 1.3, 1.6, 2.0)
 SCATTER = 0.4
-CONDEMNED = ("repair", "retire")
 HEALTHY = (
     "plain", "warm motor", "timing changed", "discordant run", "missing measures", "wrong label", "wrong pole setting",
     "another rig", "part replaced", "one check only", "crashed, nothing broke",
@@ -48,7 +48,7 @@ class Case:
     noisy: dict[str, float] = field(default_factory=dict)
 
 
-def measured(sound: BenchMotor, now: BenchMotor, direct: set[str], rng: np.random.Generator) -> dict[str, float]:
+def measured(sound: MotorModel, now: MotorModel, direct: set[str], rng: np.random.Generator) -> dict[str, float]:
     """What a motor shows, its changes from the sound one scattered."""
 
     def strays(name: str) -> float:
@@ -121,7 +121,7 @@ def check(
     cold = replace(by_hand, motor_c=23.0)
     for i in range(12):
         peak = values[f"peak{i}"] * (1 + 0.03 * rng.standard_normal())
-        readings.append(Reading("detent_peak", float(peak), at, 1, cold, note=str(i + 1)))
+        readings.append(Reading("detent_peak", float(peak), at, 1, cold, position=i + 1))
     for clock in (0, 90, 180, 270):
         gap = values[f"gap{clock}"] + 0.006 * rng.standard_normal()
         readings.append(Reading("gap", float(gap), at, 1, by_hand, angle_deg=float(clock)))
@@ -136,7 +136,7 @@ def case(number: int, scene: str, truth: dict[str, float], rng: np.random.Genera
     build = replace(base, kv=base.kv * (1 + 0.01 * rng.standard_normal()),
                     no_load_a=base.no_load_a * (1 + 0.06 * rng.standard_normal()),
                     noise_db=base.noise_db + rng.standard_normal())  # fmt: skip
-    sound = BenchMotor(build)
+    sound = MotorModel(build)
     condition = together(*(broken(f, s, rng) for f, s in truth.items())) if truth else Condition()
     label = base.kv * (1.08 if scene == "wrong label" else 1.01)
     poles = base.poles + 2 if scene == "wrong pole setting" else base.poles
@@ -144,9 +144,9 @@ def case(number: int, scene: str, truth: dict[str, float], rng: np.random.Genera
     facts = Motor(f"E-{number}", kind="inrunner" if sensored else "outrunner", sensored=sensored, label_kv=label,
                   poles=poles, poles_known_by=known_by)  # fmt: skip
     before = measured(sound, sound, set(), rng)
-    now_motor = BenchMotor(build, condition)
+    now_motor = MotorModel(build, condition)
     if scene == "timing changed":
-        now_motor = BenchMotor(build, replace(condition, board_turned_deg=4.0))
+        now_motor = MotorModel(build, replace(condition, board_turned_deg=4.0))
     direct = {DIRECT[f] for f in truth}
     after = measured(sound, now_motor, direct, rng)
     count = 1 if scene == "one check only" else int(rng.integers(2, 4))
@@ -155,14 +155,14 @@ def case(number: int, scene: str, truth: dict[str, float], rng: np.random.Genera
     events: list[Event] = []
     at = START + timedelta(days=60)
     if scene == "part replaced":
-        worn = measured(sound, BenchMotor(build, broken("worn_bearing", 1.4)), {"noise"}, rng)
+        worn = measured(sound, MotorModel(build, broken("worn_bearing", 1.4)), {"noise"}, rng)
         checks.append(check("worn", START + timedelta(days=45), worn, facts, rng))
-        events.append(Event("bearings_replaced", START + timedelta(days=50)))
+        events.append(Event(EventKind.BEARINGS_REPLACED, START + timedelta(days=50)))
         checks.append(check("new", START + timedelta(days=52), before, facts, rng))
     if scene == "timing changed":
-        events.append(Event("timing_changed", START + timedelta(days=55)))
+        events.append(Event(EventKind.TIMING_CHANGED, START + timedelta(days=55)))
     if scene == "crashed, nothing broke":
-        events.append(Event("crash", START + timedelta(days=55)))
+        events.append(Event(EventKind.CRASH, START + timedelta(days=55)))
     events += _told(truth, rng)
     checks.append(check("last", at, after, facts, rng, scene, last=True))
     return Case(History(facts, tuple(checks), tuple(events)), truth, scene, scene != "missing measures")
@@ -179,7 +179,7 @@ def _told(truth: dict[str, float], rng: np.random.Generator) -> list[Event]:
         "timing_moved": "crash",
         "failing_sensor": "dunked",
     }
-    return [Event(made_by[f], START + timedelta(days=50)) for f in truth if rng.random() < 0.5]
+    return [Event(EventKind(made_by[f]), START + timedelta(days=50)) for f in truth if rng.random() < 0.5]
 
 
 def cases(count: int, seed: int) -> Iterator[Case]:

@@ -6,9 +6,14 @@ from datetime import datetime
 from pathlib import Path
 
 import pytest
+from hypothesis import HealthCheck, settings
 
 from waldhorn.pit import demo
 from waldhorn.store.engine import Store, open_store
+
+# How long an example takes says more about the machine than about Waldhorn.
+settings.register_profile("waldhorn", deadline=None, suppress_health_check=list(HealthCheck), max_examples=40)
+settings.load_profile("waldhorn")
 
 
 @pytest.fixture

@@ -2,7 +2,9 @@
 
 from datetime import UTC, datetime, timedelta
 
-from waldhorn.core.history import Check, Conditions, Event, History, Motor, Reading
+from waldhorn.core.conditions import Conditions
+from waldhorn.core.history import Check, Event, History, Motor, Reading
+from waldhorn.core.vocabulary import EventKind
 
 START = datetime(2026, 5, 1, 10, 0, tzinfo=UTC)
 NOW = datetime(2026, 9, 12, 14, 0, tzinfo=UTC)
@@ -27,4 +29,4 @@ def pulls(number: float, *runs: tuple[float, float, float], conditions: Conditio
 def history(*checks: Check, events: tuple[tuple[float, str], ...] = (), motor: Motor | None = None) -> History:
     """A history of a 3450 KV inrunner with 4 poles, known by counting."""
     motor = motor or Motor("VS-07", "Skerry 36", label_kv=3450, poles=4, poles_known_by="counted", slots=12)
-    return History(motor, checks, tuple(Event(name, day(at)) for at, name in events))
+    return History(motor, checks, tuple(Event(EventKind(name), day(at)) for at, name in events))

@@ -2,8 +2,11 @@
 
 import json
 import os
+import socket
+import sqlite3
 import subprocess
 import sys
+from contextlib import closing
 from pathlib import Path
 
 import pytest
@@ -25,76 +28,73 @@ def waldhorn(*args, cwd: Path):
     )
 
 
-def inside(capsys, monkeypatch, *args, cwd: Path):
-    """The same without a process of its own: exit status and standard error."""
-    monkeypatch.chdir(cwd)
-    monkeypatch.setattr(sys, "argv", ["waldhorn", *map(str, args)])
-    try:
-        cli.main()
-    except SystemExit as left:
-        return left.code or 0, capsys.readouterr().err
-    return 0, capsys.readouterr().err
+@pytest.fixture
+def inside(files, capsys, monkeypatch):
+    """The same without a process of its own: exit status, standard output and standard error."""
+    monkeypatch.chdir(files)
+
+    def run(*args):
+        monkeypatch.setattr(sys, "argv", ["waldhorn", *map(str, args)])
+        try:
+            cli.main()
+            status = 0
+        except SystemExit as left:
+            status = left.code or 0
+        return status, *capsys.readouterr()
+
+    return run
 
 
 @pytest.fixture
 def files(tmp_path):
     (tmp_path / "motors.csv").write_text("tag,model,label_kv,poles\nVS-01,Skerry 36,3450,4\n")
     rows = [
-        f"VS-01,{c},2026-0{5 + c}-02T10:00:00+02:00,{m},{v},{r},8,bench"
+        f"VS-01,{c},2026-0{5 + c}-02T10:00:00+02:00,{m},{v},{r},100,bench"
         for c in (0, 1)
         for r in (1, 2)
         for m, v in (("supply_volts", 7.4), ("rpm", 25160), ("no_load_current", 2 + c))
     ]
-    (tmp_path / "readings.csv").write_text("\n".join(["motor,check,at,measure,value,run,step,rig", *rows]) + "\n")
+    (tmp_path / "readings.csv").write_text(
+        "\n".join(["motor,check,at,measure,value,run,throttle_pct,rig", *rows]) + "\n"
+    )
     return tmp_path
 
 
-def test_import_judge_export_from_end_to_end(files):
+def test_import_judge_export_from_end_to_end(files, inside):
     done = waldhorn("import", "readings.csv", "motors.csv", "--db", "pit.db", cwd=files)
     assert done.returncode == 0, done.stderr
     assert "readings: 12 stored, 0 ignored" in done.stdout
     assert "100 %" in done.stderr
-    assert (
-        "readings: 0 stored, 12 ignored"
-        in waldhorn("import", "readings.csv", "motors.csv", "--db", "pit.db", cwd=files).stdout
-    )
+    again = inside("import", "readings.csv", "motors.csv", "--db", "pit.db")
+    assert "readings: 0 stored, 12 ignored" in again[1]
 
-    found = json.loads(waldhorn("judge", "--db", "pit.db", "--json", cwd=files).stdout)
-    judged = JudgementJson.model_validate(found[0])
-    assert (judged.motor, judged.verdict) == ("VS-01", "unproven")
+    def judged(*args):
+        status, out, _ = inside("judge", *args, "--json")
+        assert status == 0
+        return json.loads(out)
+
+    found = judged("--db", "pit.db")
+    answer = JudgementJson.model_validate(found[0])
+    assert (answer.motor, answer.verdict) == ("VS-01", "unproven")
     current = next(e for e in found[0]["evidence"] if e["measure"] == "no_load_current")
-    assert (current["state"], current["baseline"], current["now"], current["change"], current["unit"]) == (
-        "past",
-        2,
-        3,
-        50,
-        "%",
-    )
+    shown = [current[name] for name in ("state", "baseline", "now", "change", "unit")]
+    assert shown == ["past", 2, 3, 50, "%"]
     assert current["headroom"] == pytest.approx(1 - 50 / 30, rel=1e-4)
 
-    before = json.loads(
-        waldhorn("judge", "vs-01", "--db", "pit.db", "--json", "--as-of", "2026-05-20T00:00:00+02:00", cwd=files).stdout
-    )
-    assert (before[0]["verdict"], before[0]["as_of"]) == ("keep", "2026-05-20T00:00:00+02:00")
+    past = "2026-05-20T00:00:00+02:00"
+    before = judged("vs-01", "--db", "pit.db", "--as-of", past)
+    assert (before[0]["verdict"], before[0]["as_of"]) == ("keep", past)
 
-    assert waldhorn("export", "out", "--db", "pit.db", cwd=files).returncode == 0
-    assert sorted(p.name for p in (files / "out").iterdir()) == [
-        "backup.json",
-        "datapackage.json",
-        "events.csv",
-        "motors.csv",
-        "readings.csv",
-    ]
-    assert waldhorn("import", "out/backup.json", "--db", "two.db", cwd=files).returncode == 0
-    again = json.loads(
-        waldhorn("judge", "--db", "two.db", "--json", "--as-of", "2026-05-20T00:00:00+02:00", cwd=files).stdout
-    )
-    assert again == before
+    assert inside("export", "out", "--db", "pit.db")[0] == 0
+    written = {"backup.json", "datapackage.json", "events.csv", "motors.csv", "readings.csv"}
+    assert {p.name for p in (files / "out").iterdir()} == written
+    assert inside("import", "out/backup.json", "--db", "two.db")[0] == 0
+    assert judged("--db", "two.db", "--as-of", past) == before
 
 
-def test_a_dry_run_stores_nothing(files):
-    assert "would be stored" in waldhorn("import", "motors.csv", "--db", "pit.db", "--dry-run", cwd=files).stdout
-    assert waldhorn("judge", "--db", "pit.db", "--json", cwd=files).stdout.strip() == "[]"
+def test_a_dry_run_stores_nothing(inside):
+    assert "would be stored" in inside("import", "motors.csv", "--db", "pit.db", "--dry-run")[1]
+    assert inside("judge", "--db", "pit.db", "--json")[1].strip() == "[]"
 
 
 @pytest.mark.parametrize(
@@ -113,12 +113,33 @@ def test_a_dry_run_stores_nothing(files):
         (("bench", "--fault", "worn_bearing:much"), 1, "is no severity"),
         (("replay", "none.ndjson"), 1, "there is no such file"),
         (("serve", "--port", "70000"), 2, "65535"),
+        (("serve", "--host", "0.0.0.0"), 1, "lets in everybody"),
+        (("serve", "--db", "made.db", "--port", "{taken}"), 1, "is taken"),
+        (("judge", "--db", "torn.db"), 1, "cannot be opened as a store"),
+        (("judge", "--db", "newer.db"), 1, "newer Waldhorn"),
+        (("serve", "--db", "bad.csv/pit.db"), 1, "its folder cannot be made"),
+        (("import", "list.json", "--db", "new.db"), 1, "no object of tables"),
+        (("import", "null.json", "--db", "new.db"), 1, "motor: is no list of rows"),
+        (("import", "rows.json", "--db", "new.db"), 1, "motor: row 1:"),
+        (("import", "nan.json", "--db", "new.db"), 1, "owner_prices: row 1: new: input should be a finite number"),
     ],
 )
-def test_refusals_are_one_line_a_problem_and_wrong_usage_is_told_apart(files, capsys, monkeypatch, args, status, says):
+def test_refusals_are_one_line_a_problem_and_wrong_usage_is_told_apart(files, inside, args, status, says):
     (files / "bad.csv").write_text("tag,poles\nVS-02,7\n")
-    inside(capsys, monkeypatch, "import", "motors.csv", "--db", "made.db", cwd=files)
-    code, error = inside(capsys, monkeypatch, *args, cwd=files)
+    (files / "torn.db").write_bytes(b"SQLite format 3\0" + b"torn" * 400)
+    for name, tables in {
+        "list": "[]", "null": '{"motor": null}', "rows": '{"motor": [7]}',
+        "nan": '{"owner_prices": [{"owner": "Oda", "new": NaN, "repair": 1, "failure": 1}]}',
+    }.items():  # fmt: skip
+        (files / f"{name}.json").write_text(f'{{"waldhorn_backup": 3, "tables": {tables}}}')
+    inside("import", "motors.csv", "--db", "made.db")
+    inside("import", "motors.csv", "--db", "newer.db")
+    with closing(sqlite3.connect(files / "newer.db")) as newer, newer:
+        newer.execute("UPDATE alembic_version SET version_num = '9999'")
+    with socket.socket() as taken:
+        taken.bind(("127.0.0.1", 0))
+        taken.listen()
+        code, _, error = inside(*(a.format(taken=taken.getsockname()[1]) for a in args))
     assert code == status
     assert says in error
     assert "Traceback" not in error

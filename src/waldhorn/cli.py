@@ -4,6 +4,7 @@ import asyncio
 import contextlib
 import json
 import os
+import socket
 import sys
 from collections.abc import Callable, Mapping
 from dataclasses import asdict
@@ -15,10 +16,11 @@ import typer
 import uvicorn
 
 from waldhorn.core.errors import Refused
+from waldhorn.core.times import read_moment
 from waldhorn.exchange import exporting, importing
 from waldhorn.exchange.judgement import to_json
 from waldhorn.link.clamped import simulated
-from waldhorn.link.instrument import Bench
+from waldhorn.link.instrument import BenchServer
 from waldhorn.link.season import PIT_BOX
 from waldhorn.pit import demo as demo_season
 from waldhorn.pit import judging
@@ -26,6 +28,7 @@ from waldhorn.pit.live import replay as replay_stream
 from waldhorn.store import motors
 from waldhorn.store.engine import Store, open_store
 from waldhorn.web.app import create_app
+from waldhorn.web.guard import THIS_MACHINE
 
 app = typer.Typer(no_args_is_help=True, add_completion=False, help="Checks used brushless motors between heats.")
 
@@ -67,6 +70,8 @@ def demo(
         if not motors.all_tags(session):
             typer.echo("Making the demo season on the simulated bench; this takes a few seconds.")
             demo_season.fill(session, _now())
+        else:
+            judging.settle(session, _now())
     benches = {tag: port + place for place, tag in enumerate(PIT_BOX, 1)}
     for tag, at in benches.items():
         typer.echo(f"The simulated bench with {tag} clamped listens at 127.0.0.1:{at}")
@@ -80,14 +85,35 @@ def serve(
     port: PortOption = 8700,
 ) -> None:
     """Start the application on your own store."""
-    _serve(open_store(db), host, port)
+    if host not in THIS_MACHINE:
+        raise Refused("host", f"{host} lets in everybody on the network, and Waldhorn has no passphrase yet: 127.0.0.1")
+    _serve(_settled(open_store(db)), host, port)
+
+
+def _settled(store: Store) -> Store:
+    """The store with every standing fresh: after a new edition of the judge all of them are stale."""
+    with store.writing() as session:
+        judging.settle(session, _now(), _judging_progress())
+    return store
 
 
 def _serve(store: Store, host: str, port: int, benches: Mapping[str, int] | None = None) -> None:
-    typer.echo(f"Waldhorn is at http://{'127.0.0.1' if host == '0.0.0.0' else host}:{port}/ (stop with Ctrl+C)")
-    served = create_app(store, host, benches=benches)
+    _free(host, port)
+    typer.echo(f"Waldhorn is at http://{host}:{port}/ (stop with Ctrl+C)")
+    served = create_app(store, benches=benches)
     uvicorn.run(served, host=host, port=port, log_level="warning", timeout_graceful_shutdown=3)
     store.close()
+
+
+def _free(host: str, port: int) -> None:
+    """Refuse a port that somebody listens on, before anything is promised."""
+    family = socket.AF_INET6 if ":" in host else socket.AF_INET
+    with socket.socket(family) as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind((host, port))
+        except OSError as error:
+            raise Refused("port", f"port {port} is taken: choose another with --port") from error
 
 
 @app.command("import")
@@ -214,10 +240,10 @@ def bench(
     instrument = simulated(motor, name, severity)
     typer.echo(f"The simulated bench listens at 127.0.0.1:{port} (stop with Ctrl+C)")
     with contextlib.suppress(KeyboardInterrupt):
-        asyncio.run(_serve_bench(Bench(instrument, speed), port))
+        asyncio.run(_serve_bench(BenchServer(instrument, speed), port))
 
 
-async def _serve_bench(served: Bench, port: int) -> None:
+async def _serve_bench(served: BenchServer, port: int) -> None:
     try:
         await served.start(port)
     except OSError as error:
@@ -241,10 +267,7 @@ def _existing(db: Path) -> Store:
 
 
 def _moment(text: str) -> datetime:
-    try:
-        at = datetime.fromisoformat(text)
-    except ValueError as error:
-        raise Refused("as_of", f"“{text}” is not a time: write it like 2026-09-12T14:05:00+02:00") from error
+    at = read_moment(text, None)
     return at if at.tzinfo else at.astimezone()
 
 

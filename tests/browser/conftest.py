@@ -2,15 +2,19 @@
 
 import re
 import socket
+import sqlite3
 import threading
 import time
 from collections.abc import Iterator
+from contextlib import closing
+from pathlib import Path
 
 import pytest
 import uvicorn
 from playwright.sync_api import Browser, Page, sync_playwright
 
 from screens import CHROMIUM, DESK, FLAGS, HAND
+from waldhorn.store.engine import Store, open_store
 from waldhorn.web.app import create_app
 
 # A refused form (422) is an answer; a draft overtaken by the next key is aborted; one test takes the server away.
@@ -26,22 +30,38 @@ def browser() -> Iterator[Browser]:
         chromium.close()
 
 
-@pytest.fixture
-def address(demo_store) -> Iterator[str]:
-    """The address of a server on a copy of the demo."""
+@pytest.fixture(scope="session")
+def served(demo_file: Path, tmp_path_factory: pytest.TempPathFactory) -> Iterator[tuple[Store, str]]:
+    """One server for all tests of a worker: its store and its address."""
+    store = open_store(tmp_path_factory.mktemp("served") / "demo.db")
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         port = probe.getsockname()[1]
     server = uvicorn.Server(
-        uvicorn.Config(create_app(demo_store, speed=2.5), port=port, log_level="warning", timeout_graceful_shutdown=1)
+        uvicorn.Config(create_app(store, speed=2.5), port=port, log_level="warning", timeout_graceful_shutdown=1)
     )
     thread = threading.Thread(target=server.run)
     thread.start()
     while not server.started:
         time.sleep(0.01)
-    yield f"http://127.0.0.1:{port}"
+    yield store, f"http://127.0.0.1:{port}"
     server.should_exit = True
     thread.join()
+    store.close()
+
+
+@pytest.fixture
+def demo_store(demo_file: Path, served: tuple[Store, str]) -> Store:
+    """The server's store, with the demo season in it anew."""
+    with closing(sqlite3.connect(demo_file)) as fresh, closing(sqlite3.connect(served[0].engine.url.database)) as used:
+        fresh.backup(used)
+    return served[0]
+
+
+@pytest.fixture
+def address(demo_store: Store, served: tuple[Store, str]) -> str:
+    """The address of a server on a copy of the demo."""
+    return served[1]
 
 
 @pytest.fixture

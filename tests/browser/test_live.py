@@ -1,6 +1,7 @@
 """A live run from the simulated bench, as a person does it."""
 
 import re
+from pathlib import Path
 
 from playwright.sync_api import Page, expect
 
@@ -15,7 +16,7 @@ def live_of(page: Page, tag: str, caution: bool = True) -> Keys:
     keys.at("look")
     page.goto(f"{page.url.split('?')[0]}?step=pull")
     keys.press("l")
-    expect(page.locator("[data-live]")).to_be_visible()
+    page.wait_for_url("**/live")
     if caution:
         keys.press("y")
         expect(page.get_by_role("button", name="Off, clamped")).to_have_count(0)
@@ -26,10 +27,10 @@ def live_of(page: Page, tag: str, caution: bool = True) -> Keys:
 
 def test_a_hidden_fault_is_found_live_by_four_keys(page):
     keys = live_of(page, "PB-2")
-    for step in (1, 4, 8):
+    for percent in (15, 50, 100):
         keys.press("n")
-        expect(page.locator("#live-words")).to_contain_text(f"Step {step} captured")
-        expect(page.get_by_role("button", name=f"step {step}")).to_have_attribute("aria-pressed", "true")
+        expect(page.locator("#live-words")).to_contain_text(f"{percent} % captured")
+        expect(page.get_by_role("button", name=f"throttle {percent} %")).to_have_attribute("aria-pressed", "true")
     keys.press(" ")
     expect(page.locator("#live-words")).to_have_text("Stopped.")
     expect(page.locator("#live-meaning")).to_contain_text("Bearings")
@@ -39,7 +40,25 @@ def test_a_hidden_fault_is_found_live_by_four_keys(page):
     expect(page.locator("#live-words")).to_contain_text("Timing ", timeout=10_000)
     page.get_by_role("link", name="Back to the run").click()
     expect(page.locator(".bead", has_text="Full throttle")).to_contain_text("1 run")
-    expect(page.locator(".bead", has_text="First spin")).to_contain_text("smooth")
+
+
+def test_what_the_readme_says_to_press_leads_to_the_live_run(page):
+    readme = (Path(__file__).parents[2] / "README.md").read_text(encoding="utf-8")
+    said = re.search(
+        r"three motors lie in the pit box \((.+?)\): open one, press (.+?), and run it live", " ".join(readme.split())
+    )
+    motors, presses = (part.split(", ") for part in said.groups())
+    leads_to = {"C": "**/checks/*", "L": "**/live"}
+    for motor in motors:
+        page.goto(f"/motors/{motor}")
+        for key in presses:
+            page.keyboard.press(key.lower() if len(key) == 1 else key)
+            page.wait_for_url(leads_to.get(key, "**"))
+        expect(page).to_have_url(re.compile("/live$"))
+        page.keyboard.press("i")
+        expect(page.locator("#live-words")).to_have_text(re.compile("is ready"))
+        page.get_by_role("button", name="Let the instrument go").click()
+        expect(page.get_by_role("button", name="throttle 0 %")).to_have_attribute("aria-pressed", "true")
 
 
 def test_no_power_before_the_caution_is_confirmed(page):
@@ -49,28 +68,30 @@ def test_no_power_before_the_caution_is_confirmed(page):
     keys.press("y")
     expect(page.locator("#live-words")).to_have_text(re.compile("is ready"))
     keys.press("1")
-    expect(page.locator("#live-words")).to_contain_text("Step 1 captured")
+    expect(page.locator("#live-words")).to_contain_text("15 % captured")
 
 
 def test_full_throttle_held_too_long_is_stopped_and_stands_in_the_check(page):
     keys = live_of(page, "PB-1")
-    keys.press("8")
-    expect(page.locator("#live-words")).to_contain_text("Step 8 captured")
+    keys.press("1")
+    expect(page.locator("#live-words")).to_contain_text("15 % captured")
+    keys.press("5")
+    expect(page.locator("#live-words")).to_contain_text("100 % captured")
     expect(page.locator("#live-words")).to_contain_text("held for 10 s", timeout=10_000)
     page.get_by_role("link", name="Back to the run").click()
     page.get_by_role("link", name=re.compile("Full throttle")).first.click()
-    expect(page.locator("#meaning")).to_contain_text("Step 8 held for 10 s")
+    expect(page.locator("#meaning")).to_contain_text("100 % held for 10 s")
 
 
 def test_a_second_browser_sees_the_same_run_and_a_lost_instrument_is_said(page, browser, address):
     keys = live_of(page, "PB-3")
-    keys.press("4")
+    keys.press("1")
     other = browser.new_context(base_url=address).new_page()
     other.goto(page.url.replace("/connect", ""))
-    expect(other.locator("#live-words")).to_contain_text("Step 4 captured")
+    expect(other.locator("#live-words")).to_contain_text("15 % captured")
     expect(other.locator("#live-rpm")).to_have_text(re.compile(r"\d"))
-    other.evaluate("act('disconnect')")
-    expect(page.get_by_role("button", name="step 0")).to_have_attribute("aria-pressed", "true")
+    other.get_by_role("button", name="Let the instrument go").click()
+    expect(page.get_by_role("button", name="throttle 0 %")).to_have_attribute("aria-pressed", "true")
     other.context.close()
     page.goto(page.url.replace("/connect", ""))
     expect(page.locator("#live-meaning tbody tr")).to_have_count(1)
@@ -93,8 +114,9 @@ def test_a_captured_run_is_set_aside_and_taken_again(phone):
     phone.get_by_role("button", name="Off, clamped").tap()
     phone.get_by_role("button", name="Simulated bench").tap()
     expect(phone.locator("#live-words")).to_have_text(re.compile("is ready"))
-    phone.get_by_role("button", name="step 8").tap()
-    expect(phone.locator("#live-words")).to_contain_text("Step 8 captured")
+    for percent in (15, 100):
+        phone.get_by_role("button", name=f"throttle {percent} %").tap()
+        expect(phone.locator("#live-words")).to_contain_text(f"{percent} % captured")
     phone.get_by_role("button", name="Take again").tap()
     expect(phone.locator("#live-meaning tbody tr")).to_have_count(2)
     assert phone.evaluate("document.documentElement.scrollWidth <= innerWidth")

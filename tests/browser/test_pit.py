@@ -7,6 +7,7 @@ import pytest
 from playwright.sync_api import expect
 
 from screens import DESK, HAND
+from typing_keys import bench_of
 
 AXE = Path(__file__).parents[2] / "frontend/node_modules/axe-core/axe.min.js"
 
@@ -133,6 +134,35 @@ def test_day_and_night_are_switched_and_remembered(page):
     assert night != day
     page.reload()
     assert page.evaluate(paper) == night
+
+
+@pytest.mark.parametrize("path", ["/", "/motors/VS-11", "/motors/new", "{bench}", "{bench}/live", "/limits", "/help"])
+def test_the_skip_link_leads_to_the_work(page, path):
+    bench_of(page, "VS-07")
+    page.goto(path.format(bench=page.url.split("?")[0]))
+    page.evaluate("document.activeElement.blur()")
+    page.locator(".skip").focus()
+    page.keyboard.press("Enter")
+    assert page.evaluate("document.activeElement.id") == "main"
+
+
+def test_there_is_one_scroll_on_every_step(page):
+    bench_of(page, "VS-07")
+    url = page.url.split("?")[0]
+    for step in ("setup", "look", "gap", "detent", "sensors", "poles", "resistance", "first_spin", "pull", "timing",
+                 "noise", "heat", "set_timing", "load", "flywheel", "answer"):  # fmt: skip
+        page.goto(f"{url}?step={step}")
+        assert page.evaluate("document.documentElement.scrollHeight - innerHeight") <= 0, step
+
+
+def test_what_a_key_did_is_announced_and_heard(page):
+    keys = bench_of(page, "VS-07")
+    keys.at("pull", "volts")
+    keys.enter("7.38", "2.71", "25320", "50")
+    expect(page.locator("#announce")).to_contain_text("Full throttle")
+    page.evaluate("document.activeElement.blur()")
+    keys.press("u")
+    expect(page.locator("#announce")).to_contain_text("Undone: ")
 
 
 @pytest.mark.parametrize("scheme", ["light", "dark"])

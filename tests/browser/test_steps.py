@@ -15,10 +15,11 @@ STEPS = {
     "gap": ({"gaps": "0.62 0.60 0.50 0.52"}, "Opens towards 34°."),
     "detent": ({"peaks": "18.2 18.6 18.1 18.9 18.4 18.3"}, "50 % of a turn covered."),
     "sensors": ({"states": "101 100 110 111 101 100"}, "A is stuck high"),
+    "resistance": ({"ab": "16.2", "bc": "16.2", "ca": "15.4", "winding_c": "25"}, "3.35 %"),
     "poles": ({"frequency_hz": "33.1 33.4", "shaft_rpm": "1000 1002"}, "4 poles."),
     "first_spin": ({"rpm": "3150"}, ""),
     "timing": ({"a": "27.8", "b": "32.9", "c": "28.1"}, "Phases 5.1"),
-    "noise": ({"background": "60", "step_one": "64", "full": "88.9"}, "louder than in"),
+    "noise": ({"background": "60", "lowest": "64", "full": "88.9"}, "louder than in"),
     "heat": ({"surface_c": "61"}, "past 60 °C: stop"),
     "set_timing": ({"setting": "24", "amps": "2.3", "target": "3"}, "Set 29°: current grows 5.0 % a degree"),
     "load": ({"what": "two-blade 42", "load_v": "7.1", "amps": "31", "watts": "240"}, "not to be believed"),
@@ -91,12 +92,16 @@ def test_a_mended_finding_opens_the_power_again(page):
     page.locator("label:has([name=wrap][value=bad])").click()
     page.get_by_role("button", name="Go on").click()
     expect(page.locator("#answer")).to_contain_text("No power")
-    page.goto("/motors/VS-07")
-    page.get_by_text("Something happened").click()
-    page.get_by_label("what", exact=True).select_option("rotor_replaced")
-    page.get_by_role("button", name="Log it").click()
-    page.goto(f"{url}?step=pull")
-    expect(page.locator("#volts")).to_be_visible()
+    for event, item in (("rotor_replaced", ""), ("mended", "wrap")):
+        page.goto("/motors/VS-07")
+        page.get_by_text("Something happened").click()
+        page.get_by_label("what", exact=True).select_option(event)
+        page.get_by_label("what was mended").select_option(item)
+        with page.expect_response("**/events"):
+            page.get_by_role("button", name="Log it").click()
+        page.goto(f"{url}?step=pull")
+        expect(page.locator("#bench")).to_have_attribute("data-step", "pull")
+        expect(page.locator("#volts")).to_have_count(1 if item else 0)
 
 
 def test_a_doubt_shortens_the_hold(page):
@@ -132,7 +137,8 @@ def test_a_peak_that_stands_apart_is_offered_and_set_aside(page):
     expect(page.locator("#meaning")).to_contain_text("Peak 5 (29.0 N·mm) stands apart")
     page.keyboard.press("Enter")
     page.get_by_role("link", name=re.compile("Detent")).first.click()
-    page.get_by_role("button", name="Set 1 peak aside").click()
+    with page.expect_response("**/outliers"):
+        page.get_by_role("button", name="Set 1 peak aside").click()
     page.get_by_role("link", name=re.compile("Detent")).first.click()
     expect(page.locator("#meaning")).not_to_contain_text("stands apart")
 

@@ -6,14 +6,16 @@ import pkgutil
 from dataclasses import is_dataclass
 
 import pytest
+from numpydoc.docscrape import FunctionDoc
 
 from waldhorn import core
 from waldhorn.core.explain import explain, figure
-from waldhorn.core.hypotheses import SIGNS
+from waldhorn.core.hypotheses import SIGNATURES
 from waldhorn.core.inspection import ITEMS
 from waldhorn.core.measures import MEASURES, QUANTITIES
 from waldhorn.core.plan import TESTS
 from waldhorn.core.units import DIMENSIONS, from_stored, to_stored
+from waldhorn.core.vocabulary import FAULTS
 
 MODULES = [importlib.import_module(f"waldhorn.core.{m.name}") for m in pkgutil.iter_modules(core.__path__)]
 FUNCTIONS = [
@@ -30,6 +32,9 @@ def test_every_public_function_is_explained_and_short(function):
     assert text[:1].isupper() or text[:1] in "`“"
     body = inspect.getsource(function).split('"""')[-1].splitlines()
     assert sum(bool(line.strip()) for line in body) < 45, "longer than a reader holds in mind"
+    parsed = FunctionDoc(function)["Parameters"]
+    named = [name.strip() for p in parsed for name in p.name.split(",")]
+    assert not named or set(named) == set(inspect.signature(function).parameters)
     if "Formula:" in text and "Parameters" in text:
         found = explain(function, dict.fromkeys(inspect.signature(function).parameters, 1.0))
         assert found.formula
@@ -51,9 +56,9 @@ def test_values_that_travel_are_frozen():
 
 
 def test_the_registries_name_only_each_other():
-    assert {m for q in QUANTITIES.values() for m in q.made_of} <= set(MEASURES)
-    assert {q for signs in SIGNS.values() for q in signs} <= set(QUANTITIES)
-    assert {f for item in ITEMS.values() for f in item.points_to} <= set(SIGNS)
+    assert {m for q in QUANTITIES.values() for m in q.inputs} <= set(MEASURES)
+    assert set(SIGNATURES) == set(FAULTS)
+    assert {f for item in ITEMS.values() for f in item.points_to} <= set(FAULTS)
     assert set(TESTS) <= set(QUANTITIES)
     assert {m.dimension for m in MEASURES.values()} <= set(DIMENSIONS)
 
@@ -62,7 +67,6 @@ def test_the_registries_name_only_each_other():
 def test_limits_lie_outside_what_a_rig_repeats_to(quantity):
     assert 0 < quantity.limits.watch < quantity.limits.act
     assert quantity.repeatability < quantity.limits.watch
-    assert quantity.samples([], None) == []
 
 
 @pytest.mark.parametrize("dimension", DIMENSIONS)
@@ -73,5 +77,6 @@ def test_every_unit_goes_there_and_back(dimension):
 
 
 def test_a_figure_shows_its_inputs_in_words():
-    shown = figure("KV", 3404.0, "rpm/V", 0, to_stored, value=None, unit="rpm", dimension="speed")
-    assert [i.value for i in shown.explanation.inputs] == ["not known", "rpm", "speed"]
+    shown = figure("speed", "rpm", 0, to_stored, value=3.4, unit="krpm", dimension="speed")
+    assert shown.value == 3400
+    assert [i.value for i in shown.explanation.inputs] == ["3.4", "krpm", "speed"]

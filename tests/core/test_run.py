@@ -25,7 +25,7 @@ from waldhorn.core import (
 )
 from waldhorn.core.errors import Refused
 from waldhorn.core.history import Motor
-from waldhorn.core.timing import Pull
+from waldhorn.core.timing import TimingPull
 
 CLOCK = [0.0, 55.0, 130.0, 200.0, 310.0]
 
@@ -187,7 +187,7 @@ class TestTiming:
     @given(st.floats(1, 40), st.floats(0.02, 0.12), st.floats(0.8, 6))
     def test_a_target_is_reached_in_a_few_pulls_and_never_far_beyond_them(self, start, c, target):
         current = lambda setting: 1.5 * math.exp(c * (setting - 20))  # noqa: E731 -- the motor, in a line
-        pulls, setting = [Pull(start, current(start))], start
+        pulls, setting = [TimingPull(start, current(start))], start
         for _ in range(60):
             found = timing.propose(pulls, target, 0.02 * target, 0.5)
             if found.reached:
@@ -195,22 +195,22 @@ class TestTiming:
             low, high = min(p.setting_deg for p in pulls), max(p.setting_deg for p in pulls)
             assert low - 5 - 1e-9 <= found.setting_deg <= high + 5 + 1e-9
             setting = found.setting_deg
-            pulls.append(Pull(setting, current(setting)))
+            pulls.append(TimingPull(setting, current(setting)))
         assert found.reached
         assert abs(math.log(current(found.setting_deg) / target)) <= max(0.021, 0.5 * c + 1e-9)
 
     def test_between_two_pulls_it_interpolates_in_the_logarithm(self):
-        found = timing.propose([Pull(20, 2.0), Pull(30, 4.0)], math.sqrt(8), 0.01, 0.1)
+        found = timing.propose([TimingPull(20, 2.0), TimingPull(30, 4.0)], math.sqrt(8), 0.01, 0.1)
         assert found.setting_deg == pytest.approx(25.0)
 
     def test_no_pull_and_no_target_are_refused(self):
-        for pulls, target in (([], 3.0), ([Pull(20, 2.0)], 0.0)):
+        for pulls, target in (([], 3.0), ([TimingPull(20, 2.0)], 0.0)):
             with pytest.raises(Refused):
                 timing.propose(pulls, target, 0.05)
 
     def test_the_knee_of_a_known_curve(self):
         # rpm = 24000 + 120 θ, I = 2 e^(0.05 θ): 120 / (0.1 e^(0.05 θ)) = 600 at θ = ln 2 / 0.05
-        made = [Pull(t, 2 * math.exp(0.05 * t), 24_000 + 120 * t) for t in (0, 10, 20)]
+        made = [TimingPull(t, 2 * math.exp(0.05 * t), 24_000 + 120 * t) for t in (0, 10, 20)]
         assert timing.knee(made, 600) == pytest.approx(math.log(2) / 0.05, abs=0.1)
         assert timing.knee(made, 5000) is None
         assert timing.knee(made[:2], 600) is None

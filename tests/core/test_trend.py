@@ -7,24 +7,15 @@ import pytest
 
 from made import NOW, PULL, day, history, pulls
 from waldhorn.core.answer import Prices
-from waldhorn.core.baseline import RESETS, resets
 from waldhorn.core.evidence import default_repeatability
-from waldhorn.core.history import Check, Finding, Reading
+from waldhorn.core.history import Check, Event, Inspected, Overruled, Reading
 from waldhorn.core.measures import QUANTITIES, Limits
+from waldhorn.core.sentences import note_words
 from waldhorn.core.trend import crossing, of_history
-from waldhorn.core.verdict import judge
+from waldhorn.core.verdict import Terms, judge
+from waldhorn.core.vocabulary import EventKind, Look
 
 AMPS = QUANTITIES["no_load_current"]
-TABLE = {  # the domain's table of events and what they reset
-    "bearings_replaced": {"noise_avg", "no_load_current", "steadiness", "vibration", "temperature"},
-    "rotor_replaced": {"kv", "detent_peak", "detent_variation", "rotor_asymmetry", "no_load_current", "vibration",
-                       "run_out", "timing_mean", "timing_spread"},
-    "shaft_replaced": {"run_out", "vibration", "noise_avg", "steadiness"},
-    "timing_changed": {"kv", "no_load_current", "timing_mean", "temperature", "noise_avg"},
-    "sensor_board_replaced": {"timing_mean", "timing_spread", "sensor_strength_deviation"},
-    "rewound": set(QUANTITIES),
-    "cleaned": set(), "run": set(), "crash": set(), "dunked": set(), "overheated": set(),
-}  # fmt: skip
 
 
 def season(*amps: float, events=(), every: float = 10):
@@ -78,12 +69,6 @@ def test_a_limit_that_is_passed_already_is_crossed_now():
     assert crossing(-5, (-1, -2, -0.5), 12, -1).likely == 7
 
 
-@pytest.mark.parametrize("event", sorted(TABLE))
-def test_an_event_resets_exactly_what_the_table_says(event):
-    assert {q for q in QUANTITIES if resets(event, q)} == TABLE[event]
-    assert event in RESETS or not TABLE[event]
-
-
 def test_the_creep_brings_the_next_check_forward():
     slow, fast = (judge(season(*a), NOW).check_by for a in ((2.0, 2.0, 2.0, 2.0, 2.0), (2.0, 2.0, 2.1, 2.2, 2.29)))
     assert fast.date < slow.date
@@ -98,7 +83,9 @@ def worn():
 
 
 def test_prices_decide_between_repair_retire_and_running_on():
-    answers = {judge(worn(), NOW, prices=Prices(*p)).verdict: p for p in ((1, 0.3, 1.5), (1, 2.0, 1.5), (1, 0.3, 0.1))}
+    answers = {
+        judge(worn(), NOW, Terms(prices=Prices(*p))).verdict: p for p in ((1, 0.3, 1.5), (1, 2.0, 1.5), (1, 0.3, 0.1))
+    }
     assert answers == {"repair": (1, 0.3, 1.5), "retire": (1, 2.0, 1.5), "watch": (1, 0.3, 0.1)}
 
 
@@ -106,7 +93,7 @@ def test_both_ways_of_judging_stand_beside_each_other():
     found = judge(worn(), NOW)
     assert (found.verdict, found.faults[0].fault, found.by_limits) == ("repair", "worn_bearing", "repair")
     assert found.speaks["noise_avg"] > 2
-    lenient = judge(worn(), NOW, limits={"noise_avg": Limits(20, 40), "no_load_current": Limits(100, 200)})
+    lenient = judge(worn(), NOW, Terms(limits={"noise_avg": Limits(20, 40), "no_load_current": Limits(100, 200)}))
     assert lenient.by_limits == "keep"
 
 
@@ -116,7 +103,7 @@ def test_another_rig_is_not_compared_and_says_so():
     found = judge(replace(h, checks=(*h.checks[:-1], replace(h.checks[-1], readings=elsewhere))), NOW)
     noise = next(e for e in found.evidence if e.quantity.name == "noise_avg")
     assert noise.state == "no_baseline"
-    assert "another rig" in noise.notes[0] + noise.notes[-1]
+    assert "another rig" in note_words(noise.notes[-1], noise.quantity)
 
 
 def test_what_was_measured_before_a_crash_no_longer_counts():
@@ -124,19 +111,23 @@ def test_what_was_measured_before_a_crash_no_longer_counts():
     assert found.headline == "Unproven: crashed since it was last checked."
 
 
-def test_a_bad_finding_stops_everything_until_it_is_mended():
+def test_a_bad_finding_stops_everything_until_it_is_mended_by_name_or_overruled():
     h = season(2.0, 2.0, 2.0)
-    bad = Finding("c2", "inspect:magnets", "bad", day(20))
-    assert judge(replace(h, findings=(bad,)), NOW).headline == "No power: magnets. Mend it first."
-    mended = history(*h.checks, events=((25, "rotor_replaced"),))
-    assert "No power" not in judge(replace(mended, findings=(bad,)), NOW).headline
-    overruled = replace(bad, subject="overruled:magnets", value="only dirt", at=bad.at + timedelta(hours=1))
-    assert "No power" not in judge(replace(h, findings=(bad, overruled)), NOW).headline
+    bad = replace(h, inspected=(Inspected("c2", "magnets", Look.BAD, day(20)),))
+    stopped = "No power: magnets. Mend it first."
+    assert judge(bad, NOW).headline == stopped
+    for event, item in ((EventKind.CLEANED, ""), (EventKind.ROTOR_REPLACED, ""), (EventKind.MENDED, "leads")):
+        other = replace(bad, events=(Event(event, day(25), item=item),))
+        assert judge(other, NOW).headline == stopped
+    mended = replace(bad, events=(Event(EventKind.MENDED, day(25), item="magnets"),))
+    assert judge(mended, NOW).headline == "Keep."
+    overruled = replace(bad, overruled=(Overruled("c2", "magnets", "only dirt", day(20) + timedelta(hours=1)),))
+    assert judge(overruled, NOW).headline == "Keep."
 
 
 def test_what_the_eye_saw_raises_the_odds():
     h = season(2.0, 2.0, 2.3)
-    seen = replace(h, findings=(Finding("c2", "inspect:bearings", "bad", day(20)),))
+    seen = replace(h, inspected=(Inspected("c2", "bearings", Look.BAD, day(20)),))
     odds = [next(f.probability for f in judge(x, NOW).faults if f.names == ("worn_bearing",)) for x in (h, seen)]
     assert odds[1] > 1.5 * odds[0]
 

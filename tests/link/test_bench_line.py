@@ -6,20 +6,21 @@ import time
 from concurrent.futures import ThreadPoolExecutor
 
 import pytest
-from hypothesis import HealthCheck, given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from waldhorn.core.errors import Refused
 from waldhorn.core.history import Motor as Facts
 from waldhorn.link import lines
 from waldhorn.link.bench_check import hold, swept
-from waldhorn.link.breaking import broken
-from waldhorn.link.capture import Alarm, Captured, Watch
+from waldhorn.link.capture import Captured, SettleDetector, Tripped
 from waldhorn.link.clamped import instrument_for, simulated
 from waldhorn.link.client import SerialPort, messages, open_port
-from waldhorn.link.instrument import RATE_HZ, Bench, Instrument, open_pseudo_terminal
+from waldhorn.link.envelope import SafetyEnvelope
+from waldhorn.link.fault_injection import broken
+from waldhorn.link.instrument import RATE_HZ, BenchServer, Instrument, open_pseudo_terminal
 from waldhorn.link.lines import Hello, Sample, Sweep, Trouble, Unread
-from waldhorn.link.motor_model import Build, Motor
+from waldhorn.link.motor_model import Build, MotorModel
 from waldhorn.pit.live import LiveRun, replay
 
 BUILD = Build(3430, 0.016, 7.4, 2.25, 4, 12, timing_deg=28, detent_nmm=18.4, noise_db=81)
@@ -45,23 +46,27 @@ def stream(instrument: Instrument, *commands: tuple[int, bytes], ticks: int) -> 
     return b"".join(heard)
 
 
+def spun_up(bench: Instrument) -> Captured:
+    hold(bench, 15)
+    return hold(bench, 100)
+
+
 class TestReading:
     @given(st.binary(max_size=200))
     def test_any_bytes_are_read(self, line):
         assert isinstance(lines.read(line), Unread | Hello | Sample | Sweep | Trouble)
 
-    @settings(suppress_health_check=[HealthCheck.too_slow])
-    @given(st.dictionaries(st.sampled_from(["t", "step", "v", "a", "rpm", "hall", "c", "db", "timing", "error",
+    @given(st.dictionaries(st.sampled_from(["t", "pct", "v", "a", "rpm", "hall", "c", "db", "timing", "error",
                                             "hello", "version", "x"]), JSON))  # fmt: skip
     def test_any_object_is_read_and_no_sample_holds_nonsense(self, told):
         found = lines.read(json.dumps(told).encode())
         if isinstance(found, Sample):
-            assert 0 <= found.step <= 8
+            assert 0 <= found.pct <= 100
             assert found.rpm == found.rpm
 
     @given(st.text(max_size=40), st.integers(0, 60))
     def test_half_a_line_is_unread(self, detail, cut):
-        whole = lines.write(t=1.0, step=3, v=7.4, a=2.0, rpm=12000, hall="101", c=30.0, note=detail)
+        whole = lines.write(t=1.0, pct=30, v=7.4, a=2.0, rpm=12000, hall="101", c=30.0, note=detail)
         if cut < len(whole) - 2:
             assert isinstance(lines.read(whole[:cut]), Unread)
 
@@ -72,73 +77,95 @@ class TestReading:
 
     @pytest.mark.parametrize("rpm", ["NaN", "Infinity", "1e999", '"12"', "true", "-1"])
     def test_a_speed_that_cannot_be_is_unread(self, rpm):
-        assert isinstance(lines.read(f'{{"t": 1, "step": 1, "v": 1, "a": 1, "rpm": {rpm}}}'.encode()), Unread)
+        assert isinstance(lines.read(f'{{"t": 1, "pct": 15, "v": 1, "a": 1, "rpm": {rpm}}}'.encode()), Unread)
 
 
 class TestCapture:
-    def test_a_settled_step_is_captured_once(self):
-        recorded = stream(Instrument(Motor(BUILD), 3), (5, lines.write(cmd="throttle", step=4)), ticks=120)
+    def test_a_settled_setting_is_captured_once(self):
+        recorded = stream(Instrument(MotorModel(BUILD), 3), (5, lines.write(cmd="throttle", pct=15)),
+                          (75, lines.write(cmd="throttle", pct=50)), ticks=190)  # fmt: skip
         found = replay(recorded)
-        assert [c.step for c in found] == [4]
-        assert found[0].steady
-        assert found[0].rpm == pytest.approx(Motor(BUILD).spin(found[0].volts, 22).rpm, rel=0.002)
-        assert found[0].samples >= 20
+        assert [c.pct for c in found] == [15, 50]
+        assert found[1].steady
+        assert found[1].rpm == pytest.approx(MotorModel(BUILD).spin(found[1].volts, 22).rpm, rel=0.002)
+        assert found[1].samples >= 20
 
     def test_a_replay_gives_the_same_readings_to_the_last_digit(self):
-        commands = [(5, lines.write(cmd="throttle", step=1)), (90, lines.write(cmd="throttle", step=8)),
+        commands = [(5, lines.write(cmd="throttle", pct=15)), (90, lines.write(cmd="throttle", pct=100)),
                     (180, lines.write(cmd="sweep_timing"))]  # fmt: skip
-        recorded = stream(Instrument(Motor(BUILD), 7), *commands, ticks=300)
+        recorded = stream(Instrument(MotorModel(BUILD), 7), *commands, ticks=300)
         assert replay(recorded) == replay(recorded)
-        assert recorded == stream(Instrument(Motor(BUILD), 7), *commands, ticks=300)
+        assert recorded == stream(Instrument(MotorModel(BUILD), 7), *commands, ticks=300)
         assert [type(f) for f in replay(recorded)] == [Captured, Captured, Sweep]
 
     @pytest.mark.parametrize(
         ("kind", "samples"),
         [
-            ("current", [Sample(i / 20, 8, 7.4, 30.0, 25_000) for i in range(40)]),
-            ("heat", [Sample(i / 20, 8, 7.4, 2.0, 25_000, "", 81.0) for i in range(40)]),
-            ("erratic", [Sample(i / 20, 1, 0.9, 1.0, 3000 + 600 * (i % 2)) for i in range(60)]),
-            ("hold", [Sample(i / 20, 8, 7.4, 2.0, 25_000) for i in range(260)]),
+            ("current", [Sample(i / 20, 100, 7.4, 30.0, 25_000) for i in range(40)]),
+            ("heat", [Sample(i / 20, 100, 7.4, 2.0, 25_000, "", 61.0) for i in range(40)]),
+            ("erratic", [Sample(i / 20, 15, 0.9, 1.0, 3000 + 600 * (i % 2)) for i in range(60)]),
+            ("hold", [Sample(i / 20, 100, 7.4, 2.0, 25_000) for i in range(260)]),
         ],
     )
     def test_guards(self, kind, samples):
-        watch = Watch(20.0)
-        found = [f for f in map(watch.feed, samples) if isinstance(f, Alarm)]
+        detector = SettleDetector(SafetyEnvelope())
+        found = [f for f in map(detector.feed, samples) if isinstance(f, Tripped)]
         assert found
         assert found[0].kind == kind
 
+    def test_a_warm_motor_within_its_limit_goes_on(self):
+        detector = SettleDetector(SafetyEnvelope())
+        samples = [Sample(i / 20, 100, 7.4, 2.0, 25_000, "", 59.0) for i in range(60)]
+        assert not [f for f in map(detector.feed, samples) if isinstance(f, Tripped)]
+
     def test_a_doubt_halves_the_hold(self):
-        watch = Watch(20.0, hold_share=0.5)
-        alarms = [s.t for s in (Sample(i / 20, 8, 7.4, 2.0, 25_000) for i in range(260))
-                  if isinstance(watch.feed(s), Alarm)]  # fmt: skip
-        assert 5.0 <= alarms[0] <= 5.2
+        detector = SettleDetector(SafetyEnvelope(hold_share=0.5))
+        trips = [s.t for s in (Sample(i / 20, 100, 7.4, 2.0, 25_000) for i in range(260))
+                  if isinstance(detector.feed(s), Tripped)]  # fmt: skip
+        assert 5.0 <= trips[0] <= 5.2
 
     def test_taken_again_it_is_captured_again(self):
-        watch = Watch(20.0)
+        detector = SettleDetector(SafetyEnvelope())
         taken = 0
         for i in range(180):
-            if isinstance(watch.feed(Sample(i / 20, 4, 3.7, 1.5, 12_000 + i % 3)), Captured):
+            if isinstance(detector.feed(Sample(i / 20, 50, 3.7, 1.5, 12_000 + i % 3)), Captured):
                 taken += 1
-                watch.take_again()
+                detector.take_again()
         assert taken >= 2
 
 
 class TestInstrument:
     def test_it_stops_by_itself_when_nobody_speaks_to_it(self):
-        bench = Instrument(Motor(BUILD), 1)
-        bench.obey(lines.write(cmd="throttle", step=8))
-        steps = [lines.read(bench.tick()[0]).step for _ in range(60)]
-        assert steps[30] == 8
-        assert steps[-1] == 0
+        bench = Instrument(MotorModel(BUILD), 1)
+        bench.obey(lines.write(cmd="throttle", pct=15))
+        settings = [lines.read(bench.tick()[0]).pct for _ in range(60)]
+        assert settings[30] == 15
+        assert settings[-1] == 0
+
+    def test_from_standstill_it_starts_only_at_its_lowest_setting(self):
+        bench = Instrument(MotorModel(BUILD), 1)
+        seen = []
+        for _ in range(2):
+            bench.obey(lines.write(cmd="throttle", pct=100))
+            seen += [lines.read(bench.tick()[0]).pct for _ in range(20)]
+        assert (seen[0], seen[19], seen[20]) == (15, 15, 100)
+
+    def test_let_go_it_coasts_down(self):
+        bench = Instrument(MotorModel(BUILD), 1)
+        hold(bench, 15)
+        bench.obey(lines.write(cmd="release"))
+        coasting = [lines.read(bench.tick()[0]) for _ in range(20)]
+        assert {s.pct for s in coasting} == {0}
+        assert coasting[-1].rpm < coasting[0].rpm / 2
 
     def test_a_wrong_pole_setting_shows_a_wrong_speed(self):
-        right, wrong = Instrument(Motor(BUILD), 1), Instrument(Motor(BUILD), 1)
+        right, wrong = Instrument(MotorModel(BUILD), 1), Instrument(MotorModel(BUILD), 1)
         wrong.obey(lines.write(cmd="poles", value=2))
-        speeds = [hold(b, 8).rpm for b in (right, wrong)]
+        speeds = [spun_up(b).rpm for b in (right, wrong)]
         assert speeds[1] == pytest.approx(2 * speeds[0], rel=0.002)
 
     def test_swapped_phases_are_reported_and_stop_the_sweep(self):
-        bench = Instrument(Motor(BUILD), 1, swapped="BC")
+        bench = Instrument(MotorModel(BUILD), 1, swapped="BC")
         recorded = stream(bench, (1, lines.write(cmd="sweep_timing")), ticks=80)
         trouble = [m for m in map(lines.read, recorded.splitlines()) if isinstance(m, Trouble)]
         assert [t.detail for t in trouble] == ["B and C swapped"]
@@ -146,11 +173,11 @@ class TestInstrument:
 
     @given(st.binary(max_size=120))
     def test_it_takes_any_line_of_a_host(self, line):
-        Instrument(Motor(BUILD), 1).obey(line)
+        Instrument(MotorModel(BUILD), 1).obey(line)
 
     def test_a_worn_bearing_is_louder_draws_more_and_wanders(self):
-        sound = hold(Instrument(Motor(BUILD), 1), 8)
-        worn = hold(Instrument(Motor(BUILD, broken("worn_bearing", 1.3)), 1), 8)
+        sound = spun_up(Instrument(MotorModel(BUILD), 1))
+        worn = spun_up(Instrument(MotorModel(BUILD, broken("worn_bearing", 1.3)), 1))
         assert worn.amps > 1.3 * sound.amps
         assert worn.sound_db > sound.sound_db + 5
         assert worn.rpm_p2p > 4 * sound.rpm_p2p
@@ -167,20 +194,22 @@ def test_over_tcp_a_live_run_captures_and_survives_the_instrument_going_away():
     taken, recorded = [], []
 
     async def scene() -> None:
-        bench = Bench(Instrument(Motor(BUILD), 2), speed=20)
+        bench = BenchServer(Instrument(MotorModel(BUILD), 2), speed=20)
         port = await bench.start()
-        run = LiveRun(lambda found: taken.append(found) or "taken", poles=4)
+        run = LiveRun(lambda found: taken.append(found) or "taken", SafetyEnvelope(poles=4))
         watching = run.subscribe()
         await run.connect(f"127.0.0.1:{port}")
         await until(lambda: run.state.connected)
-        run.go_to(8)
+        run.go_to(15)
         await until(lambda: taken)
+        run.go_to(100)
+        await until(lambda: len(taken) > 1)
         assert not watching.empty()
         await bench.stop()
         await run._port.close()
         await until(lambda: not run.state.connected)
         assert "gone" in run.state.words
-        assert run.state.step == 0
+        assert run.state.pct == 0
         await run.close()
         recorded.append(b"".join(run.recording))
 
@@ -188,19 +217,69 @@ def test_over_tcp_a_live_run_captures_and_survives_the_instrument_going_away():
     assert replay(recorded[0])[: len(taken)] == taken
 
 
+class TestSafety:
+    """What a live run refuses, whatever is known of the motor."""
+
+    def connected(self, scene, envelope=None):
+        async def whole() -> None:
+            instrument = Instrument(MotorModel(BUILD), 2)
+            bench = BenchServer(instrument)
+            run = LiveRun(lambda found: "", envelope or SafetyEnvelope())
+            watching = run.subscribe()
+            await run.connect(f"127.0.0.1:{await bench.start()}")
+            try:
+                await scene(run, instrument)
+            finally:
+                run.unsubscribe(watching)
+                await run.close()
+                await bench.stop()
+
+        apart(whole)
+
+    def test_from_standstill_only_the_lowest_setting_is_given(self):
+        async def scene(run, instrument) -> None:
+            with pytest.raises(Refused, match="lowest setting, 15 %"):
+                run.go_to(50)
+            with pytest.raises(Refused, match="no setting of this instrument"):
+                run.go_to(42)
+            run.go_to(15)
+            run.go_to(50)
+            await until(lambda: instrument.spinning.pct == 50)
+
+        self.connected(scene)
+
+    @pytest.mark.parametrize(("poles", "set_to"), [(None, BUILD.poles), (8, 8)])
+    def test_keeping_awake_changes_nothing_of_the_instrument(self, monkeypatch, poles, set_to):
+        monkeypatch.setattr("waldhorn.pit.live.AWAKE_S", 0.05)
+
+        async def scene(run, instrument) -> None:
+            run.sweep()
+            await until(lambda: instrument.sweeping_s is not None)
+            await asyncio.sleep(0.3)
+            assert instrument.poles_set == set_to
+
+        self.connected(scene, SafetyEnvelope(poles=poles))
+
+    def test_a_doubtful_bearing_halves_the_hold_also_when_the_poles_are_unknown(self):
+        async def scene(run, instrument) -> None:
+            assert (run.detector.envelope.hold_share, run.detector.envelope.max_a) == (0.5, 20)
+
+        self.connected(scene, SafetyEnvelope(hold_share=0.5, poles=None))
+
+
 def test_with_nobody_watching_the_motor_is_stopped(monkeypatch):
     monkeypatch.setattr("waldhorn.pit.live.ALONE_S", 0.2)
     monkeypatch.setattr("waldhorn.pit.live.AWAKE_S", 0.1)
 
     async def scene() -> Instrument:
-        instrument = Instrument(Motor(BUILD), 2)
-        bench = Bench(instrument)
+        instrument = Instrument(MotorModel(BUILD), 2)
+        bench = BenchServer(instrument)
         run = LiveRun(lambda found: "")
         await run.connect(f"127.0.0.1:{await bench.start()}")
         await until(lambda: run.state.connected)
-        run.go_to(4)
-        await until(lambda: instrument.spinning.step == 4)
-        await until(lambda: instrument.spinning.step == 0)
+        run.go_to(15)
+        await until(lambda: instrument.spinning.pct == 15)
+        await until(lambda: instrument.spinning.pct == 0)
         assert "Nobody was watching" in run.state.words
         await run.close()
         await bench.stop()
@@ -213,8 +292,8 @@ def test_an_instrument_that_stalls_is_told_to_stop_and_it_is_said():
     told, gone = [], asyncio.Event()
 
     async def stalling(reader, writer):
-        writer.write(Instrument(Motor(BUILD), 1).hello())
-        writer.write(lines.write(t=0.1, step=4, v=3.7, a=1.0, rpm=12000) + b"half a li")
+        writer.write(Instrument(MotorModel(BUILD), 1).hello())
+        writer.write(lines.write(t=0.1, pct=15, v=3.7, a=1.0, rpm=12000) + b"half a li")
         while line := await reader.readline():
             told.append(json.loads(line)["cmd"])
         writer.close()
@@ -227,9 +306,9 @@ def test_an_instrument_that_stalls_is_told_to_stop_and_it_is_said():
         watching = run.subscribe()
         await run.connect(f"127.0.0.1:{server.sockets[0].getsockname()[1]}")
         await until(lambda: run.state.connected)
-        run.go_to(4)
+        run.go_to(15)
         await until(lambda: "fallen silent" in run.state.words)
-        assert run.state.step == 0
+        assert run.state.pct == 0
         await until(lambda: "stop" in told)
         run.unsubscribe(watching)
         await run.close()
@@ -241,9 +320,9 @@ def test_an_instrument_that_stalls_is_told_to_stop_and_it_is_said():
 
 def test_behind_a_serial_port_it_is_the_same_instrument():
     async def scene() -> list[lines.Message]:
-        name, terminal = open_pseudo_terminal(Instrument(Motor(BUILD), 2))
+        name, terminal = open_pseudo_terminal(Instrument(MotorModel(BUILD), 2))
         port = SerialPort(name)
-        port.send(lines.write(cmd="throttle", step=1))
+        port.send(lines.write(cmd="throttle", pct=15))
         heard: list[lines.Message] = []
 
         async def listen() -> None:
@@ -260,7 +339,7 @@ def test_behind_a_serial_port_it_is_the_same_instrument():
         return heard
 
     heard = apart(scene)
-    assert {m.step for m in heard if isinstance(m, Sample)} >= {1}
+    assert {m.pct for m in heard if isinstance(m, Sample)} >= {15}
 
 
 @pytest.mark.parametrize(

@@ -9,19 +9,19 @@ import pytest
 
 from waldhorn.core import detent, gap
 from waldhorn.core.errors import Refused
-from waldhorn.core.hypotheses import SIGNS
-from waldhorn.link.breaking import CAUSES, broken, together
-from waldhorn.link.motor_model import Build, Condition, Motor
-from waldhorn.link.spinning import SpinningMotor, Supply
+from waldhorn.core.hypotheses import SIGNATURES
+from waldhorn.link.dynamics import Dynamics, Supply
+from waldhorn.link.fault_injection import CAUSES, broken, together
+from waldhorn.link.motor_model import Build, Condition, MotorModel
 
 BUILD = Build(3430, 0.016, 7.4, 2.25, 4, 12, timing_deg=28, detent_nmm=18.4, noise_db=81)
-SOUND = Motor(BUILD)
+SOUND = MotorModel(BUILD)
 FELT_VARIATION = 12.0  # percent around the turn of a sound motor as a hand with a lever reads it
 
 
 def signs(condition: Condition) -> dict[str, float]:
     """What a condition changes, in the change units of judging."""
-    motor, fresh = Motor(BUILD, condition), SOUND
+    motor, fresh = MotorModel(BUILD, condition), SOUND
     now, before = motor.spin(7.4), fresh.spin(7.4)
     peaks, peaks_before = motor.detent_peaks(), fresh.detent_peaks()
     clock = [45.0 * i for i in range(8)]
@@ -57,7 +57,7 @@ def test_no_load_speed_is_kv_times_what_the_winding_leaves():
 
 
 def test_a_degree_of_timing_multiplies_the_current_and_adds_speed():
-    ahead = Motor(BUILD, Condition(board_turned_deg=6))
+    ahead = MotorModel(BUILD, Condition(board_turned_deg=6))
     drag = ahead.drag_amps(20_000, 25) / SOUND.drag_amps(20_000, 25)
     assert drag == pytest.approx(math.exp(0.05 * 6))
     assert ahead.back_emf(1000, 25) == pytest.approx(SOUND.back_emf(1000, 25) / 1.03)
@@ -69,7 +69,7 @@ def test_a_warm_magnet_is_weaker_and_the_motor_faster():
 
 
 def test_a_stopped_motor_cools_exponentially():
-    spinning = SpinningMotor(SOUND, Supply(7.5), np.random.default_rng(1), ambient_c=20)
+    spinning = Dynamics(SOUND, Supply(7.5), np.random.default_rng(1), ambient_c=20)
     spinning.motor_c = 60.0
     for _ in range(600):
         spinning.advance(0.5)
@@ -77,9 +77,9 @@ def test_a_stopped_motor_cools_exponentially():
 
 
 def test_speed_settles_with_the_electromechanical_time_constant():
-    spinning = SpinningMotor(SOUND, Supply(7.5, inner_ohm=0), np.random.default_rng(1))
+    spinning = Dynamics(SOUND, Supply(7.5, inner_ohm=0), np.random.default_rng(1))
     tau = spinning.time_constant_s()
-    spinning.step = 8
+    spinning.pct = 100
     spinning.advance(tau)
     assert spinning.rpm == pytest.approx((1 - math.exp(-1)) * SOUND.spin(7.5, 22.0).rpm, rel=1e-3)
 
@@ -98,11 +98,11 @@ def test_the_lamps_step_through_six_states_pole_pairs_times_a_turn():
 @pytest.mark.parametrize("fault", sorted(CAUSES))
 def test_a_fault_gives_its_signs_to_within_their_spread(fault):
     found = signs(broken(fault))
-    for quantity, expected in SIGNS[fault].items():
+    for quantity, expected in SIGNATURES[fault].items():
         if quantity in found and abs(expected) >= 0.5 * LARGE[quantity]:
             assert found[quantity] == pytest.approx(expected, rel=0.4), quantity
     for quantity, value in found.items():
-        if quantity not in SIGNS[fault]:
+        if quantity not in SIGNATURES[fault]:
             assert abs(value) < 0.4 * LARGE[quantity], quantity
 
 
@@ -122,4 +122,4 @@ def test_causes_add_up_and_an_unknown_fault_is_refused():
 
 
 def test_more_poles_more_natural_positions():
-    assert len(Motor(replace(BUILD, poles=14)).detent_peaks()) == 84
+    assert len(MotorModel(replace(BUILD, poles=14)).detent_peaks()) == 84

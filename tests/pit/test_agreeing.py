@@ -11,9 +11,10 @@ from waldhorn.store import motors
 from waldhorn.store.models import SignedRow
 
 
-def signed(session, day, said, tool):
-    session.add(SignedRow(motor_id=1, check_id=None, at=NOW + timedelta(days=day), verdict=said, tool_verdict=tool,
-                          reason="", signed_by="Oda", judgement={}))  # fmt: skip
+def signed(session, motor_id, day, said, tool):
+    at = NOW + timedelta(days=day)
+    session.add(SignedRow(motor_id=motor_id, check_id=None, at=at, verdict=said, tool_verdict=tool, reason="",
+                          signed_by="Oda", judgement={}))  # fmt: skip
     session.flush()
 
 
@@ -30,11 +31,11 @@ def signed(session, day, said, tool):
 )
 def test_the_next_check_says_who_was_right(store, said, tool, later, tool_right, technician_right):
     with store.writing() as session:
-        motors.add(session, [Motor("VS-01")])
-        signed(session, 0, said, tool)
+        [motor_id] = motors.add(session, [Motor("VS-01")])
+        signed(session, motor_id, 0, said, tool)
         before = agreeing.tally(session, NOW + timedelta(days=1))
         assert (before.signed, before.differed, before.open) == (1, 1, 1)
-        signed(session, 10, later, later)
+        signed(session, motor_id, 10, later, later)
         found = agreeing.tally(session, NOW + timedelta(days=11))
     assert (found.signed, found.differed) == (2, 1)
     assert (found.tool_right, found.technician_right) == (tool_right, technician_right)

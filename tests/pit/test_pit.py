@@ -7,9 +7,9 @@ import pytest
 
 from made import NOW
 from waldhorn.core.errors import Refusals, Refused
-from waldhorn.pit import bench, checks, judging, motors, rack, signing, undoing
-from waldhorn.pit.desk import lay_out
-from waldhorn.pit.panels import PANELS
+from waldhorn.pit import bench, checks, judging, motors, rack, signing, stepper, undoing
+from waldhorn.pit.context import load
+from waldhorn.pit.steps import STEPS
 from waldhorn.store import motors as motor_store
 from waldhorn.store import readings
 from waldhorn.store.models import ReadingRow
@@ -19,34 +19,29 @@ RIG = {"rig": "green bench", "method": "loaded-supply", "motor_c": "24", "ambien
 
 
 @pytest.fixture
-def session(store):
-    with store.writing() as session:
-        yield session
-
-
-@pytest.fixture
 def check(session):
     motors.take_in(session, FACTS, NOW)
     found = checks.open_check(session, motor_store.find(session, "VS-01"), NOW, "only:pull")
-    checks.set_up(session, found, RIG, NOW)
+    take(session, found, "setup", **RIG)
     return found
 
 
+def ctx_of(session, check, minutes=0):
+    return load(session, check.id, NOW + timedelta(minutes=minutes))
+
+
 def take(session, check, name, minutes=0, **typed):
-    desk = lay_out(session, check, motor_store.find(session, "VS-01"), NOW + timedelta(minutes=minutes))
-    checks.take(session, desk, PANELS[name], typed)
+    checks.take(session, ctx_of(session, check, minutes), STEPS[name], typed)
 
 
 def run(session, check, volts="7,40", amps="2.00", rpm="25 160", minutes=0):
-    take(session, check, "pull", minutes, volts=volts, amps=amps, rpm=rpm, step="8")
-
-
-def desk_of(session, check):
-    return lay_out(session, check, motor_store.find(session, "VS-01"), NOW)
+    take(session, check, "pull", minutes, volts=volts, amps=amps, rpm=rpm, throttle_pct="100")
 
 
 def look(session, check, step=""):
-    return bench.look(session, check, motor_store.find(session, "VS-01"), NOW, step)
+    ctx = ctx_of(session, check)
+    chosen = stepper.next_step(ctx, step)
+    return bench.view(ctx, checks.typed_so_far(session, ctx, chosen), chosen.name)
 
 
 def test_taking_in_reads_what_was_typed(session):
@@ -69,12 +64,12 @@ def test_a_check_goes_on_where_it_was_left(session, check):
 
 def test_a_run_that_is_typed_has_a_meaning_before_it_is_taken(session, check):
     run(session, check)
-    checks.keep_draft(session, check, "pull", {"volts": "7.4", "amps": "2.1"}, None)
+    checks.keep_draft(session, check.id, "pull", {"volts": "7.4", "amps": "2.1"})
     found = look(session, check)
-    typed = found.view.picture[1]
+    typed = found.view.rows[1]
     assert (typed.amps, typed.kv, typed.typed) == (2.1, None, True)
-    assert found.desk.next_run(found.step) == 2
-    checks.keep_draft(session, check, "pull", {"volts": "7.4", "amps": "2.1", "rpm": "25 ooo"}, None)
+    assert found.run == 2
+    checks.keep_draft(session, check.id, "pull", {"volts": "7.4", "amps": "2.1", "rpm": "25 ooo"})
     assert "is not a" in look(session, check).wrong["rpm"]
     assert readings.of_check(session, check.id)[0].value == 7.4
 
@@ -88,28 +83,28 @@ def test_missing_numbers_are_asked_for(session, check):
 def test_the_odd_one_of_three_is_set_aside_and_undo_brings_it_back(session, check):
     run(session, check)
     run(session, check, rpm="26500")
-    assert look(session, check).view.more["agreement"]["kv"].ask_again
+    assert look(session, check).view.agreement["kv"].ask_again
     run(session, check)
     assert look(session, check).step.name == "answer"
     found = look(session, check, "pull")
-    assert [bool(p.aside) for p in found.view.picture] == [False, True, False]
-    assert found.view.picture[1].aside.startswith("odd one out: KV")
-    assert undoing.undo_last(session, check.motor_id) == "full throttle, run 3 taken"
+    assert [bool(p.aside) for p in found.view.rows] == [False, True, False]
+    assert found.view.rows[1].aside.startswith("odd one out: KV")
+    assert undoing.undo_last(session, check.motor_id, NOW) == "full throttle, run 3 taken"
     found = look(session, check, "pull")
-    assert [bool(p.aside) for p in found.view.picture] == [False, False, False]
-    assert found.view.picture[2].typed
+    assert [bool(p.aside) for p in found.view.rows] == [False, False, False]
+    assert found.view.rows[2].typed
     assert found.typed["rpm"] == "25 160"
 
 
 def test_a_run_is_set_aside_with_a_reason_and_counts_again(session, check):
     run(session, check)
     with pytest.raises(Refused, match="say why"):
-        checks.set_aside(desk_of(session, check), PANELS["pull"].step, 1, " ")
+        checks.set_aside(session, ctx_of(session, check), STEPS["pull"], 1, " ")
     with pytest.raises(Refused, match="no run 4"):
-        checks.set_aside(desk_of(session, check), PANELS["pull"].step, 4, "why")
-    checks.set_aside(desk_of(session, check), PANELS["pull"].step, 1, "clip slipped")
+        checks.set_aside(session, ctx_of(session, check), STEPS["pull"], 4, "why")
+    checks.set_aside(session, ctx_of(session, check), STEPS["pull"], 1, "clip slipped")
     assert {r.aside_reason for r in session.query(ReadingRow)} == {"clip slipped"}
-    checks.bring_back(desk_of(session, check), PANELS["pull"].step, 1)
+    checks.bring_back(session, ctx_of(session, check), STEPS["pull"], 1)
     assert all(r.accepted for r in session.query(ReadingRow))
 
 
@@ -119,11 +114,13 @@ def test_differing_from_the_tool_asks_for_a_reason_and_both_stand(session, check
     judged = look(session, check).judgement
     assert judged.verdict == "keep"
     with pytest.raises(Refusals) as refused:
-        signing.sign(session, check, judged, {"verdict": "retire", "signed_by": ""}, NOW)
+        signing.sign(session, ctx_of(session, check), judged, {"verdict": "retire", "signed_by": ""})
     assert set(refused.value.by_field) == {"signed_by", "reason"}
-    signing.sign(session, check, judged, {"verdict": "retire", "signed_by": "Ines", "reason": "rattles"}, NOW)
+    signing.sign(
+        session, ctx_of(session, check), judged, {"verdict": "retire", "signed_by": "Ines", "reason": "rattles"}
+    )
     judging.settle(session, NOW)
-    standing = rack.look(session, "", NOW).hooks[0].standing
+    standing = rack.view(session, "", NOW).hooks[0].standing
     assert (standing.verdict, standing.tool_verdict, standing.overruled_by) == ("retire", "keep", "Ines")
     assert standing.reason == "rattles Waldhorn: Keep."
     with pytest.raises(Refusals, match="closed"):
@@ -136,7 +133,7 @@ def test_undo_goes_back_step_by_step_to_nothing(session, check):
     motors.amend(session, motor_store.find(session, "VS-01"), FACTS | {"owner": "Oda", "tag": "VS-09"}, NOW)
     motors.add_event(session, motor_store.find(session, "VS-09"), {"event": "crash"}, NOW)
     motor_id = check.motor_id
-    words = [undoing.undo_last(session, motor_id) for _ in range(5)]
+    words = [undoing.undo_last(session, motor_id, NOW) for _ in range(5)]
     assert words == [
         "crash logged",
         "facts corrected",
@@ -145,9 +142,9 @@ def test_undo_goes_back_step_by_step_to_nothing(session, check):
         "check opened",
     ]
     assert asdict(motor_store.to_motor(motor_store.find(session, "VS-01"))) == before
-    assert readings.count_readings(session) == 0
+    assert readings.count(session) == 0
     with pytest.raises(Refused, match="nothing to undo"):
-        undoing.undo_last(session, motor_id)
+        undoing.undo_last(session, motor_id, NOW)
 
 
 def test_events_are_checked_in_place(session, check):
@@ -166,12 +163,12 @@ def test_events_are_checked_in_place(session, check):
 
 def test_the_rack_hangs_worst_first_and_finds_any_part(demo_store):
     with demo_store.reading() as session:
-        found = rack.look(session, "", NOW)
+        found = rack.view(session, "", NOW)
         ranks = [h.standing.rank for h in found.hooks if not h.standing.retired]
         assert ranks == sorted(ranks)
         assert found.hooks[-1].motor.tag == "VS-30"
-        assert {h.motor.machine for h in rack.look(session, "DRONE front", NOW).hooks} == {"camera drone"}
-        assert rack.look(session, "100%_", NOW).hooks == []
+        assert {h.motor.machine for h in rack.view(session, "DRONE front", NOW).hooks} == {"camera drone"}
+        assert rack.view(session, "100%_", NOW).hooks == []
 
 
 def test_the_demo_tells_its_faults(demo_store):
@@ -193,7 +190,7 @@ def test_the_demo_tells_its_faults(demo_store):
 def test_the_rack_and_the_command_line_give_the_same_answer(demo_store):
     now = NOW.replace(year=2100)
     with demo_store.reading() as session:
-        kept = {h.motor.tag: h.standing for h in rack.look(session, "", now).hooks}
+        kept = {h.motor.tag: h.standing for h in rack.view(session, "", now).hooks}
         fresh = {j.motor: j for j in judging.judge_all(session, now).values()}
         single = {t: judging.judge_motor(session, motor_store.find(session, t).id, now)[1] for t in kept}
     assert all(kept[t].tool_verdict == fresh[t].verdict for t in kept)

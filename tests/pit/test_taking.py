@@ -4,16 +4,18 @@ import pytest
 
 from made import NOW
 from waldhorn.core.errors import Refused
-from waldhorn.core.history import Motor
+from waldhorn.core.history import Inspected, Motor
+from waldhorn.core.vocabulary import GuardKind, Look
 from waldhorn.link import capture, lines
 from waldhorn.link.clamped import instrument_for
 from waldhorn.link.season import ENTRIES, PIT_BOX, as_it_is, season
 from waldhorn.pit import checks, taking
-from waldhorn.pit.desk import lay_out
+from waldhorn.pit.context import load
+from waldhorn.pit.steps import STEPS
 from waldhorn.store import findings, motors
 from waldhorn.store import readings as reading_store
 
-FULL = capture.Captured(8, 7.42, 2.31, 25_130.0, 60.0, 24.5, 81.2, 40, True)
+FULL = capture.Captured(100, 7.42, 2.31, 25_130.0, 60.0, 24.5, 81.2, 40, True)
 
 
 @pytest.fixture
@@ -26,44 +28,55 @@ def session(store):
 @pytest.fixture
 def check(session):
     found = checks.open_check(session, motors.find(session, "PB-1"), NOW)
-    checks.set_up(session, found, {"rig": "bench", "method": "loaded-supply"}, NOW)
+    checks.take(session, ctx_of(session, found), STEPS["setup"], {"rig": "bench", "method": "loaded-supply"})
     return found
 
 
-def desk(session, check):
-    return lay_out(session, check, motors.find(session, "PB-1"), NOW)
+def ctx_of(session, check):
+    return load(session, check.id, NOW)
 
 
 def kept(session, check):
-    return {(r.measure, r.step, r.run): r.value for r in reading_store.of_check(session, check.id)}
+    return {(r.measure, r.throttle_pct, r.run): r.value for r in reading_store.of_check(session, check.id)}
 
 
 def test_a_capture_becomes_a_run_of_its_own(session, check):
-    assert taking.take(session, check.id, FULL, NOW) == "Step 8 captured: 25130 rpm, 2.31 A."
+    assert taking.take(session, check.id, FULL, NOW) == "100 % captured: 25130 rpm, 2.31 A."
     taking.take(session, check.id, FULL, NOW)
     found = kept(session, check)
-    assert found["rpm", 8, 1] == found["rpm", 8, 2] == 25_130
-    assert found["noise_avg", 8, 2] == 81.2
+    assert found["rpm", 100, 1] == found["rpm", 100, 2] == 25_130
+    assert found["noise_avg", 100, 2] == 81.2
     assert {r.motor_c for r in reading_store.of_check(session, check.id) if r.measure == "rpm"} == {24.5}
 
 
 def test_an_unsettled_capture_says_so(session, check):
-    unsettled = capture.Captured(4, 3.7, 1.2, 12_000.0, 900.0, None, None, 40, False)
+    unsettled = capture.Captured(50, 3.7, 1.2, 12_000.0, 900.0, None, None, 40, False)
     assert "did not settle" in taking.take(session, check.id, unsettled, NOW)
     assert {r.note for r in reading_store.of_check(session, check.id)} == {"unsettled"}
 
 
-def test_step_one_is_the_first_spin(session, check):
-    taking.take(session, check.id, capture.Captured(1, 0.9, 0.8, 3_100.0, 10.0, 23.0, None, 40, True), NOW)
-    assert findings.of_check(session, check.id)["first_spin"].value == "smooth"
+def test_two_captures_at_part_throttle_do_not_finish_full_throttle(session, check):
+    half = capture.Captured(50, 3.7, 1.2, 12_500.0, 20.0, 24.5, 73.0, 40, True)
+    for _ in range(2):
+        taking.take(session, check.id, half, NOW)
+    assert not STEPS["pull"].finished(ctx_of(session, check))
+    for _ in range(2):
+        taking.take(session, check.id, FULL, NOW)
+    assert STEPS["pull"].finished(ctx_of(session, check))
 
 
-def test_an_alarm_is_evidence(session, check):
-    erratic = capture.Alarm("erratic", "speed strays by 20 % at step one")
+def test_only_a_person_writes_down_that_a_first_spin_was_smooth(session, check):
+    taking.take(session, check.id, capture.Captured(15, 0.9, 0.8, 3_100.0, 10.0, 23.0, None, 40, True), NOW)
+    assert ctx_of(session, check).check.first_spin is None
+
+
+def test_a_guard_trip_is_evidence(session, check):
+    erratic = capture.Tripped(GuardKind.ERRATIC, "speed strays by 20 % at 15 % throttle")
     assert "That is evidence" in taking.take(session, check.id, erratic, NOW)
-    assert findings.of_check(session, check.id)["guard:erratic"].value == erratic.words
     swapped = taking.take(session, check.id, lines.Trouble("phase", "B and C swapped"), NOW)
     assert swapped == "The instrument reports: B and C swapped."
+    trips = ctx_of(session, check).guard_trips()
+    assert [(g.kind, g.detail) for g in trips] == [("erratic", erratic.words), ("instrument", "B and C swapped")]
 
 
 def test_a_sweep_is_a_run_of_timing(session, check):
@@ -76,17 +89,17 @@ def test_a_closed_check_takes_nothing(session, check):
     check.open = False
     assert "closed" in taking.take(session, check.id, FULL, NOW)
     assert kept(session, check) == {}
-    assert "closed" in taking.take(session, 4711, FULL, NOW)
+    assert "closed" in taking.take(session, "4711", FULL, NOW)
 
 
 def test_nothing_spins_before_the_caution_or_with_power_forbidden(session, check):
     with pytest.raises(Refused, match="confirm first"):
-        taking.may_spin(desk(session, check))
-    taking.confirm_caution(desk(session, check))
-    taking.may_spin(desk(session, check))
-    findings.note(session, check.id, {"inspect:magnets": ("bad", "")}, NOW)
+        taking.may_spin(ctx_of(session, check))
+    taking.confirm_caution(session, ctx_of(session, check))
+    taking.may_spin(ctx_of(session, check))
+    findings.add(session, [Inspected(check.id, "magnets", Look.BAD, NOW)], None)
     with pytest.raises(Refused, match="no power until it is mended"):
-        taking.may_spin(desk(session, check))
+        taking.may_spin(ctx_of(session, check))
 
 
 def test_the_pit_box_holds_one_good_motor_and_two_that_hide_something():

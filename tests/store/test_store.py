@@ -7,11 +7,12 @@ from sqlalchemy import inspect, text
 from sqlalchemy.exc import IntegrityError
 
 from made import NOW
-from waldhorn.core.history import Event, Motor
-from waldhorn.store import acts, motors, readings
+from waldhorn.core.conditions import NO_CONDITIONS
+from waldhorn.core.history import Event, Motor, Reading
+from waldhorn.core.vocabulary import EventKind
+from waldhorn.store import drafts, motors, readings
 from waldhorn.store.engine import open_store
-from waldhorn.store.models import Base
-from waldhorn.store.readings import NewReading
+from waldhorn.store.models import Base, new_id
 
 
 def test_a_store_is_durable_and_checks_its_references(store):
@@ -52,28 +53,35 @@ def test_a_tag_is_unique_in_any_case(store):
 
 
 def test_equal_readings_are_told_apart_by_order_and_stored_once(store):
-    peak = NewReading(NOW, "detent_peak", 18.4)
-    for _ in range(2):
+    peak = Reading("detent_peak", 18.4, NOW)
+    with store.writing() as session:
+        [motor_id] = motors.add(session, [Motor("VS-01")])
+    for stored in (2, 0):
         with store.writing() as session:
-            if not motors.find(session, "VS-01"):
-                motors.add(session, [Motor("VS-01")])
-            ids = readings.check_ids(session, [(1, "first", NOW, peak)])
-            readings.add_readings(session, [(ids[1, "first"], peak), (ids[1, "first"], peak)])
+            ids = readings.check_ids(session, [(motor_id, "first", NOW, NO_CONDITIONS)])
+            assert readings.add(session, [(ids[motor_id, "first"], peak)] * 2) == stored
     with store.reading() as session:
-        assert readings.count_readings(session) == 2
-        assert [r.value for r in readings.histories(session)[1].checks[0].readings] == [18.4, 18.4]
+        assert readings.count(session) == 2
+        assert [r.value for r in readings.history(session, motor_id).checks[0].readings] == [18.4, 18.4]
 
 
 def test_the_same_event_twice_is_one_event(store):
+    crash = Event(EventKind.CRASH, NOW)
     with store.writing() as session:
-        motors.add(session, [Motor("VS-01")])
-        assert motors.add_events(session, [(1, Event("crash", NOW))]) == 1
-        assert motors.add_events(session, [(1, Event("crash", NOW))]) == 0
+        [motor_id] = motors.add(session, [Motor("VS-01")])
+        assert motors.add_events(session, [(motor_id, crash)]) == 1
+        assert motors.add_events(session, [(motor_id, crash)]) == 0
 
 
 def test_an_empty_draft_is_forgotten(store):
     with store.writing() as session:
-        acts.save_draft(session, "take-in", {"tag": "VS-01"})
-        assert acts.draft(session, "take-in") == {"tag": "VS-01"}
-        acts.save_draft(session, "take-in", {"tag": ""})
-        assert acts.draft(session, "take-in") == {}
+        drafts.keep_form(session, "take-in", {"tag": "VS-01"})
+        assert drafts.of_form(session, "take-in") == {"tag": "VS-01"}
+        drafts.keep_form(session, "take-in", {"tag": ""})
+        assert drafts.of_form(session, "take-in") == {}
+
+
+def test_identifiers_sort_by_the_time_they_were_made():
+    made = [new_id() for _ in range(2000)]
+    assert made == sorted(made)
+    assert len(set(made)) == 2000

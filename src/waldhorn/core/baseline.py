@@ -1,237 +1,201 @@
-"""Baselines: what a quantity was when the motor was known to be good, and which events make us forget it.
+"""Baselines: what a quantity was when the motor was known to be good.
 
 Order of choice: the motor itself (its first two accepted checks since the last event that reset the quantity),
 else the median of its model, itself left out, else the label. A baseline under other conditions is never used
-silently: it is passed over, and the reason travels along.
+silently: it is passed over, and the conditions that differ travel along.
 """
 
 import math
+from bisect import bisect_right
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from statistics import median
 
-from waldhorn.core.history import Check, Conditions, Event, History, Sample, differences, unknown
+from waldhorn.core.conditions import Conditions, comparable, differing, noted_once
+from waldhorn.core.history import Event, History
 from waldhorn.core.measures import QUANTITIES, Quantity
+from waldhorn.core.observations import Group, groups_of, reset_times
+from waldhorn.core.vocabulary import Source
 
 BASELINE_CHECKS = 2
 LEAST_PEERS = 2
-
-_EVERYTHING = frozenset({"*"})
-RESETS: dict[str, frozenset[str]] = {
-    "bearings_replaced": frozenset({"noise_avg", "no_load_current", "steadiness", "vibration", "temperature"}),
-    "rotor_replaced": frozenset(
-        {"kv", "detent_peak", "detent_variation", "magnet_strength", "rotor_asymmetry", "no_load_current",
-         "vibration", "run_out", "timing_mean", "timing_spread"}
-    ),
-    "shaft_replaced": frozenset({"run_out", "vibration", "noise_avg", "steadiness"}),
-    "timing_changed": frozenset({"kv", "no_load_current", "timing_mean", "temperature", "noise_avg"}),
-    "sensor_board_replaced": frozenset({"timing_mean", "timing_spread", "sensor_strength_deviation"}),
-    "rewound": _EVERYTHING,
-}  # fmt: skip
+_MAD_TO_SIGMA = 1.4826
 
 
 @dataclass(frozen=True, slots=True)
 class Baseline:
-    """A baseline of one quantity. `n` runs stand behind it; `extra_u` is its own further uncertainty in the
-    change unit; `source` is own, model, label, machine or zero; `at` the day of the first check it rests on."""
+    """A baseline of one quantity.
+
+    `n` runs of `checks` checks stand behind it; `u_further` is its own further uncertainty in the change unit; `at`
+    the time of the first observation it rests on, `until` when a reset ended it; `noted_once` names conditions that
+    were noted on one side only.
+    """
 
     value: float
     n: int
-    source: str
-    extra_u: float = 0.0
+    source: Source
+    u_further: float = 0.0
     at: datetime | None = None
     conditions: Conditions | None = None
     checks: int = 0
-    said: tuple[str, ...] = ()
+    until: datetime | None = None
+    noted_once: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
-class Group:
-    """The samples of one check that compare with each other: one point of a quantity over time."""
+class PassedOver:
+    """Why an earlier value does not compare: the condition, then and now."""
 
-    check: str
-    at: datetime
-    samples: tuple[Sample, ...]
-
-    @property
-    def value(self) -> float:
-        return median(s.value for s in self.samples)
-
-    @property
-    def n(self) -> int:
-        """How many readings stand behind it."""
-        return sum(s.n for s in self.samples)
-
-    @property
-    def conditions(self) -> Conditions:
-        return self.samples[-1].conditions
+    condition: str
+    then: object
+    now: object
 
 
-def resets(event: str, quantity: str) -> bool:
-    """Whether an event makes the baseline of a quantity void.
-
-    >>> resets("bearings_replaced", "no_load_current"), resets("bearings_replaced", "kv"), resets("rewound", "kv")
-    (True, False, True)
-    """
-    forgotten = RESETS.get(event, frozenset())
-    return quantity in forgotten or "*" in forgotten
-
-
-def last_reset(events: Iterable[Event], quantity: str, until: datetime) -> datetime | None:
+def last_reset(events: Iterable[Event], quantity: Quantity, until: datetime) -> datetime | None:
     """The time of the last event up to `until` that reset a quantity, or None."""
-    return max((e.at for e in events if e.at <= until and resets(e.event, quantity)), default=None)
-
-
-def groups(history: History, quantity: Quantity) -> list[Group]:
-    """Every check's samples of a quantity, parted by conditions, oldest first.
-
-    Within a check, runs under conditions that do not compare (another rig, another voltage) form groups of
-    their own; the group with the latest run comes last.
-    """
-    found: list[Group] = []
-    for check in sorted(history.checks, key=lambda c: (c.at, c.id)):
-        if not any(r.measure in quantity.made_of for r in check.readings):
-            continue
-        found.extend(Group(check.id, check.at, tuple(g)) for g in _parted(check, history, quantity))
-    return found
+    return max((at for at in reset_times(events, quantity) if at <= until), default=None)
 
 
 def own(
     found: Sequence[Group], now: Group, events: Iterable[Event], quantity: Quantity
-) -> tuple[Baseline | None, list[str]]:
+) -> tuple[Baseline | None, tuple[PassedOver, ...]]:
     """The motor's own baseline for a group, and what stood in the way of one.
-
-    Formula: median of the runs of the first two checks since the last reset
 
     Parameters
     ----------
-    found : groups of the quantity, oldest first
-    now : Group to be judged, never part of its own baseline
-    events : of the motor
+    found : sequence of Group
+        Groups of the quantity, oldest first.
+    now : Group
+        The group to be judged, never part of its own baseline.
+    events : iterable of Event
+        What happened to the motor.
     quantity : Quantity
 
     Returns
     -------
-    (Baseline or None, reasons for earlier checks that do not compare)
+    (Baseline or None, tuple of PassedOver)
+        The second says why the latest earlier check does not compare.
+
+    Notes
+    -----
+    Formula: median of the runs of the first two checks since the last reset
 
     Source: bench practice.
     """
-    since = last_reset(events, quantity.name, now.at)
+    since = last_reset(events, quantity, now.at)
     earlier = [g for g in found if g.check != now.check and g.at <= now.at and (since is None or g.at >= since)]
-    comparable = [g for g in earlier if not differences(quantity.same, g.conditions, now.conditions)]
-    if not comparable:
-        reasons = [differences(quantity.same, g.conditions, now.conditions) for g in earlier[-1:]]
-        return None, [words for group in reasons for words in group]
-    return _of_first(comparable, quantity, now.conditions), []
+    alike = [g for g in earlier if comparable(quantity.same, g.conditions, now.conditions)]
+    if alike:
+        return _of_first(alike, quantity, now.conditions), ()
+    if not earlier:
+        return None, ()
+    last = earlier[-1].conditions
+    names = differing(quantity.same, last, now.conditions)
+    return None, tuple(PassedOver(n, getattr(last, n), getattr(now.conditions, n)) for n in names)
 
 
-def _of_first(comparable: Sequence[Group], quantity: Quantity, now: Conditions | None = None) -> Baseline:
+def _of_first(alike: Sequence[Group], quantity: Quantity, now: Conditions | None = None) -> Baseline:
     """The baseline of groups that compare, oldest first: the median of the runs of their first two checks."""
-    reference = comparable[0].conditions
+    reference = alike[0].conditions
     first: list[Group] = []
-    for group in comparable:
-        if differences(quantity.same, group.conditions, reference):
-            continue
-        if len({g.check for g in first} | {group.check}) <= BASELINE_CHECKS:
+    checks: set[str] = set()
+    for group in alike:
+        if len(checks | {group.check}) > BASELINE_CHECKS:
+            break
+        if comparable(quantity.same, group.conditions, reference):
             first.append(group)
-    runs = [s for g in first for s in g.samples]
-    assumed = unknown(quantity.same, reference, now) if now else []
+            checks.add(group.check)
+    runs = [o for g in first for o in g.observations]
     return Baseline(
-        value=median(s.value for s in runs),
-        n=sum(s.n for s in runs),
-        source="own",
-        extra_u=max(s.extra_u for s in runs),
+        value=median(o.value for o in runs),
+        n=sum(o.n for o in runs),
+        source=Source.OWN,
+        u_further=max(o.u_further for o in runs),
         at=first[0].at,
         conditions=reference,
-        checks=len({g.check for g in first}),
-        said=tuple(f"{words} not noted both times" for words in assumed),
+        checks=len(checks),
+        noted_once=tuple(noted_once(quantity.same, reference, now)) if now else (),
     )
 
 
 def of_model(peers: Sequence[Baseline], now: Conditions, quantity: Quantity) -> Baseline | None:
     """The median of the own baselines of other motors of the model, under comparable conditions.
 
-    Formula: median; u = s_model · √(1 + π/2 / n), s_model = 1.4826 · MAD, or the quantity's natural spread where
-    fewer than five peers are known, never under half of it
-
     Parameters
     ----------
-    peers : own baselines of the other motors of the model
-    now : Conditions to compare under
+    peers : sequence of Baseline
+        Own baselines of the other motors of the model.
+    now : Conditions
+        What they must compare with.
     quantity : Quantity
 
     Returns
     -------
-    Baseline, or None with fewer than two comparable peers
+    Baseline or None
+        None with fewer than two comparable peers.
+
+    Notes
+    -----
+    Formula: median; u = s_model · √(1 + π/2 / n), s_model = 1.4826 · MAD, or the quantity's natural spread where
+    fewer than five peers are known, never under half of it
 
     Source: robust statistics (median absolute deviation); a motor differs from its model's median both because
     motors differ and because the median is not exactly known.
     """
-    values = [p.value for p in peers if p.conditions and not differences(quantity.same, p.conditions, now)]
+    values = _comparable_values(peers, now, quantity)
     if len(values) < LEAST_PEERS:
         return None
     centre = median(values)
     scale = 100 / centre if quantity.relative and centre else 1.0
-    deviation = 1.4826 * median(abs(v - centre) for v in values) * scale
+    deviation = _MAD_TO_SIGMA * median(abs(v - centre) for v in values) * scale
     spread = max(deviation, quantity.natural_spread / 2) if len(values) >= 5 else quantity.natural_spread
-    extra = spread * math.sqrt(1 + math.pi / 2 / len(values))
-    return Baseline(centre, len(values), "model", extra, None, now)
+    further = spread * math.sqrt(1 + math.pi / 2 / len(values))
+    return Baseline(centre, len(values), Source.MODEL, further, None, now)
 
 
 def of_machine(peers: Sequence[Baseline], now: Conditions, quantity: Quantity) -> Baseline | None:
     """The median of the other motors of the machine, under comparable conditions, or None without any."""
-    values = [p.value for p in peers if p.conditions and not differences(quantity.same, p.conditions, now)]
+    values = _comparable_values(peers, now, quantity)
     if not values:
         return None
-    extra = quantity.repeatability * math.sqrt(math.pi / 2 / len(values))
-    return Baseline(median(values), len(values), "machine", extra, None, now)
+    further = quantity.repeatability * math.sqrt(math.pi / 2 / len(values))
+    return Baseline(median(values), len(values), Source.MACHINE, further, None, now)
+
+
+def _comparable_values(peers: Sequence[Baseline], now: Conditions, quantity: Quantity) -> list[float]:
+    return [p.value for p in peers if p.conditions and comparable(quantity.same, p.conditions, now)]
 
 
 def of_label(history: History, quantity: Quantity) -> Baseline | None:
     """The label as a baseline: only KV has one. Its tolerance is in the limits already."""
     value = quantity.label(history.motor)
-    return None if value is None else Baseline(value, 0, "label")
-
-
-def all_groups(history: History) -> dict[str, list[Group]]:
-    """`groups` of every quantity, by name."""
-    return {name: groups(history, quantity) for name, quantity in QUANTITIES.items()}
+    return None if value is None else Baseline(value, 0, Source.LABEL)
 
 
 def own_references(found: Mapping[str, Sequence[Group]], events: Sequence[Event]) -> dict[str, list[Baseline]]:
-    """What this motor contributes to its model's median: its own early value per quantity and condition.
+    """What a motor contributes to its model's median: its own early value per quantity, condition and segment.
 
     Returns
     -------
-    dict of quantity name to baselines, one for each set of conditions that do not compare with each other
+    dict of str to list of Baseline By quantity name
+        One for each set of conditions that do not compare with each other and each stretch between resets; `at`
+        and `until` say when it held.
     """
-    return {name: own for name, mine in found.items() if mine and (own := _references(mine, events, QUANTITIES[name]))}
+    return {name: refs for name, mine in found.items() if (refs := _references(mine, events, QUANTITIES[name]))}
 
 
 def _references(everything: Sequence[Group], events: Sequence[Event], quantity: Quantity) -> list[Baseline]:
-    found: list[Baseline] = []
-    since = last_reset(events, quantity.name, everything[-1].at)
+    cuts = reset_times(events, quantity)
+    found: list[tuple[int, Baseline]] = []
     for group in everything:
-        if since is not None and group.at < since:
-            continue
-        same = [b for b in found if b.conditions and not differences(quantity.same, b.conditions, group.conditions)]
-        if not same:
-            found.append(Baseline(group.value, group.n, "own", 0.0, group.at, group.conditions, 1))
-    return found
-
-
-def _parted(check: Check, history: History, quantity: Quantity) -> list[list[Sample]]:
-    accepted = [r for r in check.readings if r.accepted]
-    parts: list[list[Sample]] = []
-    for sample in quantity.samples(accepted, history.motor):
-        for part in parts:
-            if not differences(quantity.same, part[-1].conditions, sample.conditions):
-                part.append(sample)
-                break
-        else:
-            parts.append([sample])
-    return sorted(parts, key=lambda part: part[-1].run)
+        segment = bisect_right(cuts, group.at)
+        known = (b for s, b in found if s == segment and b.conditions)
+        if not any(comparable(quantity.same, b.conditions or group.conditions, group.conditions) for b in known):
+            until = cuts[segment] if segment < len(cuts) else None
+            one = Baseline(group.value, group.n, Source.OWN, 0.0, group.at, group.conditions, 1, until)
+            found.append((segment, one))
+    return [b for _, b in found]
 
 
 @dataclass(frozen=True, slots=True)
@@ -250,16 +214,18 @@ def segments(history: History, quantity: Quantity, known: Sequence[Group] | None
     of the first two checks that compare with its last; a segment of one check has that check. `known` are the groups
     of the quantity where they have been made already.
     """
-    found = groups(history, quantity) if known is None else list(known)
-    latest = found[-1].conditions if found else Conditions()
-    found = [g for g in found if not differences(("throttle_pct", "placement"), g.conditions, latest)]
-    cuts: list[datetime | None] = [None, *sorted(e.at for e in history.events if resets(e.event, quantity.name))]
+    found = groups_of(history, quantity) if known is None else list(known)
+    if not found:
+        return []
+    latest = found[-1].conditions
+    cuts = reset_times(history.events, quantity)
+    inside: dict[int, list[Group]] = {}
+    for group in found:
+        if comparable(("throttle_pct", "placement"), group.conditions, latest):
+            inside.setdefault(bisect_right(cuts, group.at), []).append(group)
     parts: list[Segment] = []
-    for number, since in enumerate(cuts):
-        until = cuts[number + 1] if number + 1 < len(cuts) else None
-        inside = [g for g in found if (since is None or g.at >= since) and (until is None or g.at < until)]
-        if inside:
-            now = inside[-1].conditions
-            alike = [g for g in inside if not differences(quantity.same, g.conditions, now)]
-            parts.append(Segment(since, _of_first(alike, quantity), tuple(inside)))
+    for number, groups in sorted(inside.items()):
+        now = groups[-1].conditions
+        alike = [g for g in groups if comparable(quantity.same, g.conditions, now)]
+        parts.append(Segment(cuts[number - 1] if number else None, _of_first(alike, quantity), tuple(groups)))
     return parts

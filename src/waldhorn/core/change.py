@@ -12,6 +12,7 @@ import math
 from dataclasses import dataclass
 
 from waldhorn.core.measures import Limits
+from waldhorn.core.vocabulary import State
 
 SURE = 0.90
 UNSURE = 0.10
@@ -31,7 +32,7 @@ class Change:
     u: float
     p_past_watch: float
     p_past_act: float
-    state: str
+    state: State
     headroom: float
     further_runs: int | None
 
@@ -39,19 +40,25 @@ class Change:
 def difference(now: float, baseline: float, relative: bool) -> float:
     """Change from baseline to now.
 
-    Formula: Δ = 100 · (now / baseline − 1) if relative, else now − baseline
-
     Parameters
     ----------
-    now, baseline : float, same unit; baseline not zero if `relative`
+    now, baseline : float
+        Same unit; baseline not zero if `relative`.
     relative : bool
 
     Returns
     -------
-    float, percent or the unit
+    float
+        percent or the unit.
+
+    Notes
+    -----
+    Formula: Δ = 100 · (now / baseline − 1) if relative, else now − baseline
 
     Source: definition.
 
+    Examples
+    --------
     >>> round(difference(88.9, 81.2, False), 1)
     7.7
     """
@@ -61,22 +68,30 @@ def difference(now: float, baseline: float, relative: bool) -> float:
 def uncertainty(repeatability: float, resolution: float, n_now: int, n_base: int, extra: float = 0.0) -> float:
     """Standard uncertainty of a change.
 
-    Formula: u² = s_r² · (1/n_now + 1/n_base) + resolution²/6 + extra²
-
     Parameters
     ----------
-    repeatability : float, s_r, change unit
-    resolution : float, one step of the display, change unit
-    n_now, n_base : int, runs behind each side; n_base 0 when the baseline is a label, whose own uncertainty
-        comes in `extra`
-    extra : float, any further standard uncertainty (translation, label, model spread), change unit
+    repeatability : float
+        One standard deviation of a repeat, change unit.
+    resolution : float
+        One step of the display, change unit.
+    n_now, n_base : int
+        Runs behind each side; n_base 0 when the baseline is a label, whose own uncertainty comes in `extra`.
+    extra : float
+        Any further standard uncertainty (translation, label, model spread), change unit.
 
     Returns
     -------
-    float, change unit
+    float
+        Change unit.
+
+    Notes
+    -----
+    Formula: u² = s_r² · (1/n_now + 1/n_base) + resolution²/6 + extra²
 
     Source: [1]_.
 
+    Examples
+    --------
     >>> round(uncertainty(0.5, 0.0, 2, 4), 3)
     0.433
     """
@@ -87,19 +102,26 @@ def uncertainty(repeatability: float, resolution: float, n_now: int, n_base: int
 def probability_beyond(value: float, u: float, limit: float, direction: int) -> float:
     """Probability that the true change lies beyond a limit.
 
-    Formula: P = Φ((Δ − L)/u) [+ Φ((−Δ − L)/u) when both directions are bad]
-
     Parameters
     ----------
-    value, u, limit : float, change unit, u > 0
-    direction : +1 a rise is bad, −1 a fall, 0 both
+    value, u, limit : float
+        Change unit, u > 0.
+    direction : +1 a rise is bad
+        −1 a fall, 0 both.
 
     Returns
     -------
-    float, 0 to 1
+    float
+        0 to 1.
+
+    Notes
+    -----
+    Formula: P = Φ((Δ − L)/u) [+ Φ((−Δ − L)/u) when both directions are bad]
 
     Source: normal distribution.
 
+    Examples
+    --------
     >>> round(probability_beyond(6.0, 1.0, 6.0, 1), 2)
     0.5
     """
@@ -114,18 +136,24 @@ def assess(value: float, u: float, limits: Limits, direction: int, u_of_runs: "R
     *past* when P(beyond act) ≥ 0.90; *unproven* while that lies between 0.10 and 0.90; below it *watch* when
     P(beyond watch) ≥ 0.90, *within* when ≤ 0.10, else *unproven*.
 
-    Formula: headroom = 1 − |Δ| / act (only the bad direction counts)
-
     Parameters
     ----------
-    value, u : float, change unit
-    limits : Limits, change unit
-    direction : +1, −1 or 0
-    u_of_runs : RunUncertainty, to know what further runs would buy
+    value, u : float
+        Change unit.
+    limits : Limits
+        Change unit.
+    direction : +1
+        −1 or 0.
+    u_of_runs : RunUncertainty
+        To know what further runs would buy.
 
     Returns
     -------
     Change
+
+    Notes
+    -----
+    Formula: headroom = 1 − |Δ| / act (only the bad direction counts)
 
     Source: bench practice; [1]_ for u.
     """
@@ -133,7 +161,7 @@ def assess(value: float, u: float, limits: Limits, direction: int, u_of_runs: "R
     p_act = probability_beyond(value, u, limits.act, direction)
     state = _state(p_watch, p_act)
     bad = abs(value) if direction == 0 else max(0.0, value * direction)
-    further = _further_runs(bad, limits, p_act, u_of_runs) if state == "unproven" else None
+    further = _further_runs(bad, limits, p_act, u_of_runs) if state is State.UNPROVEN else None
     return Change(value, u, p_watch, p_act, state, 1 - bad / limits.act, further)
 
 
@@ -152,14 +180,14 @@ class RunUncertainty:
         return uncertainty(self.repeatability, self.resolution, self.n_now + further, self.n_base, self.extra)
 
 
-def _state(p_watch: float, p_act: float) -> str:
+def _state(p_watch: float, p_act: float) -> State:
     if p_act >= SURE:
-        return "past"
+        return State.PAST
     if p_act > UNSURE:
-        return "unproven"
+        return State.UNPROVEN
     if p_watch >= SURE:
-        return "watch"
-    return "within" if p_watch <= UNSURE else "unproven"
+        return State.WATCH
+    return State.WITHIN if p_watch <= UNSURE else State.UNPROVEN
 
 
 def _further_runs(bad: float, limits: Limits, p_act: float, u_of_runs: RunUncertainty) -> int | None:

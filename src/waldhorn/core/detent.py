@@ -12,7 +12,6 @@ References
 """
 
 import math
-from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
 from statistics import median
@@ -21,12 +20,13 @@ import numpy as np
 from scipy.stats import kendalltau
 
 from waldhorn.core.errors import Refused
-from waldhorn.core.history import Motor, Reading, Sample
 from waldhorn.core.kv import FLUX_PER_K, REFERENCE_C
+from waldhorn.core.making import Inputs, Made
 from waldhorn.core.units import STANDARD_GRAVITY
 
 OUTLIER_Z = 3.5  # [2]
 LEAST_FOR_TREND = 6
+LEAST_FOR_VARIATION = 4
 RISING_PCT = 4.0  # a series that rises by less is not worth a word [4]
 LEVER_PCT = 1.0  # one sigma of setting the lever up again, shared by all peaks of a run [4]
 
@@ -53,23 +53,31 @@ class DetentRun:
 def torque(mass_g: float, lever_mm: float) -> float:
     """Torque of a lever pressing on a scale.
 
-    Formula: T = m·g·L; with m in g and L in mm, T(N·mm) = m × 9.80665×10⁻³ × L
-
     Parameters
     ----------
-    mass_g : float, g, what the scale shows
-    lever_mm : float, mm, from the shaft's centre to the scale
+    mass_g : float
+        g, what the scale shows.
+    lever_mm : float
+        mm, from the shaft's centre to the scale.
 
     Returns
     -------
-    float, N·mm
+    float
+        N·mm.
 
     Raises
     ------
-    Refused : the lever is not longer than zero
+    Refused
+        The lever is not longer than zero.
+
+    Notes
+    -----
+    Formula: T = m·g·L; with m in g and L in mm, T(N·mm) = m × 9.80665×10⁻³ × L
 
     Source: [3]_.
 
+    Examples
+    --------
     >>> round(torque(62.5, 30.0), 2)
     18.39
     """
@@ -81,18 +89,24 @@ def torque(mass_g: float, lever_mm: float) -> float:
 def outliers(peaks: Sequence[float]) -> tuple[int, ...]:
     """Places of the peaks that stand far from the rest.
 
-    Formula: |0.6745·(x − median) / MAD| > 3.5; with MAD = 0, every peak more than 10 % off the median
-
     Parameters
     ----------
-    peaks : n floats, any unit
+    peaks : sequence of float
+        Any unit.
 
     Returns
     -------
-    tuple of int, empty for fewer than five peaks
+    tuple of int
+        Empty for fewer than five peaks.
+
+    Notes
+    -----
+    Formula: |0.6745·(x − median) / MAD| > 3.5; with MAD = 0, every peak more than 10 % off the median
 
     Source: [2]_.
 
+    Examples
+    --------
     >>> outliers([18.1, 18.3, 18.2, 18.4, 29.0, 18.2])
     (4,)
     """
@@ -108,18 +122,24 @@ def outliers(peaks: Sequence[float]) -> tuple[int, ...]:
 def variation(peaks: Sequence[float]) -> float:
     """Variation around the turn.
 
-    Formula: 100·(max − min) / median
-
     Parameters
     ----------
-    peaks : n ≥ 1 floats, any unit, outliers left out
+    peaks : sequence of float, one at least
+        Any unit, outliers left out.
 
     Returns
     -------
-    float, percent
+    float
+        percent.
+
+    Notes
+    -----
+    Formula: 100·(max − min) / median
 
     Source: [4]_.
 
+    Examples
+    --------
     >>> round(variation([18.0, 20.0, 19.0]), 2)
     10.53
     """
@@ -129,24 +149,32 @@ def variation(peaks: Sequence[float]) -> float:
 def summarise(peaks: Sequence[float], positions: int | None = None) -> DetentRun:
     """What one run of peaks, in the order they were felt, says.
 
-    Formula: robust centre = median; once per turn: least squares on cos, sin of the rotor angle 360°·k/positions;
-    alternating: mean of every second peak against the others
-
     Parameters
     ----------
-    peaks : n ≥ 1 floats, N·mm
-    positions : int or None, natural positions per turn
+    peaks : sequence of float, one at least
+        N·mm.
+    positions : int or None
+        Natural positions per turn.
 
     Returns
     -------
-    DetentRun; outliers count for `highest_nmm` only when all peaks are, and not for variation and harmonics
+    DetentRun
+        Outliers count for `highest_nmm` only when all peaks are, and not for variation and harmonics.
 
     Raises
     ------
-    Refused : no peaks, or one that is not above zero
+    Refused
+        No peaks, or one that is not above zero.
+
+    Notes
+    -----
+    Formula: robust centre = median; once per turn: least squares on cos, sin of the rotor angle 360°·k/positions;
+    alternating: mean of every second peak against the others
 
     Source: [1]_, [2]_, [4]_.
 
+    Examples
+    --------
     >>> summarise([18.0, 18.4, 18.2]).median_nmm
     18.2
     """
@@ -193,81 +221,54 @@ def _rising(values: Sequence[float]) -> bool:
 def at_reference_temperature(torque_nmm: float, motor_c: float, magnet: str) -> float:
     """Detent the motor would show at 25 °C.
 
-    Formula: T(25 °C) = T / (1 + α·(T_m − 25))², α per kelvin of the magnet material
-
     Parameters
     ----------
-    torque_nmm : float, N·mm
-    motor_c : float, °C
-    magnet : str, neodymium, samarium-cobalt or ferrite
+    torque_nmm : float
+        N·mm.
+    motor_c : float
+        °C.
+    magnet : str
+        Neodymium, samarium-cobalt or ferrite.
 
     Returns
     -------
-    float, N·mm
+    float
+        N·mm.
+
+    Notes
+    -----
+    Formula: T(25 °C) = T / (1 + α·(T_m − 25))², α per kelvin of the magnet material
 
     Source: [1]_.
 
+    Examples
+    --------
     >>> round(at_reference_temperature(18.0, 35.0, "neodymium"), 2)
     18.4
     """
     return torque_nmm / (1 + FLUX_PER_K[magnet] * (motor_c - REFERENCE_C)) ** 2
 
 
-def _runs(readings: Sequence[Reading]) -> list[tuple[int, list[Reading]]]:
-    runs: dict[int, list[Reading]] = defaultdict(list)
-    for reading in readings:
-        if reading.measure == "detent_peak" and reading.value > 0:
-            runs[reading.run].append(reading)
-    return sorted(runs.items())
+def median_of_run(given: Inputs) -> Made | None:
+    """Median detent at 25 °C of the peaks of a run, outliers left out; `n` is the number of peaks. A motor whose
+    temperature was not noted is taken to be cold."""
+    peaks = _sound(given.values["detent_peak"])
+    if not peaks:
+        return None
+    raw = median(peaks)
+    warm = given.conditions.motor_c
+    value = raw if warm is None else at_reference_temperature(raw, warm, given.motor.magnet)
+    return Made(value, raw, LEVER_PCT, len(peaks))
 
 
-def position(reading: Reading) -> tuple[float, float]:
-    """By what the peaks of a run are put in order: the position in the note, else the value (order unknown)."""
-    return (float(reading.note), 0.0) if reading.note.strip().isdecimal() else (math.inf, reading.value)
+def variation_of_run(given: Inputs) -> Made | None:
+    """Variation around the turn of a run of at least four peaks, in percent of the median."""
+    peaks = [p for p in given.values["detent_peak"] if p > 0]
+    found = variation(peaks) if len(peaks) >= LEAST_FOR_VARIATION else 0.0
+    return Made(found, found) if found > 0 else None
 
 
-def samples(readings: Sequence[Reading], motor: Motor) -> list[Sample]:
-    """Median detent at 25 °C of each run of peaks of one check, in N·mm; `n` is the number of peaks.
-
-    Parameters
-    ----------
-    readings : the accepted readings of one check, in any order
-    motor : Motor, for its magnet material
-
-    Returns
-    -------
-    list of Sample, by run; a motor whose temperature was not noted is taken to be cold
-    """
-    found = []
-    for run, taken in _runs(readings):
-        kept = _without_outliers(taken)
-        raw = median(kept)
-        warm = taken[0].conditions.motor_c
-        value = raw if warm is None else at_reference_temperature(raw, warm, motor.magnet)
-        found.append(Sample(value, run, taken[0].conditions, raw, LEVER_PCT, n=len(kept)))
-    return found
-
-
-def variation_samples(readings: Sequence[Reading], motor: Motor) -> list[Sample]:
-    """Variation around the turn of each run of at least four peaks of one check, in percent of the median.
-
-    Parameters
-    ----------
-    readings : the accepted readings of one check, in any order
-    motor : Motor, not needed here
-
-    Returns
-    -------
-    list of Sample, by run
-    """
-    return [
-        Sample(found, run, taken[0].conditions, found)
-        for run, taken in _runs(readings)
-        if len(taken) >= 4 and (found := variation([r.value for r in taken])) > 0
-    ]
-
-
-def _without_outliers(taken: Sequence[Reading]) -> list[float]:
-    values = sorted(r.value for r in taken)
+def _sound(peaks: Sequence[float]) -> list[float]:
+    values = sorted(p for p in peaks if p > 0)
     odd = outliers(values)
     return [v for i, v in enumerate(values) if i not in odd]

@@ -1,6 +1,7 @@
 """Explaining a number: its formula, its inputs with their units, and its source, read from the function that made it.
 
-Nothing is written twice: the words are those of the docstring in this package, the inputs those of the call.
+Nothing is written twice: the words are those of the docstring in this package, the inputs those of the call, and the
+value is what the call gives.
 """
 
 import inspect
@@ -35,13 +36,19 @@ class Explanation:
 
 @dataclass(frozen=True, slots=True)
 class Figure:
-    """A computed number, ready to be shown and explained. `value` may be words where the result is none."""
+    """A computed number, ready to be shown: `function` and `inputs` are what made it and what explains it."""
 
     title: str
     value: float | str
     unit: str
     decimals: int
-    explanation: Explanation
+    function: Callable[..., Any]
+    inputs: Mapping[str, Any]
+
+    @property
+    def explanation(self) -> Explanation:
+        """How it came about."""
+        return explain(self.function, self.inputs)
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,10 +60,18 @@ class _Documented:
 
 
 def figure(
-    title: str, value: float | str, unit: str, decimals: int, function: Callable[..., Any], /, **inputs: Any
-) -> Figure:
-    """A number with its explanation; `inputs` are the arguments `function` was called with."""
-    return Figure(title, value, unit, decimals, explain(function, inputs))
+    title: str, unit: str, decimals: int, function: Callable[..., Any], /, *,
+    show: Callable[[Any], float | str] = lambda result: result, **inputs: Any,
+) -> Figure:  # fmt: skip
+    """A number made by calling a function of this package with `inputs`, so that what is shown is what they give.
+
+    `show` picks the number out of a result that holds more, or brings it to the shown unit.
+
+    >>> from waldhorn.core.kv import from_speed
+    >>> round(figure("KV", "rpm/V", 0, from_speed, rpm=25_120.0, volts=7.38).value)
+    3404
+    """
+    return Figure(title, show(function(**inputs)), unit, decimals, function, inputs)
 
 
 def explain(function: Callable[..., Any], inputs: Mapping[str, Any]) -> Explanation:
@@ -64,15 +79,21 @@ def explain(function: Callable[..., Any], inputs: Mapping[str, Any]) -> Explanat
 
     Parameters
     ----------
-    function : callable with a docstring in the form of this package
-    inputs : its arguments by name
+    function : callable
+        With a docstring in the form of this package.
+    inputs : mapping of str to any
+        Its arguments by name.
 
     Returns
     -------
     Explanation
 
+    Notes
+    -----
     Source: bench practice: a number nobody can check is not believed.
 
+    Examples
+    --------
     >>> from waldhorn.core.kv import from_speed
     >>> explain(from_speed, {"rpm": 25_120.0, "volts": 7.38}).formula
     'KV = rpm / V'
@@ -84,23 +105,21 @@ def explain(function: Callable[..., Any], inputs: Mapping[str, Any]) -> Explanat
 
 @lru_cache
 def _documented(function: Callable[..., Any]) -> _Documented:
-    text = inspect.getdoc(function) or ""
-    parameters = {
-        name.strip(): re.sub(r"\s+", " ", what)
-        for names, what in re.findall(r"^(\w[\w, ]*) : (.+(?:\n {4}.+)*)", _section(text, "Parameters"), re.M)
-        for name in names.split(",")
-    }
-    does = re.sub(r"\s+", " ", text.split("\n\n")[0])
-    return _Documented(does, _paragraph(text, "Formula:"), parameters, _cited(_paragraph(text, "Source:"), function))
+    from numpydoc.docscrape import FunctionDoc
+
+    doc = FunctionDoc(function)
+    parameters: dict[str, str] = {}
+    for found in doc["Parameters"]:
+        said = " ".join(line.strip() for line in found.desc).rstrip(".")
+        what = ", ".join(filter(None, (found.type, said)))
+        parameters |= dict.fromkeys((name.strip() for name in found.name.split(",")), what)
+    notes = "\n".join(doc["Notes"])
+    does = " ".join([*doc["Summary"]])
+    return _Documented(does, _said(notes, "Formula:"), parameters, _cited(_said(notes, "Source:"), function))
 
 
-def _section(text: str, title: str) -> str:
-    found = re.search(rf"^{title}\n-+\n(.*?)(?=\n\n\w|\Z)", text, re.M | re.S)
-    return found[1] if found else ""
-
-
-def _paragraph(text: str, start: str) -> str:
-    found = re.search(rf"^{start}\s*(.+?)(?=\n\s*\n|\Z)", text, re.M | re.S)
+def _said(notes: str, start: str) -> str:
+    found = re.search(rf"^{start}\s*(.+?)(?=\n\s*\n|\Z)", notes, re.M | re.S)
     return re.sub(r"\s+", " ", found[1]).strip() if found else ""
 
 

@@ -12,36 +12,54 @@ References
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
+from enum import StrEnum
 
 import numpy as np
 from numpy.typing import NDArray
 
-from waldhorn.core.hypotheses import NONE, SIGNS, Grid, grid
+from waldhorn.core.hypotheses import Grid, grid
+from waldhorn.core.vocabulary import FAULTS, EventKind, FaultKind
+
+
+class Sign(StrEnum):
+    """What may be noticed on a motor that is no number."""
+
+    DOUBT = "doubt"
+    BAD = "bad"
+    LAMPS = "lamps"
+    HUNTED = "hunted"
+    ROUGH = "rough"
+
 
 _BASE_ODDS = 0.02
 _PAIR_ODDS = 0.15  # odds of a second fault, given one, against those of either alone
 # How much likelier a fault becomes by what happened since the baseline [2].
-EVENT_WEIGHT: Mapping[str, Mapping[str, float]] = {
-    "crash": {"cracked_magnet": 5, "bent_shaft": 6, "timing_moved": 3, "failing_sensor": 2},
-    "dunked": {"worn_bearing": 6, "failing_sensor": 2},
-    "overheated": {"demagnetised_rotor": 6, "shorted_turn": 6},
+EVENT_WEIGHT: Mapping[EventKind, Mapping[FaultKind, float]] = {
+    EventKind.CRASH: {
+        FaultKind.CRACKED_MAGNET: 5,
+        FaultKind.BENT_SHAFT: 6,
+        FaultKind.TIMING_MOVED: 3,
+        FaultKind.FAILING_SENSOR: 2,
+    },
+    EventKind.DUNKED: {FaultKind.WORN_BEARING: 6, FaultKind.FAILING_SENSOR: 2},
+    EventKind.OVERHEATED: {FaultKind.DEMAGNETISED_ROTOR: 6, FaultKind.SHORTED_TURN: 6},
 }
 # ... and by what was noticed: the eye in doubt or sure, lamps, an uneven sweep, a rough first spin [2].
-NOTICED_WEIGHT: Mapping[str, Mapping[str, float]] = {
-    "doubt": dict.fromkeys(SIGNS, 2.5),
-    "bad": dict.fromkeys(SIGNS, 6.0),
-    "lamps": {"failing_sensor": 25},
-    "hunted": {"failing_sensor": 3, "timing_moved": 1.5},
-    "rough": {"worn_bearing": 3, "cracked_magnet": 3, "bent_shaft": 2},
+NOTICED_WEIGHT: Mapping[Sign, Mapping[FaultKind, float]] = {
+    Sign.DOUBT: dict.fromkeys(FAULTS, 2.5),
+    Sign.BAD: dict.fromkeys(FAULTS, 6.0),
+    Sign.LAMPS: {FaultKind.FAILING_SENSOR: 25},
+    Sign.HUNTED: {FaultKind.FAILING_SENSOR: 3, FaultKind.TIMING_MOVED: 1.5},
+    Sign.ROUGH: {FaultKind.WORN_BEARING: 3, FaultKind.CRACKED_MAGNET: 3, FaultKind.BENT_SHAFT: 2},
 }
 # Which faults a repair mends, so that what happened before it no longer counts for them.
-MENDED_BY: Mapping[str, tuple[str, ...]] = {
-    "bearings_replaced": ("worn_bearing",),
-    "rotor_replaced": ("demagnetised_rotor", "cracked_magnet"),
-    "shaft_replaced": ("bent_shaft",),
-    "timing_changed": ("timing_moved",),
-    "sensor_board_replaced": ("failing_sensor", "timing_moved"),
-    "rewound": tuple(SIGNS),
+MENDED_BY: Mapping[EventKind, tuple[FaultKind, ...]] = {
+    EventKind.BEARINGS_REPLACED: (FaultKind.WORN_BEARING,),
+    EventKind.ROTOR_REPLACED: (FaultKind.DEMAGNETISED_ROTOR, FaultKind.CRACKED_MAGNET),
+    EventKind.SHAFT_REPLACED: (FaultKind.BENT_SHAFT,),
+    EventKind.TIMING_CHANGED: (FaultKind.TIMING_MOVED,),
+    EventKind.SENSOR_BOARD_REPLACED: (FaultKind.FAILING_SENSOR, FaultKind.TIMING_MOVED),
+    EventKind.REWOUND: FAULTS,
 }
 _OUTLIER_LOG = -14.0  # no single reading may outvote the rest: it can be another motor's, or a slip of the pen
 
@@ -51,13 +69,13 @@ class Fault:
     """A fault, alone or with another (`also`): probability 0 to 1, and expected severity of the first, 1 at its act
     limit."""
 
-    fault: str
+    fault: FaultKind
     probability: float
     severity: float
-    also: str = ""
+    also: FaultKind | None = None
 
     @property
-    def names(self) -> tuple[str, ...]:
+    def names(self) -> tuple[FaultKind, ...]:
         """The faults it consists of."""
         return (self.fault, self.also) if self.also else (self.fault,)
 
@@ -73,8 +91,8 @@ class Presence:
 
 
 @dataclass(frozen=True, slots=True)
-class Witness:
-    """One change as evidence: quantity name, change and its standard uncertainty, in the change unit."""
+class Residual:
+    """One change as evidence of faults: quantity name, change and its standard uncertainty, in the change unit."""
 
     quantity: str
     change: float
@@ -87,39 +105,47 @@ class Posterior:
 
     weights: NDArray[np.float64]
 
-    def any_act(self, among: Sequence[str] = tuple(SIGNS)) -> float:
+    def any_act(self, among: Sequence[FaultKind] = FAULTS) -> float:
         """Probability that any of these faults is there at or beyond its act limit."""
-        names = [i for i, name in enumerate(SIGNS) if name in among]
+        names = [i for i, name in enumerate(FAULTS) if name in among]
         return float(self.weights[(grid().severity[:, names] >= 1.0).any(axis=1)].sum())
 
 
 def weigh(
-    witnesses: Sequence[Witness], happened: Mapping[str, Sequence[str]] | None = None,
-    noticed: Mapping[str, Sequence[str]] | None = None, impossible: Sequence[str] = (),
+    residuals: Sequence[Residual], happened: Mapping[FaultKind, Sequence[EventKind]] | None = None,
+    noticed: Mapping[FaultKind, Sequence[Sign]] | None = None, impossible: Sequence[FaultKind] = (),
 ) -> Posterior:  # fmt: skip
     """Probability of nothing wrong, of each fault and of each pair, from the changes and from what is known besides.
 
-    Formula: P(h | Δ) ∝ prior(h) · Σ_s π(s) Π_i N(Δ_i; Σ s·d_i, u_i² + Σ (0.4·s·d_i)²)
-
     Parameters
     ----------
-    witnesses : the changes, at most one a quantity, in any order
-    happened : fault to names of events that concern it, see `concerning`
-    noticed : fault to what was noticed that points to it, keys of NOTICED_WEIGHT
-    impossible : faults this motor cannot have (a sensorless motor has no sensor to fail)
+    residuals : sequence of Residual
+        At most one a quantity, in any order.
+    happened : mapping of FaultKind to sequence of EventKind, optional
+        What happened that concerns a fault.
+    noticed : mapping of FaultKind to sequence of Sign, optional
+        What was noticed that points to a fault.
+    impossible : sequence of FaultKind, optional
+        Faults this motor cannot have: a sensorless motor has no sensor to fail.
 
     Returns
     -------
     Posterior
 
+    Notes
+    -----
+    Formula: P(h | Δ) ∝ prior(h) · Σ_s π(s) Π_i N(Δ_i; Σ s·d_i, u_i² + Σ (0.4·s·d_i)²)
+
     Source: [1]_, signs from [2]_.
 
-    >>> faults_of(weigh([Witness("no_load_current", 0.5, 2.5), Witness("kv", 0.1, 0.4)]))[0].fault
+    Examples
+    --------
+    >>> str(faults_of(weigh([Residual("no_load_current", 0.5, 2.5), Residual("kv", 0.1, 0.4)]))[0].fault)
     'none'
     """
     laid = grid()
     log = np.log(laid.share) + np.log(_priors(laid, happened or {}, noticed or {}, impossible))[laid.hypothesis]
-    for w in sorted(witnesses, key=lambda w: w.quantity):
+    for w in sorted(residuals, key=lambda w: w.quantity):
         if w.quantity not in laid.quantities:
             continue
         column = laid.quantities.index(w.quantity)
@@ -130,13 +156,13 @@ def weigh(
     return Posterior(weights / weights.sum())
 
 
-def concerning(events: Sequence[str]) -> dict[str, list[str]]:
+def concerning(events: Sequence[EventKind]) -> dict[FaultKind, list[EventKind]]:
     """The events, oldest first, that still concern each fault: those before its repair are over.
 
-    >>> concerning(["dunked", "bearings_replaced", "crash"])["worn_bearing"]
+    >>> [str(e) for e in concerning([EventKind.DUNKED, EventKind.BEARINGS_REPLACED, EventKind.CRASH])["worn_bearing"]]
     ['crash']
     """
-    found: dict[str, list[str]] = {fault: [] for fault in SIGNS}
+    found: dict[FaultKind, list[EventKind]] = {fault: [] for fault in FAULTS}
     for event in events:
         for fault in MENDED_BY.get(event, ()):
             found[fault] = []
@@ -151,33 +177,35 @@ def faults_of(posterior: Posterior) -> list[Fault]:
 
     Returns
     -------
-    list of Fault, most probable first, "none" among them; of a pair the likelier fault comes first
+    list of Fault
+        Most probable first, "none" among them; of a pair the likelier fault comes first.
 
-    >>> faults_of(weigh([Witness("timing_mean", 5.0, 0.5), Witness("no_load_current", 25.0, 4)]))[0].fault
+    Examples
+    --------
+    >>> str(faults_of(weigh([Residual("timing_mean", 5.0, 0.5), Residual("no_load_current", 25.0, 4)]))[0].fault)
     'timing_moved'
     """
     laid, weights = grid(), posterior.weights
     sums = np.bincount(laid.hypothesis, weights, len(laid.members))
-    names = list(SIGNS)
     found = []
     for number, members in enumerate(laid.members):
         if not members:
-            found.append(Fault(NONE, float(sums[number]), 0.0))
+            found.append(Fault(FaultKind.NONE, float(sums[number]), 0.0))
             continue
         first, *rest = sorted(members, key=lambda n: (-presence(posterior, n).probability, n))
-        severity = np.bincount(laid.hypothesis, weights * laid.severity[:, names.index(first)], len(laid.members))
+        severity = np.bincount(laid.hypothesis, weights * laid.severity[:, FAULTS.index(first)], len(laid.members))
         mean = float(severity[number] / sums[number]) if sums[number] > 0 else 0.0
-        found.append(Fault(first, float(sums[number]), mean, "".join(rest)))
+        found.append(Fault(first, float(sums[number]), mean, rest[0] if rest else None))
     return sorted(found, key=lambda f: (-f.probability, f.names))
 
 
-def presence(posterior: Posterior, fault: str) -> Presence:
+def presence(posterior: Posterior, fault: FaultKind | str) -> Presence:
     """What a posterior says of one fault, alone or with any other.
 
     >>> presence(weigh([]), "worn_bearing").probability < 0.05
     True
     """
-    severity = grid().severity[:, list(SIGNS).index(fault)]
+    severity = grid().severity[:, FAULTS.index(FaultKind(fault))]
     weights = posterior.weights
     p = float(weights[severity > 0].sum())
     mean = float((weights * severity).sum() / p) if p > 0 else 0.0
@@ -185,26 +213,35 @@ def presence(posterior: Posterior, fault: str) -> Presence:
 
 
 def expected_information(
-    posterior: Posterior, quantity: str, u: float, answer_of: Callable[[tuple[str, ...]], str] | None = None
+    posterior: Posterior, quantity: str, u: float, answer_of: Callable[[tuple[FaultKind, ...]], str] | None = None
 ) -> float:
     """How much one more measured quantity would tell about what is wrong, or about what to do.
 
-    Formula: I = H(a) − E[H(a | Δ)], a the answer a hypothesis calls for (or the hypothesis itself); each hypothesis'
-    prediction taken as a normal distribution
-
     Parameters
     ----------
-    posterior : Posterior, before the test
-    quantity : str, name
-    u : float, standard uncertainty the change would have, change unit
-    answer_of : function of a hypothesis' faults to the answer it calls for; left out, every hypothesis counts apart
+    posterior : Posterior
+        Before the test.
+    quantity : str
+        Name.
+    u : float
+        Standard uncertainty the change would have, change unit.
+    answer_of : callable, optional
+        The answer that the faults of a hypothesis call for; without it every hypothesis counts apart.
 
     Returns
     -------
-    float, nats, 0 for a quantity that no fault moves
+    float
+        Nats, 0 for a quantity that no fault moves.
+
+    Notes
+    -----
+    Formula: I = H(a) − E[H(a | Δ)], a the answer a hypothesis calls for (or the hypothesis itself); each hypothesis'
+    prediction taken as a normal distribution
 
     Source: mutual information, [1]_.
 
+    Examples
+    --------
     >>> expected_information(weigh([]), "noise_avg", 1.2) > expected_information(weigh([]), "noise_avg", 5.0)
     True
     """
@@ -233,20 +270,20 @@ def expected_information(
     return max(0.0, before - float((entropy_after * total).sum() / total.sum()))
 
 
-def likelihood_ratio(witness: Witness, fault: str) -> float:
+def likelihood_ratio(residual: Residual, fault: FaultKind | str) -> float:
     """How strongly one change speaks for a fault against nothing wrong: natural logarithm, above 0 speaks for it.
 
-    >>> likelihood_ratio(Witness("noise_avg", 7.0, 1.2), "worn_bearing") > 2
+    >>> likelihood_ratio(Residual("noise_avg", 7.0, 1.2), "worn_bearing") > 2
     True
     """
     laid = grid()
-    if witness.quantity not in laid.quantities:
+    if residual.quantity not in laid.quantities:
         return 0.0
-    column = laid.quantities.index(witness.quantity)
-    variance = witness.u**2 + laid.stray[:, column]
-    log = np.logaddexp(-0.5 * (witness.change - laid.expected[:, column]) ** 2 / variance, _OUTLIER_LOG)
+    column = laid.quantities.index(residual.quantity)
+    variance = residual.u**2 + laid.stray[:, column]
+    log = np.logaddexp(-0.5 * (residual.change - laid.expected[:, column]) ** 2 / variance, _OUTLIER_LOG)
     log = log - 0.5 * np.log(variance)
-    single = laid.hypothesis == laid.members.index((fault,))
+    single = laid.hypothesis == laid.members.index((FaultKind(fault),))
     none = laid.hypothesis == 0
     return float(_log_mean(log[single], laid.share[single]) - _log_mean(log[none], laid.share[none]))
 
@@ -257,10 +294,13 @@ def _log_mean(log: NDArray[np.float64], share: NDArray[np.float64]) -> float:
 
 
 def _priors(
-    laid: Grid, happened: Mapping[str, Sequence[str]], noticed: Mapping[str, Sequence[str]], impossible: Sequence[str]
+    laid: Grid,
+    happened: Mapping[FaultKind, Sequence[EventKind]],
+    noticed: Mapping[FaultKind, Sequence[Sign]],
+    impossible: Sequence[FaultKind],
 ) -> NDArray[np.float64]:
-    alone = {}
-    for fault in SIGNS:
+    alone: dict[FaultKind, float] = {}
+    for fault in FAULTS:
         weight = 1.0
         for event in set(happened.get(fault, ())):
             weight *= EVENT_WEIGHT.get(event, {}).get(fault, 1.0)

@@ -20,25 +20,35 @@ _NEIGHBOURS = 0.15  # share of the speed range around the wanted speed that a sl
 def torque(inertia_kgm2: float, seconds: Sequence[float], rpm: Sequence[float], at_rpm: float) -> float:
     """Torque from how fast a flywheel of known inertia speeds up.
 
-    Formula: T = J·dω/dt, slope by least squares over the part of the trace near the stated speed
-
     Parameters
     ----------
-    inertia_kgm2 : float, kg·m²
-    seconds : n ≥ 3 floats, s, rising
-    rpm : n floats, rpm
-    at_rpm : float, rpm, within the trace
+    inertia_kgm2 : float
+        kg·m².
+    seconds : n ≥ 3 floats
+        s, rising.
+    rpm : n floats
+        rpm.
+    at_rpm : float
+        rpm, within the trace.
 
     Returns
     -------
-    float, mN·m
+    float
+        mN·m.
 
     Raises
     ------
-    Refused : an inertia that is not above zero, a trace too short or not rising in time, a speed outside it
+    Refused
+        An inertia that is not above zero, a trace too short or not rising in time, a speed outside it.
+
+    Notes
+    -----
+    Formula: T = J·dω/dt, slope by least squares over the part of the trace near the stated speed
 
     Source: [1]_.
 
+    Examples
+    --------
     >>> round(torque(1e-4, [0, 1, 2], [0, 3000, 6000], 3000), 2)
     31.42
     """
@@ -58,23 +68,31 @@ def torque(inertia_kgm2: float, seconds: Sequence[float], rpm: Sequence[float], 
 def response(seconds: Sequence[float], rpm: Sequence[float]) -> float:
     """How quickly a motor follows the throttle, from a trace of 10 → 50 → 10 %.
 
-    Formula: mean of |Δrpm/Δt| over the trace
-
     Parameters
     ----------
-    seconds : n ≥ 3 floats, s, rising
-    rpm : n floats, rpm
+    seconds : n ≥ 3 floats
+        s, rising.
+    rpm : n floats
+        rpm.
 
     Returns
     -------
-    float, rpm/s
+    float
+        rpm/s.
 
     Raises
     ------
-    Refused : a trace too short or not rising in time
+    Refused
+        A trace too short or not rising in time.
+
+    Notes
+    -----
+    Formula: mean of |Δrpm/Δt| over the trace
 
     Source: [2]_.
 
+    Examples
+    --------
     >>> response([0, 1, 2], [1000, 5000, 1000])
     4000.0
     """
@@ -96,21 +114,30 @@ def fleet_score(
 ) -> float | None:
     """Score of a motor against its fleet.
 
-    Formula: mean over measures of 100·mine / fleet mean, × (mean mass ÷ mass) where masses are known
-
     Parameters
     ----------
-    mine : measure name to value, more is better, above 0
-    fleet : the same of every motor of the fleet, this one among them
-    mass_g : float or None, g, of this motor
-    masses_g : floats, g, of the fleet
+    mine : mapping of str to float
+        By measure; more is better, above 0.
+    fleet : sequence of mapping of str to float
+        The same of every motor, this one among them.
+    mass_g : float or None
+        g, of this motor.
+    masses_g : floats
+        g, of the fleet.
 
     Returns
     -------
-    float, 100 is the fleet's mean, or None when nothing compares (fewer than two motors)
+    float
+        100 is the fleet's mean, or None when nothing compares (fewer than two motors).
+
+    Notes
+    -----
+    Formula: mean over measures of 100·mine / fleet mean, × (mean mass ÷ mass) where masses are known
 
     Source: [2]_.
 
+    Examples
+    --------
     >>> fleet_score({"torque": 110.0}, [{"torque": 110.0}, {"torque": 90.0}], 100.0, [100.0, 120.0])
     121.0
     """

@@ -10,14 +10,13 @@ References
 """
 
 import math
-from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
 from waldhorn.core.errors import Refused
-from waldhorn.core.history import Motor, Reading, Sample
+from waldhorn.core.making import Inputs, Made
 
 LEAST_READINGS = 4
 SPOT_MM = 0.05  # a residual this large is a spot of its own, not the feeler [2]
@@ -46,12 +45,12 @@ class GapFit:
 def fit(angles_deg: Sequence[float], gaps_mm: Sequence[float]) -> GapFit:
     """Fit the gap around the clock.
 
-    Formula: g = g0 + a·cos φ + b·sin φ by least squares; run-out = 2·√(a² + b²), opening towards atan2(b, a)
-
     Parameters
     ----------
-    angles_deg : n ≥ 4 floats, clock angles in degrees, not necessarily even, at least 3 of them different
-    gaps_mm : n floats, mm, 0 or more
+    angles_deg : sequence of float, four at least
+        Clock angles in degrees, not necessarily even, at least 3 of them different.
+    gaps_mm : n floats
+        mm, 0 or more.
 
     Returns
     -------
@@ -59,10 +58,17 @@ def fit(angles_deg: Sequence[float], gaps_mm: Sequence[float]) -> GapFit:
 
     Raises
     ------
-    Refused : too few readings, too few different angles, or a negative gap
+    Refused
+        Too few readings, too few different angles, or a negative gap.
+
+    Notes
+    -----
+    Formula: g = g0 + a·cos φ + b·sin φ by least squares; run-out = 2·√(a² + b²), opening towards atan2(b, a)
 
     Source: [1]_.
 
+    Examples
+    --------
     >>> round(fit([0, 90, 180, 270], [0.7, 0.6, 0.5, 0.6]).run_out_mm, 6)
     0.2
     """
@@ -86,28 +92,13 @@ def fit(angles_deg: Sequence[float], gaps_mm: Sequence[float]) -> GapFit:
     return GapFit(float(mean), run_out, opens, tuple(float(r) for r in residuals), worst if large else None)
 
 
-def samples(readings: Sequence[Reading], motor: Motor) -> list[Sample]:
-    """Run-out of each run of gap readings of one check, in mm; runs that show none are left out.
-
-    Parameters
-    ----------
-    readings : the accepted readings of one check, in any order
-    motor : Motor, not needed here
-
-    Returns
-    -------
-    list of Sample, by run
-    """
-    runs: dict[int, list[Reading]] = defaultdict(list)
-    for reading in readings:
-        if reading.measure == "gap" and reading.angle_deg is not None:
-            runs[reading.run].append(reading)
-    found = []
-    for run, taken in sorted(runs.items()):
-        taken.sort(key=lambda r: (r.angle_deg or 0.0, r.value))
-        try:
-            fitted = fit([r.angle_deg or 0.0 for r in taken], [r.value for r in taken])
-        except Refused:
-            continue
-        found.append(Sample(fitted.run_out_mm, run, taken[0].conditions, fitted.run_out_mm))
-    return found
+def of_run(given: Inputs) -> Made | None:
+    """Run-out of the gaps of a run; None where they show none."""
+    gaps = given.values["gap"]
+    if len(given.angles_deg) != len(gaps):
+        return None
+    try:
+        fitted = fit(given.angles_deg, gaps)
+    except Refused:
+        return None
+    return Made(fitted.run_out_mm, fitted.run_out_mm)

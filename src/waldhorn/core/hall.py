@@ -17,6 +17,7 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 from waldhorn.core.errors import Refused
+from waldhorn.core.vocabulary import HallKind
 
 ORDER = ("101", "100", "110", "010", "011", "001")
 SENSORS = "ABC"
@@ -30,7 +31,7 @@ class HallFinding:
     order 101 → 100 → …, −1 the other way, 0 when there is none; `seen` how many of the six states were seen.
     """
 
-    kind: str
+    kind: HallKind
     words: str
     sensors: str = ""
     direction: int = 0
@@ -46,14 +47,20 @@ def read_states(text: str) -> list[str]:
 
     Returns
     -------
-    list of str of three signs, A B C
+    list of str of three signs
+        A B C.
 
     Raises
     ------
-    Refused : anything but 0 and 1, or lamps missing
+    Refused
+        Anything but 0 and 1, or lamps missing.
 
+    Notes
+    -----
     Source: definition.
 
+    Examples
+    --------
     >>> read_states("101,100 110")
     ['101', '100', '110']
     """
@@ -68,34 +75,42 @@ def read_states(text: str) -> list[str]:
 def judge_states(states: Sequence[str], turned: int = 0) -> HallFinding:
     """What a list of lamp states, in the order they were seen, says of the sensors.
 
-    Formula: all six in cyclic order: good; one lamp never changes: stuck; 000 or 111 while all change: inverted;
-    all six out of order, or in the order opposite to the turning: wires
-
     Parameters
     ----------
-    states : lamp states A B C as three signs 0 or 1, in order; repeats of one state are one state
-    turned : +1 or −1 when it is known which order this shaft gives turned this way, 0 when not
+    states : sequence of str
+        Lamps A B C as three signs 0 or 1, in order; repeats of one state are one state.
+    turned : int
+        +1 or −1 when it is known which order this shaft gives turned this way, 0 when not.
 
     Returns
     -------
     HallFinding
 
+    Notes
+    -----
+    Formula: all six in cyclic order: good; one lamp never changes: stuck; 000 or 111 while all change: inverted;
+    all six out of order, or in the order opposite to the turning: wires
+
     Source: [1]_ for the order, [2]_ for the findings.
 
-    >>> judge_states(["101", "100", "110", "010", "011", "001"]).kind
+    Examples
+    --------
+    >>> judge_states(["101", "100", "110", "010", "011", "001"]).kind.value
     'good'
     """
     seen = [s for i, s in enumerate(states) if i == 0 or s != states[i - 1]]
     good = len(set(seen) & set(ORDER))
     if not seen:
-        return HallFinding("incomplete", "No state noted yet: turn the shaft slowly by hand.", seen=0)
+        return HallFinding(HallKind.INCOMPLETE, "No state noted yet: turn the shaft slowly by hand.", seen=0)
     if stuck := _stuck(seen):
-        return HallFinding("stuck", _stuck_words(stuck), "".join(s for s, _ in stuck), 0, good)
+        return HallFinding(HallKind.STUCK, _stuck_words(stuck), "".join(s for s, _ in stuck), 0, good)
     if {"000", "111"} & set(seen):
         return _inverted(seen, good)
     if good < len(ORDER):
         missing = ", ".join(s for s in ORDER if s not in seen)
-        return HallFinding("incomplete", f"{good} of 6 states seen; still missing {missing}: turn on.", "", 0, good)
+        return HallFinding(
+            HallKind.INCOMPLETE, f"{good} of 6 states seen; still missing {missing}: turn on.", "", 0, good
+        )
     return _order(seen, turned)
 
 
@@ -117,8 +132,8 @@ def _inverted(seen: Sequence[str], good: int) -> HallFinding:
     for place, name in enumerate(SENSORS):
         turned_over = [s[:place] + str(1 - int(s[place])) + s[place + 1 :] for s in seen]
         if set(turned_over) <= set(ORDER) and _direction(turned_over):
-            return HallFinding("inverted", f"{bad} seen: {name} is inverted or broken.", name, 0, good)
-    return HallFinding("inverted", f"{bad} seen: one sensor is inverted or broken.", "", 0, good)
+            return HallFinding(HallKind.INVERTED, f"{bad} seen: {name} is inverted or broken.", name, 0, good)
+    return HallFinding(HallKind.INVERTED, f"{bad} seen: one sensor is inverted or broken.", "", 0, good)
 
 
 def _direction(seen: Sequence[str]) -> int:
@@ -131,16 +146,18 @@ def _order(seen: Sequence[str], turned: int) -> HallFinding:
     direction = _direction(seen)
     if direction and turned and direction != turned:
         words = "All six, but backward for the way it was turned: two wires are exchanged."
-        return HallFinding("swapped", words, "", direction, 6)
+        return HallFinding(HallKind.SWAPPED, words, "", direction, 6)
     if direction:
-        return HallFinding("good", "All six states, in order.", "", direction, 6)
+        return HallFinding(HallKind.GOOD, "All six states, in order.", "", direction, 6)
     together: Counter[str] = Counter()
     for a, b in pairwise(seen):
         changed = "".join(n for n, x, y in zip(SENSORS, a, b, strict=True) if x != y)
         if len(changed) == 2:
             together[changed] += 1
     if not together:
-        return HallFinding("incomplete", "All six, but the turning went back and forth: turn one way only.", "", 0, 6)
+        return HallFinding(
+            HallKind.INCOMPLETE, "All six, but the turning went back and forth: turn one way only.", "", 0, 6
+        )
     pair = max(together, key=lambda p: (together[p], p))
     words = f"All six, but {pair[0]} and {pair[1]} change together, out of order: their wires are swapped or touch."
-    return HallFinding("swapped", words, pair, 0, 6)
+    return HallFinding(HallKind.SWAPPED, words, pair, 0, 6)

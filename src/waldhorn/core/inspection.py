@@ -11,25 +11,29 @@ References
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
-from waldhorn.core.history import Motor
+from waldhorn.core.history import Event, Motor
+from waldhorn.core.vocabulary import EventKind, FaultKind, Look
 
-STATES = ("ok", "doubt", "bad", "not looked at")
 SHORT_HOLD = 0.5  # with a doubt on such an item, holds are half as long [1]
 
 
 @dataclass(frozen=True, slots=True)
 class Item:
-    """One thing to look at. `forbids` power when bad, `shortens` the run when doubtful; `mended_by` names the
-    events that settle it; `points_to` the faults it makes likelier; `part` is its place on the drawing."""
+    """One thing to look at.
+
+    `forbids` power when bad until it is mended, `shortens` the run when doubtful; `points_to` the faults it makes
+    likelier; `settled_by` is the repair that makes a finding that forbids nothing obsolete; `part` is its place on the
+    drawing.
+    """
 
     name: str
     title: str
     look_for: str
-    points_to: tuple[str, ...]
+    points_to: tuple[FaultKind, ...]
     part: str
     forbids: bool = False
     shortens: bool = False
-    mended_by: tuple[str, ...] = ("cleaned",)
+    settled_by: EventKind | None = None
     applies: Callable[[Motor], bool] = lambda motor: True
 
 
@@ -45,36 +49,38 @@ def _sensored(motor: Motor) -> bool:
     return motor.sensored
 
 
+_BENT, _CRACKED, _MOVED = FaultKind.BENT_SHAFT, FaultKind.CRACKED_MAGNET, FaultKind.TIMING_MOVED
+_SENSOR, _SHORTED, _WORN = FaultKind.FAILING_SENSOR, FaultKind.SHORTED_TURN, FaultKind.WORN_BEARING
 ITEMS: Mapping[str, Item] = {
     item.name: item
     for item in (
         Item("leads", "leads and joints", "bare strands, loose bullets, cold joints, a lead touching the can",
-             ("shorted_turn",), "winding", forbids=True, mended_by=("cleaned", "rewound")),
-        Item("screws", "screws", "stripped, missing, too long: can reach the windings", ("shorted_turn",), "winding",
+             (_SHORTED,), "winding", forbids=True),
+        Item("screws", "screws", "stripped, missing, too long: can reach the windings", (_SHORTED,), "winding",
              forbids=True),
-        Item("windings", "windings", "dark or smelling varnish, enamel rubbed through", ("shorted_turn",), "winding",
-             forbids=True, shortens=True, mended_by=("rewound",)),
-        Item("magnets", "magnets", "loose, shifted, chipped, rusty, swarf", ("cracked_magnet",), "magnets",
-             forbids=True, mended_by=("rotor_replaced",)),
-        Item("bell_seam", "bell seam", "ring lifting from the bell along the bond", ("bent_shaft",), "bell",
-             forbids=True, mended_by=("shaft_replaced", "rotor_replaced"), applies=_outrunner),
-        Item("wrap", "rotor wrap or sleeve", "frayed wrap, cracked sleeve, rub marks", ("cracked_magnet",), "magnets",
-             forbids=True, mended_by=("rotor_replaced",), applies=_inrunner),
+        Item("windings", "windings", "dark or smelling varnish, enamel rubbed through", (_SHORTED,), "winding",
+             forbids=True, shortens=True),
+        Item("magnets", "magnets", "loose, shifted, chipped, rusty, swarf", (_CRACKED,), "magnets",
+             forbids=True),
+        Item("bell_seam", "bell seam", "ring lifting from the bell along the bond", (_BENT,), "bell",
+             forbids=True, applies=_outrunner),
+        Item("wrap", "rotor wrap or sleeve", "frayed wrap, cracked sleeve, rub marks", (_CRACKED,), "magnets",
+             forbids=True, applies=_inrunner),
         Item("retention", "retention", "clip, shaft screw, circlip, washer, cushion ring: present and tight",
-             ("worn_bearing",), "shaft", forbids=True, mended_by=("shaft_replaced", "cleaned")),
-        Item("shaft", "shaft", "sight along it, roll it, play along and across", ("bent_shaft", "worn_bearing"),
-             "shaft"),
+             (_WORN,), "shaft", forbids=True),
+        Item("shaft", "shaft", "sight along it, roll it, play along and across", (_BENT, _WORN),
+             "shaft", settled_by=EventKind.SHAFT_REPLACED),
         Item("face_gap", "face gap", "spin by hand: does the gap between bell and base open and close?",
-             ("bent_shaft",), "gap", applies=_outrunner),
-        Item("air_gap", "air gap", "press the bell or rotor down: does it rub?", ("bent_shaft", "cracked_magnet"),
+             (_BENT,), "gap", applies=_outrunner, settled_by=EventKind.SHAFT_REPLACED),
+        Item("air_gap", "air gap", "press the bell or rotor down: does it rub?", (_BENT, _CRACKED),
              "gap"),
         Item("bearings", "bearings by hand", "smooth, dry, gritty, seized; grit is irregular, detents are regular",
-             ("worn_bearing",), "bearings", shortens=True, mended_by=("bearings_replaced",)),
+             (_WORN,), "bearings", shortens=True, settled_by=EventKind.BEARINGS_REPLACED),
         Item("sensor_port", "sensor board and port", "seated, clean, pins straight, cable sound",
-             ("failing_sensor", "timing_moved"), "sensors", applies=_sensored),
-        Item("end_bell", "end bell", "mark, screws tight, moved since last time?", ("timing_moved",), "sensors",
-             applies=_sensored),
-        Item("balance", "balance marks", "putty or drilling missing, fresh rub", ("cracked_magnet", "bent_shaft"),
+             (_SENSOR, _MOVED), "sensors", applies=_sensored, settled_by=EventKind.SENSOR_BOARD_REPLACED),
+        Item("end_bell", "end bell", "mark, screws tight, moved since last time?", (_MOVED,), "sensors",
+             applies=_sensored, settled_by=EventKind.TIMING_CHANGED),
+        Item("balance", "balance marks", "putty or drilling missing, fresh rub", (_CRACKED, _BENT),
              "magnets"),
     )
 }  # fmt: skip
@@ -89,56 +95,81 @@ def items_for(motor: Motor) -> list[Item]:
     return [item for item in ITEMS.values() if item.applies(motor)]
 
 
-def forbidding(found: Mapping[str, str]) -> list[Item]:
+def mended_by(event: Event) -> tuple[str, ...]:
+    """The items whose finding an event settles: a power ban only by a mending that names its item.
+
+    >>> from datetime import datetime
+    >>> mended_by(Event(EventKind.MENDED, datetime.min, item="leads"))
+    ('leads',)
+    >>> mended_by(Event(EventKind.CLEANED, datetime.min)), mended_by(Event(EventKind.BEARINGS_REPLACED, datetime.min))
+    ((), ('bearings',))
+    """
+    if event.event is EventKind.MENDED:
+        return (event.item,) if event.item in ITEMS else ()
+    return tuple(i.name for i in ITEMS.values() if i.settled_by is event.event)
+
+
+def forbidding(found: Mapping[str, Look]) -> list[Item]:
     """The items whose finding forbids power until it is mended or overruled.
 
     Parameters
     ----------
-    found : item name to one of STATES
+    found : mapping of str to Look
+        What was found of each item.
 
     Returns
     -------
     list of Item
 
+    Notes
+    -----
     Source: [1]_.
 
-    >>> [i.name for i in forbidding({"magnets": "bad", "shaft": "bad", "leads": "doubt"})]
+    Examples
+    --------
+    >>> [i.name for i in forbidding({"magnets": Look.BAD, "shaft": Look.BAD, "leads": Look.DOUBT})]
     ['magnets']
     """
-    return [ITEMS[name] for name, state in found.items() if state == "bad" and name in ITEMS and ITEMS[name].forbids]
+    return [ITEMS[name] for name, state in found.items() if state is Look.BAD and name in ITEMS and ITEMS[name].forbids]
 
 
-def hold_share(found: Mapping[str, str]) -> float:
+def hold_share(found: Mapping[str, Look]) -> float:
     """What share of the usual hold a motor may be given.
-
-    Formula: one half when an item marked as shortening the run is in doubt, else 1
 
     Parameters
     ----------
-    found : item name to one of STATES
+    found : mapping of str to Look
+        What was found of each item.
 
     Returns
     -------
-    float, 0.5 or 1
+    float
+        0.5 or 1.
+
+    Notes
+    -----
+    Formula: one half when an item marked as shortening the run is in doubt, else 1
 
     Source: [1]_.
 
-    >>> hold_share({"bearings": "doubt"}), hold_share({"shaft": "doubt"})
+    Examples
+    --------
+    >>> hold_share({"bearings": Look.DOUBT}), hold_share({"shaft": Look.DOUBT})
     (0.5, 1.0)
     """
-    short = any(state in ("doubt", "bad") and ITEMS[n].shortens for n, state in found.items() if n in ITEMS)
+    short = any(state in (Look.DOUBT, Look.BAD) and ITEMS[n].shortens for n, state in found.items() if n in ITEMS)
     return SHORT_HOLD if short else 1.0
 
 
-def suspicion(found: Mapping[str, str]) -> dict[str, str]:
+def suspicion(found: Mapping[str, Look]) -> dict[FaultKind, Look]:
     """The faults the eye points to, with the graver state of those that point there: doubt or bad.
 
-    >>> suspicion({"bearings": "doubt", "shaft": "bad"})
-    {'worn_bearing': 'bad', 'bent_shaft': 'bad'}
+    >>> [(str(f), str(s)) for f, s in suspicion({"bearings": Look.DOUBT, "shaft": Look.BAD}).items()]
+    [('worn_bearing', 'bad'), ('bent_shaft', 'bad')]
     """
-    raised: dict[str, str] = {}
+    raised: dict[FaultKind, Look] = {}
     for name, state in found.items():
-        if name in ITEMS and state in ("doubt", "bad"):
+        if name in ITEMS and state in (Look.DOUBT, Look.BAD):
             for fault in ITEMS[name].points_to:
-                raised[fault] = "bad" if "bad" in (state, raised.get(fault)) else "doubt"
+                raised[fault] = Look.BAD if Look.BAD in (state, raised.get(fault)) else Look.DOUBT
     return raised

@@ -10,10 +10,11 @@ References
 """
 
 import math
-from collections.abc import Sequence
 
 from waldhorn.core.errors import Refused
-from waldhorn.core.history import FULL_THROTTLE_PCT, MARKS, Conditions, Motor, Reading, Sample
+from waldhorn.core.history import Motor
+from waldhorn.core.making import Inputs, Made
+from waldhorn.core.vocabulary import Method, NoteKind
 
 REFERENCE_C = 25.0
 FLUX_PER_K = {"neodymium": -0.0011, "samarium-cobalt": -0.0004, "ferrite": -0.0020}  # reversible, 1/K [1]
@@ -23,23 +24,31 @@ UNKNOWN_TEMPERATURE_K = 6.0  # one sigma of a motor "at room temperature" that n
 def from_speed(rpm: float, volts: float) -> float:
     """KV from speed and the voltage at the motor.
 
-    Formula: KV = rpm / V
-
     Parameters
     ----------
-    rpm : float, rpm
-    volts : float, V, read at the motor at that moment
+    rpm : float
+        rpm.
+    volts : float
+        V, read at the motor at that moment.
 
     Returns
     -------
-    float, rpm/V
+    float
+        rpm/V.
 
     Raises
     ------
-    Refused : the voltage is not above zero
+    Refused
+        The voltage is not above zero.
+
+    Notes
+    -----
+    Formula: KV = rpm / V
 
     Source: definition.
 
+    Examples
+    --------
     >>> round(from_speed(25_120, 7.38))
     3404
     """
@@ -51,23 +60,31 @@ def from_speed(rpm: float, volts: float) -> float:
 def from_back_emf(rpm: float, volts_rms: float) -> float:
     """KV of a motor driven by the drill, from the RMS voltage between two leads.
 
-    Formula: KV = rpm / (√2 · V_rms)
-
     Parameters
     ----------
-    rpm : float, rpm, from the electrical frequency
-    volts_rms : float, V RMS between two leads
+    rpm : float
+        rpm, from the electrical frequency.
+    volts_rms : float
+        V RMS between two leads.
 
     Returns
     -------
-    float, rpm/V
+    float
+        rpm/V.
 
     Raises
     ------
-    Refused : the voltage is not above zero
+    Refused
+        The voltage is not above zero.
+
+    Notes
+    -----
+    Formula: KV = rpm / (√2 · V_rms)
 
     Source: peak of a sine, [1]_.
 
+    Examples
+    --------
     >>> round(from_back_emf(1_000, 0.5 / math.sqrt(2)))
     2000
     """
@@ -79,20 +96,28 @@ def at_reference_temperature(kv: float, motor_c: float, magnet: str) -> float:
 
     The flux of a warm magnet falls, so KV reads high when warm.
 
-    Formula: KV(25 °C) = KV · (1 + α · (T − 25)), α per kelvin of the magnet material
-
     Parameters
     ----------
-    kv : float, rpm/V
-    motor_c : float, °C
-    magnet : str, neodymium, samarium-cobalt or ferrite
+    kv : float
+        rpm/V.
+    motor_c : float
+        °C.
+    magnet : str
+        Neodymium, samarium-cobalt or ferrite.
 
     Returns
     -------
-    float, rpm/V
+    float
+        rpm/V.
+
+    Notes
+    -----
+    Formula: KV(25 °C) = KV · (1 + α · (T − 25)), α per kelvin of the magnet material
 
     Source: reversible temperature coefficients, [1]_.
 
+    Examples
+    --------
     >>> round(at_reference_temperature(3400, 45, "neodymium"), 1)
     3325.2
     """
@@ -102,25 +127,35 @@ def at_reference_temperature(kv: float, motor_c: float, magnet: str) -> float:
 def without_winding_drop(rpm: float, volts: float, amps: float, resistance_ohm: float) -> float:
     """KV with the drop across the winding taken out.
 
-    Formula: KV₀ = rpm / (V − I0 · R)
-
     Parameters
     ----------
-    rpm : float, rpm
-    volts : float, V at the motor
-    amps : float, A, no-load current
-    resistance_ohm : float, Ω between two leads
+    rpm : float
+        rpm.
+    volts : float
+        V at the motor.
+    amps : float
+        A, no-load current.
+    resistance_ohm : float
+        Ω between two leads.
 
     Returns
     -------
-    float, rpm/V
+    float
+        rpm/V.
 
     Raises
     ------
-    Refused : the drop is as large as the voltage
+    Refused
+        The drop is as large as the voltage.
+
+    Notes
+    -----
+    Formula: KV₀ = rpm / (V − I0 · R)
 
     Source: [1]_.
 
+    Examples
+    --------
     >>> round(without_winding_drop(25_000, 7.4, 2.0, 0.02), 1)
     3396.7
     """
@@ -132,59 +167,23 @@ def label(motor: Motor) -> float | None:
     return motor.label_kv
 
 
-def samples(readings: Sequence[Reading], motor: Motor) -> list[Sample]:
-    """KV at 25 °C of each full-throttle run of one check.
-
-    Parameters
-    ----------
-    readings : the accepted readings of one check, in any order
-    motor : Motor, for its magnet material
-
-    Returns
-    -------
-    list of Sample, by run; `raw` is KV as it was read. A run without a noted temperature is taken to be at
-    25 °C and says so, with a further uncertainty of α · 6 K.
-    """
-    volts = {_key(r): r.value for r in readings if r.measure == "supply_volts"}
-    found: dict[tuple[int, str, str], tuple[float, Conditions]] = {}
-    for reading in readings:
-        if not at_full_throttle(reading):
-            continue
-        if reading.measure == "rpm" and volts.get(_key(reading), 0) > 0:
-            supply = volts[_key(reading)]
-            found.setdefault(_place(reading), (_kv_of(reading, supply), reading.conditions))
-        elif reading.measure == "kv":
-            found[_place(reading)] = (reading.value, reading.conditions)
-    return [
-        _sample(raw, run, conditions, motor)
-        for (run, _, _), (raw, conditions) in sorted(found.items(), key=lambda i: i[0])
-    ]
+def of_run(given: Inputs) -> Made:
+    """KV at 25 °C of a run in which speed and volts were read."""
+    rpm, volts = given.one("rpm"), given.one("supply_volts")
+    raw = from_back_emf(rpm, volts) if given.conditions.method == Method.BACK_EMF else from_speed(rpm, volts)
+    return at_25(raw, given)
 
 
-def at_full_throttle(reading: Reading) -> bool:
-    """Whether a reading was taken at full throttle in the standard run (no throttle noted means full)."""
-    throttle = reading.conditions.throttle_pct
-    if reading.note.startswith(MARKS):
-        return False
-    return throttle is None or throttle >= FULL_THROTTLE_PCT - 0.5
+def of_reading(given: Inputs) -> Made:
+    """KV at 25 °C of a run in which KV itself was read."""
+    return at_25(given.one("kv"), given)
 
 
-def _kv_of(rpm: Reading, volts: float) -> float:
-    if rpm.conditions.method == "back-emf":
-        return from_back_emf(rpm.value, volts)
-    return from_speed(rpm.value, volts)
-
-
-def _key(reading: Reading) -> tuple[int, str, float | None]:
-    return (reading.run, reading.conditions.rig, reading.conditions.throttle_pct)
-
-
-def _place(reading: Reading) -> tuple[int, str, str]:
-    return (reading.run, reading.conditions.rig, reading.conditions.method)
-
-
-def _sample(raw: float, run: int, conditions: Conditions, motor: Motor) -> Sample:
-    if conditions.motor_c is None:
-        doubt = abs(FLUX_PER_K[motor.magnet]) * UNKNOWN_TEMPERATURE_K * 100
-        return Sample(raw, run, conditions, raw, doubt, "motor temperature not noted, taken as 25 °C")
-    return Sample(at_reference_temperature(raw, conditions.motor_c, motor.magnet), run, conditions, raw)
+def at_25(raw: float, given: Inputs) -> Made:
+    """KV as read, brought to 25 °C; a motor whose temperature was not noted is taken to be at 25 °C, with the doubt
+    that brings."""
+    warm = given.conditions.motor_c
+    if warm is None:
+        doubt = abs(FLUX_PER_K[given.motor.magnet]) * UNKNOWN_TEMPERATURE_K * 100
+        return Made(raw, raw, doubt, note=NoteKind.TEMPERATURE_ASSUMED)
+    return Made(at_reference_temperature(raw, warm, given.motor.magnet), raw)

@@ -35,18 +35,23 @@ class LoadRow:
 def power(row: LoadRow) -> float | None:
     """Electrical power of a row.
 
-    Formula: P = V·I, the shown watts where volts or amps are missing
-
     Parameters
     ----------
     row : LoadRow
 
     Returns
     -------
-    float, W, or None
+    float
+        W, or None.
+
+    Notes
+    -----
+    Formula: P = V·I, the shown watts where volts or amps are missing
 
     Source: definition.
 
+    Examples
+    --------
     >>> round(power(LoadRow("6x4", load_v=11.1, amps=20)), 1)
     222.0
     """
@@ -56,18 +61,23 @@ def power(row: LoadRow) -> float | None:
 def watts_mismatch(row: LoadRow) -> float | None:
     """How far the shown watts are from volts times amps.
 
-    Formula: 100·(W / (V·I) − 1)
-
     Parameters
     ----------
     row : LoadRow
 
     Returns
     -------
-    float, percent, or None when one of the three is missing; over 3 % one of them is not to be believed
+    float
+        percent, or None when one of the three is missing; over 3 % one of them is not to be believed.
+
+    Notes
+    -----
+    Formula: 100·(W / (V·I) − 1)
 
     Source: [2]_.
 
+    Examples
+    --------
     >>> round(watts_mismatch(LoadRow("6x4", load_v=11.1, amps=20, watts=240)), 1)
     8.1
     """
@@ -79,22 +89,29 @@ def watts_mismatch(row: LoadRow) -> float | None:
 def sag(rest_v: float, load_v: float) -> float:
     """How far the supply sags under load.
 
-    Formula: sag = 100·(1 − V_load / V_rest)
-
     Parameters
     ----------
-    rest_v, load_v : float, V
+    rest_v, load_v : float
+        V.
 
     Returns
     -------
-    float, percent
+    float
+        percent.
 
     Raises
     ------
-    Refused : the voltage at rest is not above zero
+    Refused
+        The voltage at rest is not above zero.
+
+    Notes
+    -----
+    Formula: sag = 100·(1 − V_load / V_rest)
 
     Source: definition.
 
+    Examples
+    --------
     >>> round(sag(12.6, 11.1), 1)
     11.9
     """
@@ -106,23 +123,31 @@ def sag(rest_v: float, load_v: float) -> float:
 def grams_per_watt(thrust_g: float, watts: float) -> float:
     """Thrust bought by each watt.
 
-    Formula: g/W = thrust / P
-
     Parameters
     ----------
-    thrust_g : float, g
-    watts : float, W, above 0
+    thrust_g : float
+        g.
+    watts : float
+        W, above 0.
 
     Returns
     -------
-    float, g/W
+    float
+        g/W.
 
     Raises
     ------
-    Refused : the power is not above zero
+    Refused
+        The power is not above zero.
+
+    Notes
+    -----
+    Formula: g/W = thrust / P
 
     Source: [2]_.
 
+    Examples
+    --------
     >>> grams_per_watt(900, 180)
     5.0
     """
@@ -134,18 +159,24 @@ def grams_per_watt(thrust_g: float, watts: float) -> float:
 def thrust_to_mass(thrust_g: float, mass_g: float) -> float:
     """Thrust against the mass of the motor.
 
-    Formula: thrust / mass
-
     Parameters
     ----------
-    thrust_g, mass_g : float, g, mass above 0
+    thrust_g, mass_g : float
+        g, mass above 0.
 
     Returns
     -------
-    float, no unit
+    float
+        No unit.
+
+    Notes
+    -----
+    Formula: thrust / mass
 
     Source: definition.
 
+    Examples
+    --------
     >>> thrust_to_mass(900, 180)
     5.0
     """
@@ -155,18 +186,23 @@ def thrust_to_mass(thrust_g: float, mass_g: float) -> float:
 def running_current(bench_a: float) -> tuple[float, float]:
     """Current to be expected under way.
 
-    Formula: bench current × 0.60 to 0.65
-
     Parameters
     ----------
-    bench_a : float, A, on the stand
+    bench_a : float
+        A, on the stand.
 
     Returns
     -------
     (low, high) in A
 
+    Notes
+    -----
+    Formula: bench current × 0.60 to 0.65
+
     Source: [2]_.
 
+    Examples
+    --------
     >>> running_current(40)
     (24.0, 26.0)
     """
@@ -176,8 +212,6 @@ def running_current(bench_a: float) -> tuple[float, float]:
 def means_heat(row: LoadRow) -> bool:
     """Whether a row is high power with low efficiency.
 
-    Formula: P > 100 W and g/W < 4
-
     Parameters
     ----------
     row : LoadRow
@@ -186,8 +220,14 @@ def means_heat(row: LoadRow) -> bool:
     -------
     bool
 
+    Notes
+    -----
+    Formula: P > 100 W and g/W < 4
+
     Source: [2]_.
 
+    Examples
+    --------
     >>> means_heat(LoadRow("8x6", load_v=10.8, amps=30, thrust_g=900))
     True
     """

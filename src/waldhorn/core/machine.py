@@ -32,21 +32,27 @@ class Ranking:
 def rank(values: Mapping[str, float], metered: bool = False, suspect: str = "") -> Ranking:
     """Rank the motors of one machine.
 
-    Formula: the worst is the culprit when it exceeds the next by 2·√2·s (hand: s = 0.5 points and at least 1 point
-    above the median; accelerometer: s = 10 %)
-
     Parameters
     ----------
-    values : motor to points 0 to 5, or to g rms when `metered`
+    values : mapping of str to float
+        By motor: points 0 to 5, or g rms when `metered`.
     metered : bool
-    suspect : str, the motor that looked bent, if one did
+    suspect : str
+        The motor that looked bent, if one did.
 
     Returns
     -------
     Ranking
 
+    Notes
+    -----
+    Formula: the worst is the culprit when it exceeds the next by 2·√2·s (hand: s = 0.5 points and at least 1 point
+    above the median; accelerometer: s = 10 %)
+
     Source: [1]_.
 
+    Examples
+    --------
     >>> rank({"left": 1.0, "right": 4.0, "stern": 1.0}).culprit
     'right'
     """

@@ -14,18 +14,24 @@ AGREE_SIGMA = 2.0
 def strength_from_detent(now_nmm: float, baseline_nmm: float) -> float:
     """Magnet strength against the baseline, from detent.
 
-    Formula: b = √(T / T₀)
-
     Parameters
     ----------
-    now_nmm, baseline_nmm : float, same unit, above 0
+    now_nmm, baseline_nmm : float
+        Same unit, above 0.
 
     Returns
     -------
-    float, 1 is as it was
+    float
+        1 is as it was.
+
+    Notes
+    -----
+    Formula: b = √(T / T₀)
 
     Source: cogging goes with the square of the flux, [1]_.
 
+    Examples
+    --------
     >>> round(strength_from_detent(15.9, 18.4), 3)
     0.93
     """
@@ -35,18 +41,24 @@ def strength_from_detent(now_nmm: float, baseline_nmm: float) -> float:
 def strength_from_kv(now_kv: float, baseline_kv: float) -> float:
     """Magnet strength against the baseline, from KV.
 
-    Formula: b = KV₀ / KV
-
     Parameters
     ----------
-    now_kv, baseline_kv : float, rpm/V at 25 °C, timing unchanged
+    now_kv, baseline_kv : float
+        rpm/V at 25 °C, timing unchanged.
 
     Returns
     -------
-    float, 1 is as it was
+    float
+        1 is as it was.
+
+    Notes
+    -----
+    Formula: b = KV₀ / KV
 
     Source: speed per volt goes with the inverse of the flux, [1]_.
 
+    Examples
+    --------
     >>> round(strength_from_kv(3660, 3400), 3)
     0.929
     """
@@ -56,19 +68,25 @@ def strength_from_kv(now_kv: float, baseline_kv: float) -> float:
 def strengths_agree(from_kv: float, u_kv: float, from_detent: float, u_detent: float) -> bool:
     """Whether the two estimates of magnet strength agree; where they do not, the magnets are not the fault.
 
-    Formula: |b_KV − b_T| ≤ 2·√(u_KV² + u_T²)
-
     Parameters
     ----------
-    from_kv, from_detent : float, 1 is as it was
-    u_kv, u_detent : float, their standard uncertainties
+    from_kv, from_detent : float
+        1 is as it was.
+    u_kv, u_detent : float
+        Their standard uncertainties.
 
     Returns
     -------
     bool
 
+    Notes
+    -----
+    Formula: |b_KV − b_T| ≤ 2·√(u_KV² + u_T²)
+
     Source: [4]_.
 
+    Examples
+    --------
     >>> strengths_agree(0.94, 0.005, 0.93, 0.01), strengths_agree(0.94, 0.005, 1.0, 0.01)
     (True, False)
     """

@@ -1,17 +1,23 @@
 """The registry: every measure a reading can carry, and every quantity a motor is judged by.
 
-A *measure* is what is written down (volts, rpm, a peak in N·mm). A *quantity* is what is judged: it is made of
-the readings of one check (KV from rpm and volts), compares only under equal conditions, and has limits. To add
-one: write its module in this package, add its entry here, and give it a panel. Nothing else knows the list.
+A *measure* is what is written down (volts, rpm, a peak in N·mm). A *quantity* is what is judged: it is made of the
+readings of one check (KV from rpm and volts), compares only under equal conditions, and has limits. To add one: write
+its module in this package, add its entry here, and give it a step. Nothing else knows the list.
+
+References
+----------
+.. [1] Bench practice, for limits, repeatability, signatures and what resets what.
 """
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from types import MappingProxyType
 
-from waldhorn.core import current, detent, gap, kv, machine, noise, own_figures, steadiness, thermal, timing
-from waldhorn.core.history import Motor, Reading, Sample
+from waldhorn.core import current, detent, gap, kv, machine, noise, resistance, steadiness, thermal, timing
+from waldhorn.core.history import Motor
+from waldhorn.core.making import Recipe, as_read
 from waldhorn.core.units import DIMENSIONS
+from waldhorn.core.vocabulary import EventKind, FaultKind, Verdict
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,18 +43,32 @@ class Limits:
     act: float
 
 
+@dataclass(frozen=True, slots=True)
+class BenchTest:
+    """The test of the bench that yields a quantity: the step that does it, what to do in words, its standard
+    uncertainty when done once against an own baseline (change unit), and how long it takes."""
+
+    step: str
+    words: str
+    u: float
+    seconds: int
+    sensored_only: bool = False
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Quantity:
     """A quantity that is judged.
 
-    `samples` makes it of one check's accepted readings of the measures it is `made_of`. `same` names the conditions
-    that must agree before two samples compare. `relative` changes are in percent of the baseline, others in the
-    quantity's own unit; limits of an `absolute` one lie on the value itself. `direction` is +1 when only a rise is
-    bad, -1 when only a fall is, 0 when both are. `repeatability` is one standard deviation of a repeat, in the change
-    unit; `resolution` one step of the display, likewise. `natural_spread` is one standard deviation between sound
-    motors of one model, in the change unit, `typical` the value of a sound motor where that is known of all.
-    `against_machine` quantities compare with the other motors of the machine. `worst_means` is the answer when this
-    one alone is past its act limit. `sayings` word a rise, a fall and no change.
+    `made` are the recipes that make it of a check's readings, the first that applies to a run wins. `same` names the
+    conditions that must agree before two observations compare; `reset_by` the events that void its past. `signature`
+    is its change for each fault at its act limit, in the change unit; faults of `either_way` may move it in both
+    directions. `relative` changes are in percent of the baseline, others in the quantity's own unit; limits of an
+    `absolute` one lie on the value itself. `direction` is +1 when only a rise is bad, -1 when only a fall is, 0 when
+    both are. `repeatability` is one standard deviation of a repeat, in the change unit; `resolution` one step of the
+    display, likewise. `natural_spread` is one standard deviation between sound motors of one model, in the change
+    unit, `typical` the value of a sound motor where that is known of all. `against_machine` quantities compare with
+    the other motors of the machine. `worst_means` is the answer when this one alone is past its act limit. `sayings`
+    word a rise, a fall and no change; `part` is where it sits on the drawing.
     """
 
     name: str
@@ -57,9 +77,12 @@ class Quantity:
     unit: str
     limits: Limits
     repeatability: float
-    made_of: frozenset[str]
-    samples: Callable[[Sequence[Reading], Motor], list[Sample]]
+    made: tuple[Recipe, ...]
     same: tuple[str, ...] = ("rig",)
+    reset_by: frozenset[EventKind] = frozenset()
+    signature: Mapping[FaultKind, float] = field(default_factory=dict)
+    either_way: frozenset[FaultKind] = frozenset()
+    test: BenchTest | None = None
     relative: bool = False
     absolute: bool = False
     against_machine: bool = False
@@ -68,13 +91,24 @@ class Quantity:
     natural_spread: float = 0.0
     typical: float | None = None
     decimals: int = 1
-    worst_means: str = "repair"
+    worst_means: Verdict = Verdict.REPAIR
     label: Callable[[Motor], float | None] = field(default=lambda motor: None)
     sayings: tuple[str, str, str] = ("{} more", "{} less", "as before")
+    part: str = ""
 
     @property
     def change_unit(self) -> str:
         return "%" if self.relative else self.unit
+
+    @property
+    def primaries(self) -> tuple[str, ...]:
+        """The measures an observation starts from."""
+        return tuple(recipe.of for recipe in self.made)
+
+    @property
+    def inputs(self) -> frozenset[str]:
+        """Every measure it is made of."""
+        return frozenset(m for recipe in self.made for m in recipe.inputs)
 
 
 def _measures(*rows: tuple[str, str, str, float, float]) -> Mapping[str, Measure]:
@@ -99,10 +133,11 @@ MEASURES: Mapping[str, Measure] = _measures(
     ("vibration", "vibration", "points", 0, 5),
     ("vibration_rms", "vibration", "acceleration", 0, 500),
     ("temperature", "temperature", "temperature", -40, 300),
+    ("temperature_before", "temperature before the run", "temperature", -40, 300),
+    ("run_energy", "energy of the standard run", "energy", 0, 10_000_000),
     ("electrical_frequency", "electrical frequency", "frequency", 0, 100_000),
-    ("rotor_asymmetry", "rotor asymmetry", "percent", 0, 100),
-    ("sensor_strength_deviation", "sensor strength deviation", "percent", 0, 100),
-    ("end_bell_deviation", "end bell deviation", "angle", -90, 90),
+    ("magnet_unevenness", "magnet unevenness", "percent", 0, 100),
+    ("sensor_level_spread", "sensor level spread", "percent", 0, 100),
     ("rest_volts", "volts at rest", "voltage", 0, 100),
     ("load_volts", "volts under load", "voltage", 0, 100),
     ("load_current", "amps under load", "current", 0, 1_000),
@@ -114,6 +149,12 @@ MEASURES: Mapping[str, Measure] = _measures(
     ("winding_resistance_ab", "winding resistance A to B", "resistance", 0.01, 1_000_000),
     ("winding_resistance_bc", "winding resistance B to C", "resistance", 0.01, 1_000_000),
     ("winding_resistance_ca", "winding resistance C to A", "resistance", 0.01, 1_000_000),
+    ("back_emf_a", "back-EMF A", "voltage", 0, 100),
+    ("back_emf_b", "back-EMF B", "voltage", 0, 100),
+    ("back_emf_c", "back-EMF C", "voltage", 0, 100),
+    ("coast_down_time", "time to stop", "duration", 0, 600),
+    ("friction_torque", "friction torque", "moment", 0, 1_000_000),
+    ("loss_slope", "speed-dependent loss", "torque_per_speed", 0, 1_000_000),
 )
 
 
@@ -121,99 +162,133 @@ def _named(title: str, more: str = "{} higher", less: str = "{} lower") -> tuple
     return (f"{title} {more}", f"{title} {less}", f"{title} the same")
 
 
-QUANTITIES: Mapping[str, Quantity] = MappingProxyType(
-    {
-        q.name: q
-        for q in (
-            Quantity(
-                made_of=frozenset(("kv", "rpm", "supply_volts")),
-                name="kv", title="KV", symbol="KV", unit="rpm/V", limits=Limits(3, 6), repeatability=0.5,
-                samples=kv.samples, same=("method", "rig", "throttle_pct", "timing_set_deg"), relative=True,
-                direction=0, resolution=0.05, natural_spread=1.5, decimals=0, worst_means="retire", label=kv.label,
-                sayings=_named("KV"),
-            ),
-            Quantity(
-                made_of=frozenset(("no_load_current", "supply_volts")),
-                name="no_load_current", title="no-load current", symbol="A", unit="A", limits=Limits(15, 30),
-                repeatability=3, samples=current.samples,
-                same=("rig", "throttle_pct", "supply_v", "timing_set_deg", "motor_c"), relative=True, resolution=0.5,
-                natural_spread=8, decimals=2, sayings=("Draws {} more", "Draws {} less", "Draws the same"),
-            ),
-            Quantity(
-                made_of=frozenset(("rpm_p2p", "rpm")),
-                name="steadiness", title="steadiness", symbol="±", unit="%", limits=Limits(0.5, 1.5),
-                repeatability=0.06, samples=steadiness.samples, same=("rig", "throttle_pct"), absolute=True,
-                resolution=0.02, natural_spread=0.1, typical=0.2, decimals=2, sayings=_named("Speed wanders"),
-            ),
-            Quantity(
-                made_of=frozenset((*timing.PHASES, "timing_mean")),
-                name="timing_mean", title="timing", symbol="°", unit="°", limits=Limits(2, 4), repeatability=0.5,
-                samples=timing.samples, same=("rig", "timing_set_deg"), direction=0, resolution=0.1, natural_spread=3,
-                sayings=("Timing {} further on", "Timing {} back", "Timing the same"),
-            ),
-            Quantity(
-                made_of=frozenset((*timing.PHASES,)),
-                name="timing_spread", title="timing spread", symbol="Δ°", unit="°", limits=Limits(2, 4),
-                repeatability=0.5, samples=timing.spread_samples, same=("rig",), absolute=True, resolution=0.1,
-                natural_spread=0.4, typical=0.9, sayings=_named("Phases", "{} further apart", "{} closer"),
-            ),
-            Quantity(
-                made_of=frozenset(("noise_avg", "noise_background")),
-                name="noise_avg", title="noise", symbol="dB", unit="dB", limits=Limits(3, 6), repeatability=1,
-                samples=noise.samples, same=("rig", "placement", "throttle_pct"), resolution=0.1, natural_spread=1.5,
-                sayings=("{} louder", "{} quieter", "As loud"),
-            ),
-            Quantity(
-                made_of=frozenset(("temperature",)),
-                name="temperature", title="heat", symbol="K", unit="K", limits=Limits(8, 15), repeatability=1.5,
-                samples=thermal.samples, same=("rig", "throttle_pct", "timing_set_deg"), resolution=0.1,
-                natural_spread=3, sayings=("Runs {} hotter", "Runs {} cooler", "Runs as warm"),
-            ),
-            Quantity(
-                made_of=frozenset(("detent_peak",)),
-                name="detent_peak", title="detent", symbol="D", unit="N·mm", limits=Limits(6, 12), repeatability=5,
-                samples=detent.samples, relative=True, direction=-1, resolution=0.5, natural_spread=4,
-                worst_means="retire", sayings=_named("Detent", "{} stronger", "{} weaker"),
-            ),
-            Quantity(
-                made_of=frozenset(("detent_peak",)),
-                name="detent_variation", title="detent variation", symbol="Dv", unit="%", limits=Limits(30, 60),
-                repeatability=20, samples=detent.variation_samples, relative=True, natural_spread=30,
-                worst_means="retire", sayings=_named("Detent varies", "{} more", "{} less"),
-            ),
-            Quantity(
-                made_of=frozenset(("gap",)),
-                name="run_out", title="run-out", symbol="mm", unit="mm", limits=Limits(0.08, 0.15),
-                repeatability=0.014, samples=gap.samples, same=(), absolute=True, resolution=0.005,
-                natural_spread=0.02, typical=0.02, decimals=2, sayings=_named("Run-out"),
-            ),
-            Quantity(
-                made_of=frozenset(("vibration",)),
-                name="vibration", title="vibration", symbol="V", unit="points", limits=Limits(1, 2),
-                repeatability=machine.HAND_S, samples=own_figures.samples_of("vibration"),
-                same=("throttle_pct", "placement"), against_machine=True, resolution=0.5, natural_spread=0.5,
-                sayings=("Shakes {} more", "Shakes {} less", "Shakes no more"),
-            ),
-            Quantity(
-                made_of=frozenset(("rotor_asymmetry",)),
-                name="rotor_asymmetry", title="rotor asymmetry", symbol="RA", unit="%", limits=Limits(50, 100),
-                repeatability=10, samples=own_figures.samples_of("rotor_asymmetry"), relative=True,
-                natural_spread=30, worst_means="retire", sayings=_named("Rotor asymmetry"),
-            ),
-            Quantity(
-                made_of=frozenset(("sensor_strength_deviation",)),
-                name="sensor_strength_deviation", title="sensor strength", symbol="SS", unit="%",
-                limits=Limits(50, 100), repeatability=10,
-                samples=own_figures.samples_of("sensor_strength_deviation"), relative=True, natural_spread=30,
-                sayings=_named("Sensor strength deviates", "{} more", "{} less"),
-            ),
-        )
-    }
+BEARINGS, ROTOR, SHAFT, TIMING, BOARD, REWOUND = (
+    EventKind.BEARINGS_REPLACED, EventKind.ROTOR_REPLACED, EventKind.SHAFT_REPLACED, EventKind.TIMING_CHANGED,
+    EventKind.SENSOR_BOARD_REPLACED, EventKind.REWOUND,
 )  # fmt: skip
+DEMAG, CRACKED, WORN, BENT, SHORTED, MOVED, SENSOR = (
+    FaultKind.DEMAGNETISED_ROTOR, FaultKind.CRACKED_MAGNET, FaultKind.WORN_BEARING, FaultKind.BENT_SHAFT,
+    FaultKind.SHORTED_TURN, FaultKind.TIMING_MOVED, FaultKind.FAILING_SENSOR,
+)  # fmt: skip
+_PULL_WORDS = "full-throttle pull"
+
+_ENTRIES = (
+    Quantity(
+        name="kv", title="KV", symbol="KV", unit="rpm/V", limits=Limits(3, 6), repeatability=0.5,
+        made=(
+            Recipe(of="kv", make=kv.of_reading, full_throttle=True),
+            Recipe(of="rpm", run=("supply_volts",), make=kv.of_run, full_throttle=True),
+        ),
+        same=("method", "rig", "throttle_pct", "timing_set_deg"), reset_by=frozenset({ROTOR, TIMING, BOARD, REWOUND}),
+        signature={DEMAG: 6, CRACKED: 2, WORN: -0.15, BENT: -0.05, SHORTED: 4, MOVED: 2}, either_way=frozenset({MOVED}),
+        test=BenchTest("pull", _PULL_WORDS, 0.6, 40), relative=True, direction=0, resolution=0.05, natural_spread=1.5,
+        decimals=0, worst_means=Verdict.RETIRE, label=kv.label, sayings=_named("KV"), part="magnets",
+    ),
+    Quantity(
+        name="no_load_current", title="no-load current", symbol="A", unit="A", limits=Limits(15, 30), repeatability=3,
+        made=(Recipe(of="no_load_current", run_maybe=("supply_volts",), make=current.of_run, full_throttle=True),),
+        same=("rig", "throttle_pct", "supply_v", "timing_set_deg", "motor_c"),
+        reset_by=frozenset({BEARINGS, ROTOR, TIMING, BOARD, REWOUND}),
+        signature={DEMAG: 5, CRACKED: 5, WORN: 30, BENT: 12, SHORTED: 80, MOVED: 22}, either_way=frozenset({MOVED}),
+        test=BenchTest("pull", _PULL_WORDS, 4.0, 40), relative=True, resolution=0.5, natural_spread=8, decimals=2,
+        sayings=("Draws {} more", "Draws {} less", "Draws the same"), part="bearings",
+    ),
+    Quantity(
+        name="steadiness", title="steadiness", symbol="±", unit="%", limits=Limits(0.5, 1.5), repeatability=0.06,
+        made=(Recipe(of="rpm_p2p", run=("rpm",), make=steadiness.of_run, full_throttle=True),),
+        same=("rig", "throttle_pct"), reset_by=frozenset({BEARINGS, ROTOR, SHAFT, REWOUND}),
+        signature={CRACKED: 1.5, WORN: 1.2, BENT: 0.8, SHORTED: 0.6, SENSOR: 1},
+        test=BenchTest("pull", "steadiness at full throttle", 0.1, 40), absolute=True, resolution=0.02,
+        natural_spread=0.1, typical=0.2, decimals=2, sayings=_named("Speed wanders"), part="shaft",
+    ),
+    Quantity(
+        name="timing_mean", title="timing", symbol="°", unit="°", limits=Limits(2, 4), repeatability=0.5,
+        made=(
+            Recipe(of="timing_a", run=("timing_b", "timing_c"), make=timing.mean_of_run),
+            as_read("timing_mean"),
+        ),
+        same=("rig", "timing_set_deg"), reset_by=frozenset({ROTOR, TIMING, BOARD, REWOUND}),
+        signature={MOVED: 4, SENSOR: 2}, either_way=frozenset({MOVED, SENSOR}),
+        test=BenchTest("timing", "timing sweep", 0.7, 60, sensored_only=True), direction=0, resolution=0.1,
+        natural_spread=3, sayings=("Timing {} further on", "Timing {} back", "Timing the same"), part="sensors",
+    ),
+    Quantity(
+        name="timing_spread", title="timing spread", symbol="Δ°", unit="°", limits=Limits(2, 4), repeatability=0.5,
+        made=(Recipe(of="timing_a", run=("timing_b", "timing_c"), make=timing.spread_of_run),),
+        reset_by=frozenset({ROTOR, BOARD, REWOUND}), signature={CRACKED: 3, BENT: 0.5, SHORTED: 1, SENSOR: 4},
+        test=BenchTest("timing", "timing sweep", 0.7, 60, sensored_only=True), absolute=True, resolution=0.1,
+        natural_spread=0.4, typical=0.9, sayings=_named("Phases", "{} further apart", "{} closer"), part="sensors",
+    ),
+    Quantity(
+        name="noise_avg", title="noise", symbol="dB", unit="dB", limits=Limits(3, 6), repeatability=1,
+        made=(Recipe(of="noise_avg", beside=("noise_background",), make=noise.of_reading),),
+        same=("rig", "placement", "distance_cm", "meter", "throttle_pct"),
+        reset_by=frozenset({BEARINGS, ROTOR, SHAFT, TIMING, BOARD, REWOUND}),
+        signature={CRACKED: 4, WORN: 6, BENT: 5, SHORTED: 1, MOVED: 0.5, SENSOR: 1}, either_way=frozenset({MOVED}),
+        test=BenchTest("noise", "noise at the lowest setting", 1.3, 40), resolution=0.1, natural_spread=1.5,
+        sayings=("{} louder", "{} quieter", "As loud"), part="bearings",
+    ),
+    Quantity(
+        name="temperature", title="heat", symbol="K", unit="K", limits=Limits(8, 15), repeatability=1.5,
+        made=(Recipe(of="temperature", make=thermal.of_reading),), same=("rig", "throttle_pct", "timing_set_deg"),
+        reset_by=frozenset({BEARINGS, ROTOR, TIMING, BOARD, REWOUND}),
+        signature={DEMAG: 1, CRACKED: 3, WORN: 8, BENT: 3, SHORTED: 25, MOVED: 8}, either_way=frozenset({MOVED}),
+        test=BenchTest("heat", "temperature after the standard run", 2.0, 120), resolution=0.1, natural_spread=3,
+        sayings=("Runs {} hotter", "Runs {} cooler", "Runs as warm"), part="winding",
+    ),
+    Quantity(
+        name="detent_peak", title="detent", symbol="D", unit="N·mm", limits=Limits(6, 12), repeatability=5,
+        made=(Recipe(of="detent_peak", together=True, make=detent.median_of_run),),
+        reset_by=frozenset({ROTOR, REWOUND}), signature={DEMAG: -12, CRACKED: -5},
+        test=BenchTest("detent", "detent, cold and unpowered", 3.0, 90), relative=True, direction=-1, resolution=0.5,
+        natural_spread=4, worst_means=Verdict.RETIRE, sayings=_named("Detent", "{} stronger", "{} weaker"),
+        part="magnets",
+    ),
+    Quantity(
+        name="detent_variation", title="detent variation", symbol="Dv", unit="%", limits=Limits(30, 60),
+        repeatability=20, made=(Recipe(of="detent_peak", together=True, make=detent.variation_of_run),),
+        reset_by=frozenset({ROTOR, REWOUND}), signature={CRACKED: 60, BENT: 40}, relative=True, natural_spread=30,
+        worst_means=Verdict.RETIRE, sayings=_named("Detent varies", "{} more", "{} less"),
+    ),
+    Quantity(
+        name="run_out", title="run-out", symbol="mm", unit="mm", limits=Limits(0.08, 0.15), repeatability=0.014,
+        made=(Recipe(of="gap", together=True, make=gap.of_run),), same=(),
+        reset_by=frozenset({ROTOR, SHAFT, REWOUND}), signature={BENT: 0.15},
+        test=BenchTest("gap", "gap at four clock positions", 0.014, 90), absolute=True, resolution=0.005,
+        natural_spread=0.02, typical=0.02, decimals=2, sayings=_named("Run-out"), part="gap",
+    ),
+    Quantity(
+        name="vibration", title="vibration", symbol="V", unit="points", limits=Limits(1, 2),
+        repeatability=machine.HAND_S, made=(as_read("vibration"),), same=("throttle_pct", "placement"),
+        reset_by=frozenset({BEARINGS, ROTOR, SHAFT, REWOUND}), signature={CRACKED: 2, WORN: 1, BENT: 2},
+        against_machine=True, resolution=0.5, natural_spread=0.5,
+        sayings=("Shakes {} more", "Shakes {} less", "Shakes no more"), part="shaft",
+    ),
+    Quantity(
+        name="magnet_unevenness", title="magnet unevenness", symbol="Mu", unit="%", limits=Limits(50, 100),
+        repeatability=10, made=(as_read("magnet_unevenness"),), reset_by=frozenset({ROTOR, REWOUND}),
+        signature={CRACKED: 100}, relative=True, natural_spread=30, worst_means=Verdict.RETIRE,
+        sayings=_named("Magnet unevenness"),
+    ),
+    Quantity(
+        name="sensor_level_spread", title="sensor level spread", symbol="Sl", unit="%", limits=Limits(50, 100),
+        repeatability=10, made=(as_read("sensor_level_spread"),), reset_by=frozenset({BOARD, REWOUND}),
+        signature={SENSOR: 100}, relative=True, natural_spread=30, sayings=_named("Sensor levels spread"),
+    ),
+    Quantity(
+        name="resistance_imbalance", title="winding imbalance", symbol="Rw", unit="%", limits=Limits(2, 4),
+        repeatability=0.3, made=(Recipe(of=resistance.PAIRS[0], run=resistance.PAIRS[1:], make=resistance.of_run),),
+        same=(), reset_by=frozenset({REWOUND}), signature={SHORTED: 4.3},
+        test=BenchTest("resistance", "winding resistance of the three pairs", 0.3, 120), absolute=True,
+        resolution=0.1, natural_spread=0.4, typical=0.5, sayings=_named("Winding imbalance"), part="winding",
+    ),
+)  # fmt: skip
+QUANTITIES: Mapping[str, Quantity] = MappingProxyType({q.name: q for q in _ENTRIES})
+
 # Judged by what KV and detent say together, not measured itself.
 MAGNET_STRENGTH = Quantity(
-    name="magnet_strength", title="magnet strength", symbol="b", unit="%", made_of=frozenset(), limits=Limits(3, 6),
-    repeatability=0.5,
-    samples=lambda readings, motor: [], direction=-1, worst_means="retire",
-    sayings=_named("Magnets", "{} stronger", "{} weaker"),
+    name="magnet_strength", title="magnet strength", symbol="b", unit="%", made=(), limits=Limits(3, 6),
+    repeatability=0.5, direction=-1, worst_means=Verdict.RETIRE, sayings=_named("Magnets", "{} stronger", "{} weaker"),
+    reset_by=frozenset({ROTOR, REWOUND}), part="magnets",
 )  # fmt: skip
+JUDGED: Mapping[str, Quantity] = MappingProxyType({**QUANTITIES, MAGNET_STRENGTH.name: MAGNET_STRENGTH})

@@ -2,11 +2,12 @@
 
 from waldhorn.core.history import Motor
 from waldhorn.core.poles import MOST_POLES
+from waldhorn.core.vocabulary import PolesBy
 from waldhorn.core.winding import can_be_wound
 
 KINDS = ("inrunner", "outrunner")
 MAGNETS = ("neodymium", "samarium-cobalt", "ferrite")
-POLES_KNOWN_BY = ("label", "counted", "electrical", "assumed")
+POLES_KNOWN_BY = tuple(PolesBy)
 
 _POSITIVE = {
     "label_kv": "label KV",
@@ -14,6 +15,14 @@ _POSITIVE = {
     "mass_g": "mass",
     "lead_mm": "lead length",
     "lead_awg": "lead gauge",
+    "rated_a": "rated current",
+    "rated_w": "rated power",
+    "rated_rpm": "rated speed",
+    "can_mm": "can diameter",
+    "length_mm": "can length",
+    "rotor_mm": "rotor diameter",
+    "rotor_length_mm": "rotor length",
+    "price": "price",
 }
 
 
@@ -26,10 +35,15 @@ def impossible(motor: Motor) -> dict[str, str]:
 
     Returns
     -------
-    dict of field name to a sentence saying what is wrong and what would be right; empty when all is possible
+    dict of field name to a sentence saying what is wrong and what would be right
+        Empty when all is possible.
 
+    Notes
+    -----
     Source: magnet faces come in pairs; star of slots for the slot count (see `winding`).
 
+    Examples
+    --------
     >>> impossible(Motor(tag="VS-07", poles=7))
     {'poles': '7 poles cannot be: magnet faces come in pairs, so 6 or 8'}
     """

@@ -1,7 +1,7 @@
 """Noise: levels with the background taken out, and when one is telling.
 
-Levels compare at the same placement, step and meter only. The best single witness for bearings, a poor one for
-magnets.
+Levels compare at the same placement, distance, setting and meter only. The best single witness for bearings, a poor one
+for magnets.
 
 References
 ----------
@@ -10,12 +10,12 @@ References
 """
 
 import math
-from collections.abc import Sequence
 from dataclasses import dataclass
 from statistics import median
 
 from waldhorn.core.errors import Refused
-from waldhorn.core.history import FULL_THROTTLE_PCT, Motor, Reading, Sample
+from waldhorn.core.making import Inputs, Made
+from waldhorn.core.vocabulary import NoteKind
 
 TOO_LOUD_DB = 3.0  # [1]
 LOUD_SMALL_MOTOR_DB = 92.0  # a small motor at 10 cm and full throttle [2]
@@ -38,12 +38,12 @@ class Corrected:
 def without_background(level_db: float, background_db: float) -> Corrected:
     """The motor's own level.
 
-    Formula: L = 10·log10(10^(Lm/10) − 10^(Lb/10))
-
     Parameters
     ----------
-    level_db : float, dB, with the motor running
-    background_db : float, dB, without it
+    level_db : float
+        dB, with the motor running.
+    background_db : float
+        dB, without it.
 
     Returns
     -------
@@ -51,10 +51,17 @@ def without_background(level_db: float, background_db: float) -> Corrected:
 
     Raises
     ------
-    Refused : less than 3 dB between the two
+    Refused
+        Less than 3 dB between the two.
+
+    Notes
+    -----
+    Formula: L = 10·log10(10^(Lm/10) − 10^(Lb/10))
 
     Source: [1]_.
 
+    Examples
+    --------
     >>> round(without_background(80.0, 74.0).level_db, 2)
     78.74
     """
@@ -68,55 +75,38 @@ def without_background(level_db: float, background_db: float) -> Corrected:
     return Corrected(own, level_db - own)
 
 
-def telltale(suspect_step_one_db: float, healthy_full_db: float) -> bool:
-    """Whether a suspect is louder at step one than a healthy one of its model at full throttle.
-
-    Formula: L_suspect(step 1) > L_healthy(full)
+def telltale(suspect_lowest_db: float, healthy_full_db: float) -> bool:
+    """Whether a suspect is louder at the lowest setting than a healthy one of its model at full throttle.
 
     Parameters
     ----------
-    suspect_step_one_db, healthy_full_db : float, dB, same placement and meter
+    suspect_lowest_db, healthy_full_db : float
+        dB, same placement and meter.
 
     Returns
     -------
     bool
 
+    Notes
+    -----
+    Formula: L_suspect(lowest setting) > L_healthy(full)
+
     Source: [2]_.
 
+    Examples
+    --------
     >>> telltale(84.0, 81.0)
     True
     """
-    return suspect_step_one_db > healthy_full_db
+    return suspect_lowest_db > healthy_full_db
 
 
-def samples(readings: Sequence[Reading], motor: Motor) -> list[Sample]:
-    """Noise levels of one check with the background taken out, in dB, the loudest step last.
-
-    Parameters
-    ----------
-    readings : the accepted readings of one check, in any order
-    motor : Motor, not needed here
-
-    Returns
-    -------
-    list of Sample; a level too close to the background is left out, one without a background is taken as it is
-    """
-    backgrounds = [r.value for r in readings if r.measure == "noise_background"]
-    background = median(backgrounds) if backgrounds else None
-    found = []
-    for reading in readings:
-        if reading.measure != "noise_avg":
-            continue
-        value, said = reading.value, "" if background is not None else "background not noted"
-        if background is not None:
-            try:
-                value = without_background(reading.value, background).level_db
-            except Refused:
-                continue
-        found.append(Sample(value, reading.run, reading.conditions, reading.value, said=said))
-    return sorted(found, key=lambda s: (_throttle(s), s.run, s.value))
-
-
-def _throttle(sample: Sample) -> float:
-    percent = sample.conditions.throttle_pct
-    return FULL_THROTTLE_PCT if percent is None else percent
+def of_reading(given: Inputs) -> Made | None:
+    """A level with the hall taken out; None where it stands too close to the hall, as it is where none was noted."""
+    level, halls = given.one("noise_avg"), given.values.get("noise_background")
+    if not halls:
+        return Made(level, level, note=NoteKind.BACKGROUND_NOT_NOTED)
+    try:
+        return Made(without_background(level, median(halls)).level_db, level)
+    except Refused:
+        return None

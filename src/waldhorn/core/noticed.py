@@ -1,54 +1,68 @@
 """What is known of a motor besides its numbers: what happened to it, what was looked at, what its owner says."""
 
 from collections.abc import Sequence
+from datetime import datetime
 
-from waldhorn.core import evidence as ev
 from waldhorn.core import faults, inspection
-from waldhorn.core.evidence import Evidence
+from waldhorn.core.evidence import FRESH, Evidence
+from waldhorn.core.faults import Sign
 from waldhorn.core.history import History
+from waldhorn.core.vocabulary import EventKind, FaultKind, GuardKind, HallKind, Look, Spin, Sweep
 
 
-def looked_at(known: History) -> dict[str, str]:
-    """The inspection findings that stand: the latest of each item, unless mended by a later event or overruled."""
-    found: dict[str, str] = {}
-    for f in sorted(known.findings, key=lambda f: f.at):
-        if f.subject.startswith("inspect:"):
-            found[f.subject.removeprefix("inspect:")] = f.value
-        elif f.subject.startswith("overruled:"):
-            found.pop(f.subject.removeprefix("overruled:"), None)
-    times = {f.subject.removeprefix("inspect:"): f.at for f in sorted(known.findings, key=lambda f: f.at)}
-    mended = {
-        name for name in found if name in inspection.ITEMS
-        and any(e.event in inspection.ITEMS[name].mended_by and e.at >= times[name] for e in known.events)
-    }  # fmt: skip
-    return {name: state for name, state in found.items() if name not in mended}
+def standing_findings(known: History) -> dict[str, Look]:
+    """The inspection findings that stand: the latest of each item, unless mended or overruled since."""
+    latest = {f.item: f for f in sorted(known.inspected, key=lambda f: f.at)}
+    lifted: dict[str, datetime] = {}
+    for o in known.overruled:
+        lifted[o.subject] = max(o.at, lifted.get(o.subject, o.at))
+    for e in known.events:
+        for item in inspection.mended_by(e):
+            lifted[item] = max(e.at, lifted.get(item, e.at))
+    return {item: f.state for item, f in latest.items() if item not in lifted or lifted[item] < f.at}
 
 
-def pointing_to(known: History) -> dict[str, list[str]]:
-    """What was noticed in the last check that is no number, by the fault it points to."""
-    raised = {fault: [state] for fault, state in inspection.suspicion(looked_at(known)).items()}
-    last = max((f.at for f in known.findings), default=None)
-    latest = {
-        f.subject: f.value for f in sorted(known.findings, key=lambda f: f.at) if last and f.at >= last - ev.FRESH
+def pointing_to(known: History) -> dict[FaultKind, list[Sign]]:
+    """What was noticed lately that is no number, by the fault it points to."""
+    raised: dict[FaultKind, list[Sign]] = {
+        fault: [Sign(state.value)] for fault, state in inspection.suspicion(standing_findings(known)).items()
     }
-    if latest.get("hall", "good") not in ("good", "incomplete"):
-        raised.setdefault("failing_sensor", []).append("lamps")
-    latest["first_spin"] = "rough" if "guard:erratic" in latest else latest.get("first_spin", "")
-    for subject, value in (("sweep", "hunted"), ("first_spin", "rough")):
-        if latest.get(subject) == value:
-            for fault in faults.NOTICED_WEIGHT[value]:
-                raised.setdefault(fault, []).append(value)
+    for sign in _signs(known):
+        for fault in faults.NOTICED_WEIGHT[sign]:
+            raised.setdefault(fault, []).append(sign)
     return raised
 
 
-def happened(known: History, judged: Sequence[Evidence]) -> dict[str, list[str]]:
-    start = min((e.baseline.at for e in judged if e.baseline and e.baseline.at), default=None)
+def _signs(known: History) -> list[Sign]:
+    """Lamps, an uneven sweep, a rough first spin: each as it was seen last."""
+    seen = [x.at for part in (known.inspected, known.lamps, known.guard_trips) for x in part]
+    seen += [c.at for c in known.checks if c.first_spin or c.sweep]
+    since = max(seen, default=None)
+    if since is None:
+        return []
+    since -= FRESH
+    found = []
+    lamps = [f for f in known.lamps if f.at >= since]
+    if lamps and max(lamps, key=lambda f: f.at).kind not in (HallKind.GOOD, HallKind.INCOMPLETE):
+        found.append(Sign.LAMPS)
+    lately = sorted((c for c in known.checks if c.at >= since), key=lambda c: c.at)
+    if [c.sweep for c in lately if c.sweep][-1:] == [Sweep.HUNTED]:
+        found.append(Sign.HUNTED)
+    erratic = any(g.kind is GuardKind.ERRATIC for g in known.guard_trips if g.at >= since)
+    if erratic or [c.first_spin for c in lately if c.first_spin][-1:] == [Spin.ROUGH]:
+        found.append(Sign.ROUGH)
+    return found
+
+
+def happened(known: History, judged: Sequence[Evidence]) -> dict[FaultKind, list[EventKind]]:
+    """What happened since the oldest baseline in use, by the fault it concerns."""
+    start = min((e.reference.at for e in judged if e.reference and e.reference.at), default=None)
     events = sorted((e for e in known.events if start is None or e.at >= start), key=lambda e: (e.at, e.event))
     return faults.concerning([e.event for e in events])
 
 
 def came_back(known: History) -> bool:
     """Whether its owner sent it back with a complaint since the check before the last."""
-    complaints = [e.at for e in known.events if e.event == "returned"]
+    complaints = [e.at for e in known.events if e.event is EventKind.RETURNED]
     checks = sorted(c.at for c in known.checks if c.readings)
-    return bool(complaints and checks) and max(complaints) >= (checks[-2] if len(checks) > 1 else checks[-1] - ev.FRESH)
+    return bool(complaints and checks) and max(complaints) >= (checks[-2] if len(checks) > 1 else checks[-1] - FRESH)

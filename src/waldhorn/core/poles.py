@@ -61,19 +61,26 @@ class WrongSetting:
 def kv_rebased(kv_shown: float, poles_set: int, poles_true: int) -> float:
     """KV with the analyser's pole setting put right.
 
-    Formula: KV_true = KV_shown · P_set / P_true
-
     Parameters
     ----------
-    kv_shown : float, rpm/V, with the analyser at `poles_set`
-    poles_set, poles_true : int, magnet faces
+    kv_shown : float
+        rpm/V, with the analyser at `poles_set`.
+    poles_set, poles_true : int
+        Magnet faces.
 
     Returns
     -------
-    float, rpm/V
+    float
+        rpm/V.
+
+    Notes
+    -----
+    Formula: KV_true = KV_shown · P_set / P_true
 
     Source: rpm = 120 f / P.
 
+    Examples
+    --------
     >>> kv_rebased(6800, 2, 4)
     3400.0
     """
@@ -83,21 +90,28 @@ def kv_rebased(kv_shown: float, poles_set: int, poles_true: int) -> float:
 def wrong_setting(kv_shown: float, kv_expected: float, poles_set: int | None) -> WrongSetting | None:
     """The pole count that would explain a KV far from what was expected, if there is one.
 
-    Formula: P_true = P_set · KV_shown / KV_expected, to the nearest even count
-
     Parameters
     ----------
-    kv_shown : float, rpm/V
-    kv_expected : float, rpm/V, of the label or of the motor itself earlier
-    poles_set : int or None, the motor's recorded pole count
+    kv_shown : float
+        rpm/V.
+    kv_expected : float
+        rpm/V, of the label or of the motor itself earlier.
+    poles_set : int or None
+        The motor's recorded pole count.
 
     Returns
     -------
-    WrongSetting, or None when KV is within 6 % of what was expected or no even count up to 60 meets it
-    within 3 %
+    WrongSetting
+        Or None when KV is within 6 % of what was expected or no even count up to 60 meets it within 3 %.
+
+    Notes
+    -----
+    Formula: P_true = P_set · KV_shown / KV_expected, to the nearest even count
 
     Source: rpm = 120 f / P; label tolerance from bench practice.
 
+    Examples
+    --------
     >>> wrong_setting(1690, 3400, 4).poles
     2
     """
@@ -114,19 +128,26 @@ def wrong_setting(kv_shown: float, kv_expected: float, poles_set: int | None) ->
 def speed(frequency_hz: float, poles: int) -> float:
     """Speed from the electrical frequency between any two leads.
 
-    Formula: rpm = 120·f / P
-
     Parameters
     ----------
-    frequency_hz : float, Hz
-    poles : int, magnet faces, even
+    frequency_hz : float
+        Hz.
+    poles : int
+        Magnet faces, even.
 
     Returns
     -------
-    float, rpm
+    float
+        rpm.
+
+    Notes
+    -----
+    Formula: rpm = 120·f / P
 
     Source: [1]_.
 
+    Examples
+    --------
     >>> speed(100.0, 14).__round__(1)
     857.1
     """
@@ -136,14 +157,14 @@ def speed(frequency_hz: float, poles: int) -> float:
 def from_reference(frequency_hz: Sequence[float], reference_hz: Sequence[float], reference_poles: int) -> PoleCount:
     """The pole count of an unknown motor turned by the same drill as one of known count.
 
-    Formula: drill rpm = 120·f_ref / P_ref; mismatch = 120·f / (P·rpm) − 1; probability of P ∝ exp(−½(ln(P·rpm /
-    (120·f)) / u)²), u from the spread of ln f and ln f_ref, 1 % each where there is one reading
-
     Parameters
     ----------
-    frequency_hz : n ≥ 1 floats, Hz, of the unknown motor
-    reference_hz : m ≥ 1 floats, Hz, of the reference motor at the same drill speed
-    reference_poles : int, magnet faces of the reference motor
+    frequency_hz : sequence of float, one at least
+        Hz, of the unknown motor.
+    reference_hz : sequence of float, one at least
+        Hz, of the reference motor at the same drill speed.
+    reference_poles : int
+        Magnet faces of the reference motor.
 
     Returns
     -------
@@ -151,10 +172,18 @@ def from_reference(frequency_hz: Sequence[float], reference_hz: Sequence[float],
 
     Raises
     ------
-    Refused : no reading, or one that is not above zero
+    Refused
+        No reading, or one that is not above zero.
+
+    Notes
+    -----
+    Formula: drill rpm = 120·f_ref / P_ref; mismatch = 120·f / (P·rpm) − 1; probability of P ∝ exp(−½(ln(P·rpm /
+    (120·f)) / u)²), u from the spread of ln f and ln f_ref, 1 % each where there is one reading
 
     Source: [1]_ and [2]_.
 
+    Examples
+    --------
     >>> from_reference([116.8, 116.5], [33.4, 33.3], 4).poles
     14
     """
@@ -167,12 +196,12 @@ def from_reference(frequency_hz: Sequence[float], reference_hz: Sequence[float],
 def from_tachometer(frequency_hz: Sequence[float], shaft_rpm: Sequence[float]) -> PoleCount:
     """The pole count of a motor whose shaft speed a tachometer reads.
 
-    Formula: as with a reference motor, the speed known directly
-
     Parameters
     ----------
-    frequency_hz : n ≥ 1 floats, Hz
-    shaft_rpm : m ≥ 1 floats, rpm
+    frequency_hz : sequence of float, one at least
+        Hz.
+    shaft_rpm : m ≥ 1 floats
+        rpm.
 
     Returns
     -------
@@ -180,10 +209,17 @@ def from_tachometer(frequency_hz: Sequence[float], shaft_rpm: Sequence[float]) -
 
     Raises
     ------
-    Refused : no reading, or one that is not above zero
+    Refused
+        No reading, or one that is not above zero.
+
+    Notes
+    -----
+    Formula: as with a reference motor, the speed known directly
 
     Source: [1]_ and [2]_.
 
+    Examples
+    --------
     >>> from_tachometer([100.0], [857.0]).poles
     14
     """

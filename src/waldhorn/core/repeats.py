@@ -39,25 +39,33 @@ class Agreement:
 def agreement(values: Sequence[float], repeatability: float, relative: bool) -> Agreement:
     """Compare the runs of one check with the rig's repeatability.
 
-    Formula: limit = 2.8 · s_r; centre = median
-
     Parameters
     ----------
-    values : n ≥ 1 floats, in the quantity's unit, in the order they were taken
-    repeatability : float, s_r, in percent of the value if `relative`, else in the quantity's unit
+    values : sequence of float, one at least
+        In the quantity's unit, in the order they were taken.
+    repeatability : float
+        S_r, in percent of the value if `relative`, else in the quantity's unit.
     relative : bool
 
     Returns
     -------
-    Agreement; of three or more values that do not all agree, `odd` is the one furthest from the median provided
-    that the others agree among themselves
+    Agreement
+        Of three or more values that do not all agree, `odd` is the one furthest from the median provided that the
+        others agree among themselves.
 
     Raises
     ------
-    ValueError : no values
+    ValueError
+        No values.
+
+    Notes
+    -----
+    Formula: limit = 2.8 · s_r; centre = median
 
     Source: [1]_.
 
+    Examples
+    --------
     >>> agreement([3400, 3404], 0.5, True).agrees
     True
     >>> agreement([3400, 3510, 3404], 0.5, True).odd
@@ -91,16 +99,24 @@ def within_check(values: Sequence[float], relative: bool, readings: float = 1.0)
 
     Parameters
     ----------
-    values : floats, the accepted runs of one check under equal conditions
-    relative : bool, whether squares are of percent of the mean
-    readings : float, how many readings stand behind each value: squares are of one reading
+    values : floats
+        The accepted runs of one check under equal conditions.
+    relative : bool
+        Whether squares are of percent of the mean.
+    readings : float
+        How many readings stand behind each value: squares are of one reading.
 
     Returns
     -------
-    (sum of squares, n − 1); (0, 0) for fewer than two values or a zero mean
+    (sum of squares, n − 1)
+        (0, 0) for fewer than two values or a zero mean.
 
+    Notes
+    -----
     Source: pooled variance, ISO 5725-2.
 
+    Examples
+    --------
     >>> within_check([10.0, 12.0], False)
     (2.0, 1)
     """
@@ -114,21 +130,29 @@ def within_check(values: Sequence[float], relative: bool, readings: float = 1.0)
 def learned(sum_of_squares: float, pairs: int, default: float) -> float:
     """A rig's repeatability: its own once it has eight pairs, the default before.
 
-    Formula: s_r = √(Σ SS / Σ ν)
-
     Parameters
     ----------
-    sum_of_squares : float, pooled, in squared change units
-    pairs : int, pooled degrees of freedom
-    default : float, in the change unit
+    sum_of_squares : float
+        Pooled, in squared change units.
+    pairs : int
+        Pooled degrees of freedom.
+    default : float
+        In the change unit.
 
     Returns
     -------
-    float, one standard deviation, in the change unit, never under a fifth of the default: a rig that repeats
-    better than its own display is rounding
+    float
+        One standard deviation, in the change unit, never under a fifth of the default: a rig that repeats
+        better than its own display is rounding.
+
+    Notes
+    -----
+    Formula: s_r = √(Σ SS / Σ ν)
 
     Source: pooled standard deviation, ISO 5725-2; floor from bench practice.
 
+    Examples
+    --------
     >>> learned(8.0, 8, 0.5), learned(8.0, 7, 0.5)
     (1.0, 0.5)
     """

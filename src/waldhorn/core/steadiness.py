@@ -7,33 +7,38 @@ References
 .. [1] Bench practice.
 """
 
-from collections.abc import Sequence
-
 from waldhorn.core.errors import Refused
-from waldhorn.core.history import Motor, Reading, Sample
-from waldhorn.core.kv import at_full_throttle
+from waldhorn.core.making import Inputs, Made
 
 
 def wander(rpm_p2p: float, rpm: float) -> float:
     """How far the speed wanders at a step.
 
-    Formula: 100·(peak to peak) / mean
-
     Parameters
     ----------
-    rpm_p2p : float, rpm, peak to peak while the step was held
-    rpm : float, rpm, mean
+    rpm_p2p : float
+        rpm, peak to peak while the step was held.
+    rpm : float
+        rpm, mean.
 
     Returns
     -------
-    float, percent
+    float
+        percent.
 
     Raises
     ------
-    Refused : the speed is not above zero
+    Refused
+        The speed is not above zero.
+
+    Notes
+    -----
+    Formula: 100·(peak to peak) / mean
 
     Source: [1]_.
 
+    Examples
+    --------
     >>> wander(50, 25_000)
     0.2
     """
@@ -42,24 +47,10 @@ def wander(rpm_p2p: float, rpm: float) -> float:
     return 100 * rpm_p2p / rpm
 
 
-def samples(readings: Sequence[Reading], motor: Motor) -> list[Sample]:
-    """Wander of each full-throttle run of one check, in percent.
-
-    Parameters
-    ----------
-    readings : the accepted readings of one check, in any order
-    motor : Motor, not needed here
-
-    Returns
-    -------
-    list of Sample, by run, of the runs in which speed and peak to peak were read
-    """
-    speeds = {(r.run, r.conditions.rig): r.value for r in readings if r.measure == "rpm" and at_full_throttle(r)}
-    found = []
-    for reading in readings:
-        if reading.measure == "rpm_p2p" and at_full_throttle(reading):
-            speed = speeds.get((reading.run, reading.conditions.rig), 0.0)
-            if speed > 0:
-                value = wander(reading.value, speed)
-                found.append(Sample(value, reading.run, reading.conditions, value))
-    return sorted(found, key=lambda s: (s.run, s.value))
+def of_run(given: Inputs) -> Made | None:
+    """Wander of a run in which speed and peak to peak were read; None for a motor that stood still."""
+    rpm = given.one("rpm")
+    if rpm <= 0:
+        return None
+    value = wander(given.one("rpm_p2p"), rpm)
+    return Made(value, value)

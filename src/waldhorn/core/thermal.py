@@ -14,7 +14,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from waldhorn.core.errors import Refused
-from waldhorn.core.history import MARKS, Motor, Reading, Sample
+from waldhorn.core.making import Inputs, Made
 
 COPPER_PER_K = 0.00393  # 1/K at 25 °C [2]
 COMPARABLE_K = 3.0  # two motors this close in temperature compare [3]
@@ -39,19 +39,26 @@ class Cooling:
 def rise(surface_c: float, ambient_c: float) -> float:
     """Rise above ambient after the standard run.
 
-    Formula: rise = T − Ta
-
     Parameters
     ----------
-    surface_c : float, °C, right after the run
-    ambient_c : float, °C
+    surface_c : float
+        °C, right after the run.
+    ambient_c : float
+        °C.
 
     Returns
     -------
-    float, K
+    float
+        K.
+
+    Notes
+    -----
+    Formula: rise = T − Ta
 
     Source: definition.
 
+    Examples
+    --------
     >>> rise(47.5, 22.0)
     25.5
     """
@@ -61,13 +68,14 @@ def rise(surface_c: float, ambient_c: float) -> float:
 def fit_cooling(seconds: Sequence[float], surface_c: Sequence[float], ambient_c: float) -> Cooling:
     """Fit how a motor cools, from two or more readings.
 
-    Formula: T(t) = Ta + (T0 − Ta)·e^(−t/τ); straight line through ln(T − Ta)
-
     Parameters
     ----------
-    seconds : n ≥ 2 floats, s since the first reading
-    surface_c : n floats, °C
-    ambient_c : float, °C
+    seconds : n ≥ 2 floats
+        s since the first reading.
+    surface_c : n floats
+        °C.
+    ambient_c : float
+        °C.
 
     Returns
     -------
@@ -75,10 +83,17 @@ def fit_cooling(seconds: Sequence[float], surface_c: Sequence[float], ambient_c:
 
     Raises
     ------
-    Refused : fewer than two readings above ambient at different times, or a motor that does not cool
+    Refused
+        Fewer than two readings above ambient at different times, or a motor that does not cool.
+
+    Notes
+    -----
+    Formula: T(t) = Ta + (T0 − Ta)·e^(−t/τ); straight line through ln(T − Ta)
 
     Source: [1]_.
 
+    Examples
+    --------
     >>> round(fit_cooling([0, 60], [62.0, 22 + 40 / math.e], 22.0).tau_s, 6)
     60.0
     """
@@ -97,20 +112,27 @@ def fit_cooling(seconds: Sequence[float], surface_c: Sequence[float], ambient_c:
 def seconds_until(cooling: Cooling, target_c: float, within_k: float = COMPARABLE_K) -> float:
     """Time after the first reading at which a motor has come within a few kelvin of a temperature.
 
-    Formula: t = τ·ln((T0 − Ta) / (T_target + ΔT − Ta)), not before 0
-
     Parameters
     ----------
     cooling : Cooling
-    target_c : float, °C, what it shall be comparable with; ambient at the lowest
-    within_k : float, K
+    target_c : float
+        °C, what it shall be comparable with; ambient at the lowest.
+    within_k : float
+        K.
 
     Returns
     -------
-    float, s
+    float
+        s.
+
+    Notes
+    -----
+    Formula: t = τ·ln((T0 − Ta) / (T_target + ΔT − Ta)), not before 0
 
     Source: [1]_.
 
+    Examples
+    --------
     >>> round(seconds_until(Cooling(40.0, 300.0, 22.0), 22.0), 1)
     777.1
     """
@@ -121,40 +143,36 @@ def seconds_until(cooling: Cooling, target_c: float, within_k: float = COMPARABL
 def copper_resistance(resistance_25: float, copper_c: float) -> float:
     """Resistance of a copper winding at a temperature.
 
-    Formula: R(T) = R25·(1 + 0.00393·(T − 25))
-
     Parameters
     ----------
-    resistance_25 : float, any unit, at 25 °C
-    copper_c : float, °C
+    resistance_25 : float
+        Any unit, at 25 °C.
+    copper_c : float
+        °C.
 
     Returns
     -------
-    float, the same unit
+    float
+        The same unit.
+
+    Notes
+    -----
+    Formula: R(T) = R25·(1 + 0.00393·(T − 25))
 
     Source: [2]_.
 
+    Examples
+    --------
     >>> round(copper_resistance(16.0, 75.0), 3)
     19.144
     """
     return resistance_25 * (1 + COPPER_PER_K * (copper_c - 25))
 
 
-def samples(readings: Sequence[Reading], motor: Motor) -> list[Sample]:
-    """Temperature rise after the standard run of each run of one check, in K; readings without ambient are left out.
-
-    Parameters
-    ----------
-    readings : the accepted readings of one check, in any order
-    motor : Motor, not needed here
-
-    Returns
-    -------
-    list of Sample, by run
-    """
-    found = []
-    for reading in readings:
-        ambient = reading.conditions.ambient_c
-        if reading.measure == "temperature" and ambient is not None and not reading.note.startswith(MARKS):
-            found.append(Sample(rise(reading.value, ambient), reading.run, reading.conditions, reading.value))
-    return sorted(found, key=lambda s: (s.run, s.value))
+def of_reading(given: Inputs) -> Made | None:
+    """Rise after the standard run; None where the air was not noted."""
+    ambient = given.conditions.ambient_c
+    if ambient is None:
+        return None
+    surface = given.one("temperature")
+    return Made(rise(surface, ambient), surface)

@@ -10,15 +10,13 @@ References
 """
 
 import math
-from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
-from statistics import mean
 
 import numpy as np
 
 from waldhorn.core.errors import Refused
-from waldhorn.core.history import Motor, Reading, Sample
+from waldhorn.core.making import Inputs, Made
 
 BEYOND_DEG = 5.0  # never propose a setting further than this beyond the pulls made [2]
 CURRENT_PER_DEG = 0.05  # growth of no-load current a degree, where no sweep has shown it yet [2]
@@ -26,7 +24,7 @@ PHASES = ("timing_a", "timing_b", "timing_c")
 
 
 @dataclass(frozen=True, slots=True)
-class Pull:
+class TimingPull:
     """One pull at a timing setting: electrical degrees, A, rpm (None when not read)."""
 
     setting_deg: float
@@ -46,18 +44,24 @@ class Proposal:
 def mean_of_phases(a_deg: float, b_deg: float, c_deg: float) -> float:
     """Timing of the motor.
 
-    Formula: mean = (A + B + C) / 3
-
     Parameters
     ----------
-    a_deg, b_deg, c_deg : float, electrical degrees
+    a_deg, b_deg, c_deg : float
+        electrical degrees.
 
     Returns
     -------
-    float, electrical degrees
+    float
+        electrical degrees.
+
+    Notes
+    -----
+    Formula: mean = (A + B + C) / 3
 
     Source: definition.
 
+    Examples
+    --------
     >>> round(mean_of_phases(27.8, 28.4, 28.1), 2)
     28.1
     """
@@ -67,18 +71,24 @@ def mean_of_phases(a_deg: float, b_deg: float, c_deg: float) -> float:
 def spread_of_phases(a_deg: float, b_deg: float, c_deg: float) -> float:
     """How far the phases lie apart: up to 2° is good, to 4° worth watching, beyond it the board or the rotor.
 
-    Formula: spread = max(A, B, C) − min(A, B, C)
-
     Parameters
     ----------
-    a_deg, b_deg, c_deg : float, electrical degrees
+    a_deg, b_deg, c_deg : float
+        electrical degrees.
 
     Returns
     -------
-    float, electrical degrees
+    float
+        electrical degrees.
+
+    Notes
+    -----
+    Formula: spread = max(A, B, C) − min(A, B, C)
 
     Source: [2]_.
 
+    Examples
+    --------
     >>> round(spread_of_phases(27.8, 28.4, 28.1), 2)
     0.6
     """
@@ -88,41 +98,54 @@ def spread_of_phases(a_deg: float, b_deg: float, c_deg: float) -> float:
 def mechanical(electrical_deg: float, poles: int) -> float:
     """Mechanical degrees at the end bell.
 
-    Formula: mechanical = electrical × 2 / P
-
     Parameters
     ----------
-    electrical_deg : float, electrical degrees
-    poles : int, magnet faces
+    electrical_deg : float
+        electrical degrees.
+    poles : int
+        Magnet faces.
 
     Returns
     -------
-    float, mechanical degrees
+    float
+        Mechanical degrees.
+
+    Notes
+    -----
+    Formula: mechanical = electrical × 2 / P
 
     Source: definition of electrical degrees, [1]_.
 
+    Examples
+    --------
     >>> mechanical(28.0, 4)
     14.0
     """
     return electrical_deg * 2 / poles
 
 
-def growth(pulls: Sequence[Pull]) -> float:
+def growth(pulls: Sequence[TimingPull]) -> float:
     """Growth of the no-load current a degree.
-
-    Formula: ln I0 = k + c·θ by least squares; c in 1/°
 
     Parameters
     ----------
-    pulls : pulls at two settings or more; with fewer, the usual 5 % a degree is taken
+    pulls : sequence of TimingPull
+        At two settings or more; with fewer the usual 5 % a degree is taken.
 
     Returns
     -------
-    float, 1/°, never under 0.5 % a degree
+    float
+        1/°, never under 0.5 % a degree.
+
+    Notes
+    -----
+    Formula: ln I0 = k + c·θ by least squares; c in 1/°
 
     Source: [2]_.
 
-    >>> round(growth([Pull(20, 2.0), Pull(30, 2.0 * math.exp(0.4))]), 6)
+    Examples
+    --------
+    >>> round(growth([TimingPull(20, 2.0), TimingPull(30, 2.0 * math.exp(0.4))]), 6)
     0.04
     """
     settings = [p.setting_deg for p in pulls]
@@ -132,18 +155,19 @@ def growth(pulls: Sequence[Pull]) -> float:
     return max(float(c), 0.005)
 
 
-def propose(pulls: Sequence[Pull], target_a: float, tolerance_a: float, resolution_deg: float = 1.0) -> Proposal:
+def propose(pulls: Sequence[TimingPull], target_a: float, tolerance_a: float, resolution_deg: float = 1.0) -> Proposal:
     """The next setting on the way to a no-load current.
-
-    Formula: θ = θᵢ + ln(I_target / Iᵢ) / c from the nearest pull, or between the two pulls that bracket the target;
-    never more than 5° beyond the pulls made, rounded to what the end bell can be set to
 
     Parameters
     ----------
-    pulls : n ≥ 1 pulls, in any order, currents above 0
-    target_a : float, A
-    tolerance_a : float, A, how close is close enough
-    resolution_deg : float, electrical degrees, the finest step the end bell allows
+    pulls : sequence of TimingPull, one at least
+        In any order, currents above 0.
+    target_a : float
+        A.
+    tolerance_a : float
+        A, how close is close enough.
+    resolution_deg : float
+        electrical degrees, the finest step the end bell allows.
 
     Returns
     -------
@@ -151,11 +175,19 @@ def propose(pulls: Sequence[Pull], target_a: float, tolerance_a: float, resoluti
 
     Raises
     ------
-    Refused : no pull yet, or a target that is not above zero
+    Refused
+        No pull yet, or a target that is not above zero.
+
+    Notes
+    -----
+    Formula: θ = θᵢ + ln(I_target / Iᵢ) / c from the nearest pull, or between the two pulls that bracket the target;
+    never more than 5° beyond the pulls made, rounded to what the end bell can be set to
 
     Source: [2]_.
 
-    >>> propose([Pull(20, 2.0), Pull(25, 2.5)], 3.0, 0.05).setting_deg
+    Examples
+    --------
+    >>> propose([TimingPull(20, 2.0), TimingPull(25, 2.5)], 3.0, 0.05).setting_deg
     29.0
     """
     if not pulls:
@@ -177,7 +209,9 @@ def propose(pulls: Sequence[Pull], target_a: float, tolerance_a: float, resoluti
     return _within_reach(pulls, wanted, nearest, resolution_deg, words)
 
 
-def _within_reach(pulls: Sequence[Pull], wanted: float, nearest: Pull, resolution: float, words: str) -> Proposal:
+def _within_reach(
+    pulls: Sequence[TimingPull], wanted: float, nearest: TimingPull, resolution: float, words: str
+) -> Proposal:
     settings = [p.setting_deg for p in pulls]
     low, high = min(settings) - BEYOND_DEG, max(settings) + BEYOND_DEG
     setting = round(min(max(wanted, low), high) / resolution) * resolution
@@ -190,23 +224,30 @@ def _within_reach(pulls: Sequence[Pull], wanted: float, nearest: Pull, resolutio
     return Proposal(round(setting, 3), False, words)
 
 
-def knee(pulls: Sequence[Pull], least_rpm_per_a: float) -> float | None:
+def knee(pulls: Sequence[TimingPull], least_rpm_per_a: float) -> float | None:
     """Where the next degree buys less than a chosen rpm per extra amp.
-
-    Formula: (d rpm/dθ) / (dI0/dθ) = chosen; rpm by a straight line, a parabola from four pulls on; I0 = e^(k + c·θ)
 
     Parameters
     ----------
-    pulls : three or more pulls with rpm, at different settings
-    least_rpm_per_a : float, rpm per A
+    pulls : sequence of TimingPull
+        Three or more with rpm, at different settings.
+    least_rpm_per_a : float
+        rpm per A.
 
     Returns
     -------
-    float, electrical degrees within the pulls made, or None when the knee is not among them
+    float
+        electrical degrees within the pulls made, or None when the knee is not among them.
+
+    Notes
+    -----
+    Formula: (d rpm/dθ) / (dI0/dθ) = chosen; rpm by a straight line, a parabola from four pulls on; I0 = e^(k + c·θ)
 
     Source: [2]_.
 
-    >>> made = [Pull(t, 2 * math.exp(0.05 * t), 24_000 + 120 * t) for t in (0, 10, 20, 30)]
+    Examples
+    --------
+    >>> made = [TimingPull(t, 2 * math.exp(0.05 * t), 24_000 + 120 * t) for t in (0, 10, 20, 30)]
     >>> round(knee(made, 600) or 0, 1)
     13.9
     """
@@ -222,53 +263,13 @@ def knee(pulls: Sequence[Pull], least_rpm_per_a: float) -> float | None:
     return float(degrees[under[0]]) if len(under) and under[0] > 0 else None
 
 
-def _phases(readings: Sequence[Reading]) -> list[tuple[int, dict[str, Reading]]]:
-    runs: dict[int, dict[str, Reading]] = defaultdict(dict)
-    for reading in sorted(readings, key=lambda r: (r.run, r.at, r.value)):
-        if reading.measure in (*PHASES, "timing_mean"):
-            runs[reading.run][reading.measure] = reading
-    return sorted(runs.items())
+def mean_of_run(given: Inputs) -> Made:
+    """Mean timing of a sweep in which all three phases were read."""
+    value = mean_of_phases(*(given.one(p) for p in PHASES))
+    return Made(value, value)
 
 
-def samples(readings: Sequence[Reading], motor: Motor) -> list[Sample]:
-    """Mean timing of each sweep of one check, in electrical degrees.
-
-    Parameters
-    ----------
-    readings : the accepted readings of one check, in any order
-    motor : Motor, not needed here
-
-    Returns
-    -------
-    list of Sample, by run; the mean of the phases where all three were read, else the analyser's own mean
-    """
-    found = []
-    for run, taken in _phases(readings):
-        phases = [taken[p].value for p in PHASES if p in taken]
-        value = mean(phases) if len(phases) == len(PHASES) else None
-        if value is None and "timing_mean" in taken:
-            value = taken["timing_mean"].value
-        if value is not None:
-            found.append(Sample(value, run, next(iter(taken.values())).conditions, value))
-    return found
-
-
-def spread_samples(readings: Sequence[Reading], motor: Motor) -> list[Sample]:
-    """Spread of the phases of each sweep of one check, in electrical degrees.
-
-    Parameters
-    ----------
-    readings : the accepted readings of one check, in any order
-    motor : Motor, not needed here
-
-    Returns
-    -------
-    list of Sample, by run, of the sweeps in which all three phases were read
-    """
-    found = []
-    for run, taken in _phases(readings):
-        if all(p in taken for p in PHASES):
-            a, b, c = (taken[p].value for p in PHASES)
-            value = spread_of_phases(a, b, c)
-            found.append(Sample(value, run, taken["timing_a"].conditions, value))
-    return found
+def spread_of_run(given: Inputs) -> Made:
+    """Spread of the phases of a sweep."""
+    value = spread_of_phases(*(given.one(p) for p in PHASES))
+    return Made(value, value)

@@ -16,10 +16,13 @@ from itertools import pairwise
 
 from scipy.stats import theilslopes
 
-from waldhorn.core.baseline import Group, Segment, segments
+from waldhorn.core.baseline import Segment, segments
 from waldhorn.core.change import difference
-from waldhorn.core.history import Event, History, differences
+from waldhorn.core.conditions import comparable
+from waldhorn.core.history import Event, History
 from waldhorn.core.measures import Limits, Quantity
+from waldhorn.core.observations import Group
+from waldhorn.core.vocabulary import GRAVE, EventKind
 
 LEAST_POINTS = 4
 CONFIDENCE = 0.90
@@ -57,19 +60,26 @@ class Trend:
 def slope(xs: Sequence[float], changes: Sequence[float]) -> tuple[float, float, float]:
     """Robust slope with its 90 % interval.
 
-    Formula: median of all pairwise slopes; interval from Kendall's tau
-
     Parameters
     ----------
-    xs : n ≥ 2 floats, runs or days, not all equal
-    changes : n floats, change units
+    xs : sequence of float, two at least
+        Runs or days, not all equal.
+    changes : sequence of float
+        As many, change units.
 
     Returns
     -------
-    (slope, low, high) in change units for each run or day
+    tuple of float
+        Slope, low, high, in change units for each run or day.
+
+    Notes
+    -----
+    Formula: median of all pairwise slopes; interval from Kendall's tau
 
     Source: [1]_.
 
+    Examples
+    --------
     >>> slope([0, 1, 2, 3, 4], [0.0, 1.0, 2.0, 3.0, 4.0])
     (1.0, 1.0, 1.0)
     """
@@ -80,21 +90,30 @@ def slope(xs: Sequence[float], changes: Sequence[float]) -> tuple[float, float, 
 def crossing(now: float, rate: tuple[float, float, float], limit: float, direction: int) -> Crossing | None:
     """When a creeping change crosses a limit.
 
-    Formula: x = (limit − now) / slope, with the slope and both ends of its interval
-
     Parameters
     ----------
-    now : float, change units, the fitted change at the last check
-    rate : (slope, low, high) in change units for each run or day
-    limit : float, change units, above 0
-    direction : +1 a rise is bad, −1 a fall
+    now : float
+        Change units, the fitted change at the last check.
+    rate : tuple of float
+        Slope, low, high, in change units for each run or day.
+    limit : float
+        Change units, above 0.
+    direction : int
+        +1 a rise is bad, −1 a fall.
 
     Returns
     -------
-    Crossing, or None when it moves away from the limit or may stand still
+    Crossing
+        Or None when it moves away from the limit or may stand still.
+
+    Notes
+    -----
+    Formula: x = (limit − now) / slope, with the slope and both ends of its interval
 
     Source: [1]_.
 
+    Examples
+    --------
     >>> crossing(10.0, (1.0, 0.5, 2.0), 30.0, 1)
     Crossing(likely=20.0, earliest=10.0, latest=40.0)
     """
@@ -117,14 +136,20 @@ def of_history(
     ----------
     history : History
     quantity : Quantity
-    limits : Limits, change unit
-    repeatability : float, s_r, change unit
-    known : the groups of the quantity, where they have been made already
+    limits : Limits
+        Change unit.
+    repeatability : float
+        One standard deviation of a repeat, change unit.
+    known : sequence of Group, optional
+        The groups of the quantity where they have been made already.
 
     Returns
     -------
-    Trend, or None with fewer than four comparable points or no baseline
+    Trend
+        Or None with fewer than four comparable points or no baseline.
 
+    Notes
+    -----
     Source: [1]_ and [2]_.
     """
     parts = segments(history, quantity, known)
@@ -155,7 +180,7 @@ def _points(part: Segment, quantity: Quantity, s_r: float) -> tuple[list[datetim
     for group in part.groups:
         if reference is None or reference.conditions is None:
             continue
-        if differences(quantity.same, group.conditions, reference.conditions):
+        if not comparable(quantity.same, group.conditions, reference.conditions):
             continue
         base = 0.0 if quantity.absolute else reference.value
         if quantity.relative and base == 0:
@@ -168,7 +193,7 @@ def _points(part: Segment, quantity: Quantity, s_r: float) -> tuple[list[datetim
 
 def _axis(events: Sequence[Event], times: Sequence[datetime]) -> tuple[str, list[float]]:
     """Runs where they are logged between the checks, else days."""
-    runs = [float(sum(e.count for e in events if e.event == "run" and e.at <= at)) for at in times]
+    runs = [float(sum(e.count for e in events if e.event is EventKind.RUN and e.at <= at)) for at in times]
     logged = sum(b > a for a, b in pairwise(runs))
     if logged >= (len(times) - 1) / 2:
         return "runs", [r - runs[0] for r in runs]
@@ -195,7 +220,7 @@ def _step(
     if best is None or (line + floor) / (best[0] + floor) < STEP_GAIN:
         return None
     cut = best[1]
-    between = [e for e in events if e.event != "run" and times[cut - 1] < e.at <= times[cut]]
-    grave = next((e for e in between if e.event in ("crash", "dunked", "overheated")), None)
+    between = [e for e in events if e.event is not EventKind.RUN and times[cut - 1] < e.at <= times[cut]]
+    grave = next((e for e in between if e.event in GRAVE), None)
     told = grave or (between[0] if between else None)
     return (told.at, told.event) if told else (times[cut], "")

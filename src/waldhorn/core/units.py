@@ -65,6 +65,9 @@ DIMENSIONS: dict[str, Dimension] = {
     "frequency": _scaled("Hz", kHz=1e3),
     "mass": _scaled("g", kg=1e3, oz=_OUNCE_G),
     "power": _scaled("W", kW=1e3, watts=1.0),
+    "energy": _scaled("J", kJ=1e3, Wh=3600.0),
+    "duration": _scaled("s", min=60.0),
+    "torque_per_speed": Dimension("µN·m·s", {"un·m·s": (1.0, 0.0)}),
     "moment": _scaled("mN·m", mnm=1.0),
     "speed_rate": _scaled("rpm/s"),
     "percent": Dimension("%", {"%": (1, 0), "percent": (1, 0)}),
@@ -82,20 +85,29 @@ def to_stored(value: float, unit: str, dimension: str) -> float:
 
     Parameters
     ----------
-    value : float, in `unit`
-    unit : str, as people write it, any case; "" means the stored unit
-    dimension : str, a key of DIMENSIONS
+    value : float
+        In `unit`.
+    unit : str
+        As people write it, any case; "" means the stored unit.
+    dimension : str
+        A key of DIMENSIONS.
 
     Returns
     -------
-    float, in ``DIMENSIONS[dimension].unit``
+    float
+        In ``DIMENSIONS[dimension].unit``.
 
     Raises
     ------
-    Refused : the unit does not measure that dimension
+    Refused
+        The unit does not measure that dimension.
 
+    Notes
+    -----
     Source: definitions of the units [1]_, [2]_.
 
+    Examples
+    --------
     >>> to_stored(110, "F", "temperature").__round__(2)
     43.33
     >>> round(to_stored(1, "oz·in", "torque"), 4)
@@ -115,24 +127,33 @@ def to_stored(value: float, unit: str, dimension: str) -> float:
 def from_stored(stored: float, unit: str, dimension: str) -> float:
     """Convert a value in the stored unit of its dimension to a written one.
 
-    Formula: written = (stored − offset) / factor
-
     Parameters
     ----------
-    stored : float, in ``DIMENSIONS[dimension].unit``
-    unit : str, as people write it
-    dimension : str, a key of DIMENSIONS
+    stored : float
+        In ``DIMENSIONS[dimension].unit``.
+    unit : str
+        As people write it.
+    dimension : str
+        A key of DIMENSIONS.
 
     Returns
     -------
-    float, in `unit`
+    float
+        In `unit`.
 
     Raises
     ------
-    Refused : the unit does not measure that dimension
+    Refused
+        The unit does not measure that dimension.
+
+    Notes
+    -----
+    Formula: written = (stored − offset) / factor
 
     Source: definitions of the units [1]_, [2]_.
 
+    Examples
+    --------
     >>> round(from_stored(18.0, "g·cm", "torque"), 1)
     183.5
     """
@@ -148,19 +169,27 @@ def read_number(text: str, name: str, dimension: str, low: float, high: float) -
 
     Parameters
     ----------
-    text : str, what was typed
-    name : str, the thing it is said of, for the refusal
-    dimension : str, a key of DIMENSIONS
-    low, high : float, plausible range in the stored unit, both included
+    text : str
+        What was typed.
+    name : str
+        The thing it is said of, for the refusal.
+    dimension : str
+        A key of DIMENSIONS.
+    low, high : float
+        Plausible range in the stored unit, both included.
 
     Returns
     -------
-    float, in the stored unit of the dimension
+    float
+        In the stored unit of the dimension.
 
     Raises
     ------
-    Refused : not a number, a foreign unit, outside the range, or two meanings that are both plausible
+    Refused
+        Not a number, a foreign unit, outside the range, or two meanings that are both plausible.
 
+    Examples
+    --------
     >>> read_number("12k", "rpm", "speed", 0, 500_000)
     12000.0
     >>> read_number("7,4 V", "volts", "voltage", 0, 100)

@@ -5,36 +5,40 @@ evidence (what explains all changes together, see `faults` and `answer`) and by 
 """
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import datetime
 
 from waldhorn.core import answer as answers
-from waldhorn.core import baseline as base
 from waldhorn.core import evidence as ev
-from waldhorn.core import faults, noticed, plan, trend
-from waldhorn.core.answer import Case, Prices
+from waldhorn.core import faults, noticed, plan, sentences, trend
+from waldhorn.core.answer import Case, Cause, Prices
 from waldhorn.core.change import UNSURE
 from waldhorn.core.evidence import Evidence, Peers, Repeatability, default_repeatability
 from waldhorn.core.faults import Fault
 from waldhorn.core.history import History
-from waldhorn.core.hypotheses import NONE
 from waldhorn.core.measures import Limits
+from waldhorn.core.observations import Group, all_groups
+from waldhorn.core.vocabulary import FaultKind, State, Verdict
+
+JUDGE_VERSION = 2  # raised whenever the same readings may get another answer: kept answers are then made anew
 
 
 @dataclass(frozen=True, slots=True)
 class Judgement:
     """The answer for one motor at one time. `faults` add to one; `speaks` says of each quantity how strongly it
-    speaks for the leading fault (natural logarithm, above 0 for it)."""
+    speaks for the leading fault (natural logarithm, above 0 for it). `headline` and `reason` are its words."""
 
     motor: str
     as_of: datetime
-    verdict: str
+    verdict: Verdict
+    cause: Cause
     confidence: float
     headline: str
     reason: str
+    brief: str
     evidence: tuple[Evidence, ...]
     faults: tuple[Fault, ...]
-    by_limits: str
+    by_limits: Verdict
     by_limits_reason: str
     next_test: str | None
     next_seconds: int | None
@@ -43,79 +47,93 @@ class Judgement:
     trends: tuple[trend.Trend, ...] = ()
     speaks: Mapping[str, float] = field(default_factory=dict)
 
+    @property
+    def leans_on_model(self) -> bool:
+        """Whether other motors of its model could change it."""
+        return any(e.leans_on_model for e in self.evidence)
 
-def judge(
-    history: History,
-    as_of: datetime,
-    peers: Peers | None = None,
-    repeatability: Repeatability = default_repeatability,
-    limits: Mapping[str, Limits] | None = None,
-    prices: Prices | None = None,
-) -> Judgement:
+
+@dataclass(frozen=True, slots=True)
+class Terms:
+    """What a motor is judged by besides its own readings: baselines of the other motors of its model and machine by
+    quantity, how well each rig repeats, limits where they differ from the default, and its owner's prices."""
+
+    peers: Peers = field(default_factory=dict)
+    repeatability: Repeatability = default_repeatability
+    limits: Mapping[str, Limits] = field(default_factory=dict)
+    prices: Prices = field(default_factory=Prices)
+
+
+def judge(history: History, as_of: datetime, terms: Terms | None = None) -> Judgement:
     """Judge a motor from everything known up to a time.
 
     Parameters
     ----------
-    history : History, readings and events in any order
-    as_of : datetime; later checks, events and findings are not looked at
-    peers : baselines of the other motors of the model (of the machine for vibration), by quantity
-    repeatability : s_r of a rig for a quantity, change unit
-    limits : limits by quantity where they differ from the default
-    prices : what the owner sets against each other
+    history : History
+        Readings and events in any order.
+    as_of : datetime
+        Later checks, readings, events and findings are not looked at.
+    terms : Terms, optional
+        What it is judged by besides its own readings.
 
     Returns
     -------
     Judgement
 
+    Notes
+    -----
     Source: bench practice; see `change`, `baseline`, `evidence` and `faults` for the formulas.
     """
-    known = history.until(as_of)
-    groups = base.all_groups(known)
-    evidence = ev.of_all(known, groups, peers or {}, repeatability, limits or {})
+    known, given = history.until(as_of), terms or Terms()
+    groups = all_groups(known)
+    evidence = ev.of_all(known, groups, given.peers, given.repeatability, given.limits)
     judged = tuple(e for e in evidence if e.change is not None and e.fresh)
-    impossible = () if known.motor.sensored else ("failing_sensor", "timing_moved")
-    witnesses = [e.witness for e in judged if e.witness]
-    posterior = faults.weigh(witnesses, noticed.happened(known, judged), noticed.pointing_to(known), impossible)
-    case = Case(known, evidence, judged, posterior, tuple(faults.faults_of(posterior)), prices or Prices())
+    residuals = [e.residual for e in judged if e.residual]
+    impossible = () if known.motor.sensored else (FaultKind.FAILING_SENSOR, FaultKind.TIMING_MOVED)
+    posterior = faults.weigh(residuals, noticed.happened(known, judged), noticed.pointing_to(known), impossible)
+    case = Case(known, evidence, judged, posterior, tuple(faults.faults_of(posterior)), given.prices)
     answer = answers.answer(case)
     trends = _trends(known, evidence, groups)
-    worst = _by_limits(judged)
-    leading = next((f for f in case.weighed if f.fault != NONE), None)
+    by_limits, worst = _by_limits(judged)
+    leading = next((f for f in case.weighed if f.fault is not FaultKind.NONE), None)
     return Judgement(
         motor=known.motor.tag,
         as_of=as_of,
         verdict=answer.verdict,
+        cause=answer.cause,
         confidence=answer.confidence,
-        headline=answer.headline,
-        reason=answer.reason,
-        evidence=evidence,
+        headline=sentences.headline(case, answer),
+        reason=sentences.reason(case, answer),
+        brief=sentences.brief(answer.verdict, judged),
+        evidence=tuple(replace(e, reason=sentences.evidence_reason(e)) for e in evidence),
         faults=case.weighed,
-        by_limits=worst[0],
-        by_limits_reason=worst[1],
-        next_test=answer.test[0].rstrip(",") if answer.test else None,
-        next_seconds=answer.test[1] if answer.test else None,
-        next_step=answer.test[2] if answer.test else None,
+        by_limits=by_limits,
+        by_limits_reason=sentences.by_limits(by_limits, worst),
+        next_test=sentences.settling_words(answer) or None,
+        next_seconds=answer.test.seconds if answer.test else None,
+        next_step=answer.test.step if answer.test else None,
         check_by=_check_by(known, answer.verdict, trends),
         trends=trends,
-        speaks={w.quantity: faults.likelihood_ratio(w, leading.fault) for w in witnesses} if leading else {},
+        speaks={r.quantity: faults.likelihood_ratio(r, leading.fault) for r in residuals} if leading else {},
     )
 
 
-def _by_limits(judged: Sequence[Evidence]) -> tuple[str, str]:
+_GRAVITY = {State.PAST: 0, State.UNPROVEN: 1, State.WATCH: 2, State.WITHIN: 3}
+
+
+def _by_limits(judged: Sequence[Evidence]) -> tuple[Verdict, Evidence | None]:
     """The worst single quantity decides."""
-    order = {"past": 0, "unproven": 1, "watch": 2, "within": 3}
-    ranked = sorted(judged, key=lambda e: (order[e.state], e.change.headroom if e.change else 1.0))
-    if not ranked:
-        return "unproven", "Nothing to judge by yet."
-    worst = ranked[0]
-    verdict = {"past": worst.quantity.worst_means, "watch": "watch", "within": "keep"}.get(worst.state, "unproven")
-    if worst.state == "unproven" and worst.change and worst.change.p_past_act <= UNSURE:
-        verdict = "watch"
-    return verdict, f"{worst.reason}." if verdict != "keep" else "Nothing is near a limit."
+    if not judged:
+        return Verdict.UNPROVEN, None
+    worst = min(judged, key=lambda e: (_GRAVITY[e.state], e.change.headroom if e.change else 1.0))
+    if worst.state is State.UNPROVEN and worst.change and worst.change.p_past_act <= UNSURE:
+        return Verdict.WATCH, worst
+    means = {State.PAST: worst.quantity.worst_means, State.WATCH: Verdict.WATCH, State.WITHIN: Verdict.KEEP}
+    return means.get(worst.state, Verdict.UNPROVEN), worst
 
 
 def _trends(
-    known: History, evidence: Sequence[Evidence], groups: Mapping[str, Sequence[base.Group]]
+    known: History, evidence: Sequence[Evidence], groups: Mapping[str, Sequence[Group]]
 ) -> tuple[trend.Trend, ...]:
     found = (
         trend.of_history(known, e.quantity, e.limits or e.quantity.limits, e.repeatability or e.quantity.repeatability,
@@ -126,7 +144,7 @@ def _trends(
     return tuple(t for t in found if t)
 
 
-def _check_by(known: History, verdict: str, trends: Sequence[trend.Trend]) -> plan.CheckBy | None:
+def _check_by(known: History, verdict: Verdict, trends: Sequence[trend.Trend]) -> plan.CheckBy | None:
     last = max((c.at for c in known.checks), default=None)
     if last is None:
         return None

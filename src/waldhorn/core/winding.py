@@ -24,19 +24,24 @@ class CoilSide:
 def can_be_wound(slots: int, poles: int | None) -> bool:
     """Whether a balanced three-phase winding exists.
 
-    Formula: S divisible by 3, and S / gcd(S, P/2) divisible by 3
-
     Parameters
     ----------
     slots : int
-    poles : int or None, magnet faces
+    poles : int or None
+        Magnet faces.
 
     Returns
     -------
     bool
 
+    Notes
+    -----
+    Formula: S divisible by 3, and S / gcd(S, P/2) divisible by 3
+
     Source: [1]_.
 
+    Examples
+    --------
     >>> can_be_wound(12, 14), can_be_wound(12, 12), can_be_wound(10, None)
     (True, False, False)
     """
@@ -48,18 +53,23 @@ def can_be_wound(slots: int, poles: int | None) -> bool:
 def detent_positions(slots: int, poles: int) -> int:
     """Natural positions of the unpowered rotor in one turn.
 
-    Formula: lcm(slots, poles)
-
     Parameters
     ----------
     slots, poles : int
 
     Returns
     -------
-    int, per turn
+    int
+        Per turn.
+
+    Notes
+    -----
+    Formula: lcm(slots, poles)
 
     Source: [1]_.
 
+    Examples
+    --------
     >>> detent_positions(12, 14), detent_positions(9, 6), detent_positions(12, 4)
     (84, 18, 12)
     """
@@ -74,14 +84,19 @@ def layout(slots: int, poles: int) -> list[tuple[CoilSide, CoilSide]]:
 
     Parameters
     ----------
-    slots, poles : int, for which `can_be_wound` holds
+    slots, poles : int
+        For which `can_be_wound` holds.
 
     Returns
     -------
     list of `slots` pairs (left side, right side)
 
+    Notes
+    -----
     Source: [1]_.
 
+    Examples
+    --------
     >>> [side[0].phase for side in layout(12, 4)][:6]
     ['A', 'C', 'B', 'A', 'C', 'B']
     """

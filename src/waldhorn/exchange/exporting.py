@@ -8,17 +8,20 @@ from datetime import datetime
 from pathlib import Path
 from typing import Any
 
-from pydantic import Base64Bytes, BaseModel, ValidationError, create_model
+from pydantic import Base64Bytes, BaseModel, ConfigDict, ValidationError, create_model
 from sqlalchemy import func, insert, select
+from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from waldhorn.core.errors import Refused
 from waldhorn.core.measures import MEASURES
-from waldhorn.exchange.rows import TABLES, column_names
+from waldhorn.exchange.rows import TABLES, Time, column_names
 from waldhorn.store import motors as motor_store
+from waldhorn.store.acts import live
 from waldhorn.store.models import BACKED_UP, CheckRow, EventRow, Moment, MotorRow, ReadingRow
 
-BACKUP_VERSION = 2
+BACKUP_VERSION = 3
+_STRICT = ConfigDict(allow_inf_nan=False, extra="forbid")
 _BATCH = 5_000
 
 
@@ -92,9 +95,9 @@ def _motors(session: Session) -> Iterator[dict[str, Any]]:
 
 
 def _events(session: Session) -> Iterator[dict[str, Any]]:
-    query = select(MotorRow.tag, EventRow).join(MotorRow).order_by(EventRow.at, EventRow.id)
+    query = select(MotorRow.tag, EventRow).join(MotorRow).where(live(EventRow)).order_by(EventRow.at, EventRow.id)
     for tag, row in session.execute(query):
-        yield {"motor": tag, "at": row.at, "event": row.event, "count": row.count, "detail": row.detail}
+        yield {"motor": tag} | {c: getattr(row, c) for c in ("at", "event", "count", "detail", "item")}
 
 
 def _readings(session: Session) -> Iterator[dict[str, Any]]:
@@ -102,11 +105,14 @@ def _readings(session: Session) -> Iterator[dict[str, Any]]:
         select(MotorRow.tag, CheckRow.key, ReadingRow)
         .join(CheckRow, CheckRow.id == ReadingRow.check_id)
         .join(MotorRow, MotorRow.id == CheckRow.motor_id)
+        .where(live(ReadingRow))
         .order_by(CheckRow.at, CheckRow.id, ReadingRow.id)
     )
     given = [c for c in column_names("readings") if c not in ("motor", "check", "unit")]
     for tag, key, row in session.execute(query.execution_options(yield_per=_BATCH)):
-        yield {"motor": tag, "check": key, "unit": MEASURES[row.measure].unit} | {c: getattr(row, c) for c in given}
+        note = row.note if row.position is None else str(row.position)
+        shown = {c: getattr(row, c) for c in given} | {"note": note}
+        yield {"motor": tag, "check": key, "unit": MEASURES[row.measure].unit} | shown
 
 
 def backup(session: Session) -> dict[str, Any]:
@@ -134,29 +140,41 @@ def restore(session: Session, file: Path) -> dict[str, int]:
         raise Refused(
             "file", f'{file}: not a backup of version {BACKUP_VERSION}: needs "waldhorn_backup": {BACKUP_VERSION}'
         )
+    tables = document.get("tables", {})
+    if not isinstance(tables, dict):
+        raise Refused("file", f'{file}: "tables" is no object of tables by name')
     counts = {}
     for model in BACKED_UP:
-        rows = _checked(model, document.get("tables", {}).get(model.__tablename__, []), file)
-        if rows:
-            session.execute(insert(model), rows)
+        rows = _checked(model, tables.get(model.__tablename__, []), file)
+        try:
+            if rows:
+                session.execute(insert(model), rows)
+        except IntegrityError as error:
+            raise Refused("file", f"{file}: {model.__tablename__}: rows do not fit together: {error.orig}") from error
         counts[model.__tablename__] = len(rows)
     motor_store.ensure_standings(session)
     return counts
 
 
-def _checked(model: Any, rows: list[Any], file: Path) -> list[dict[str, Any]]:
+def _checked(model: Any, rows: Any, file: Path) -> list[dict[str, Any]]:
+    if not isinstance(rows, list):
+        raise Refused("file", f"{file}: {model.__tablename__}: is no list of rows")
     columns: dict[str, Any] = {c.name: (_kind(c), ...) for c in model.__table__.columns}
-    shape: type[BaseModel] = create_model(model.__tablename__, **columns)
-    try:
-        return [shape.model_validate(row).model_dump() for row in rows]
-    except ValidationError as error:
-        first = error.errors(include_url=False)[0]
-        where = ".".join(str(p) for p in first["loc"])
-        raise Refused("file", f"{file}: {model.__tablename__}: {where}: {first['msg'].lower()}") from error
+    shape: type[BaseModel] = create_model(model.__tablename__, __config__=_STRICT, **columns)
+    found = []
+    for number, row in enumerate(rows, 1):
+        try:
+            found.append(shape.model_validate(row).model_dump())
+        except ValidationError as error:
+            first = error.errors(include_url=False)[0]
+            where = "".join(f"{p}: " for p in first["loc"])
+            said = f"{file}: {model.__tablename__}: row {number}: {where}{first['msg'].lower()}"
+            raise Refused("file", said) from error
+    return found
 
 
 def _kind(column: Any) -> Any:
-    kind = datetime if isinstance(column.type, Moment) else column.type.python_type
+    kind: Any = Time if isinstance(column.type, Moment) else column.type.python_type
     if kind is bytes:
         return Base64Bytes
     return kind | None if column.nullable else kind

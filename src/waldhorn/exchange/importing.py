@@ -17,15 +17,14 @@ from pydantic import TypeAdapter, ValidationError
 from sqlalchemy.orm import Session
 
 from waldhorn.core.errors import Refused
-from waldhorn.core.history import Motor
+from waldhorn.core.history import Motor, Reading
 from waldhorn.core.motor import impossible
 from waldhorn.exchange.rows import TABLES, TELLING_COLUMN, EventsRow, MotorsRow, column_names, complaints
 from waldhorn.store import motors as motor_store
 from waldhorn.store import readings as reading_store
-from waldhorn.store.readings import NewReading
 
 Progress = Callable[[str, int, int], None]  # what, bytes done, bytes in all
-Place = tuple[int, str]  # motor id and check key: where a reading belongs
+Place = tuple[str, str]  # motor id and check key: where a reading belongs
 _REPORT_EVERY = 5_000
 _BATCH = 20_000
 
@@ -46,13 +45,14 @@ class Rejected:
 
 @dataclass
 class Outcome:
-    """What an import did: rows stored and ignored by table, bad rows, warnings, headers by file."""
+    """What an import did: rows stored and ignored by table, bad rows, warnings, headers by file, motors touched."""
 
     stored: dict[str, int] = field(default_factory=lambda: dict.fromkeys(TABLES, 0))
     ignored: dict[str, int] = field(default_factory=lambda: dict.fromkeys(TABLES, 0))
     rejected: list[Rejected] = field(default_factory=list)
     warnings: list[str] = field(default_factory=list)
     headers: dict[Path, list[str]] = field(default_factory=dict)
+    touched: set[str] = field(default_factory=set)
 
 
 @dataclass
@@ -96,7 +96,7 @@ def import_tables(session: Session, files: list[Path], progress: Progress, skip_
         for table in tables:
             if table.kind == kind and (skip_bad or not outcome.rejected or kind != "readings"):
                 store_table(session, table, outcome, progress)
-    motor_store.mark_all_stale(session)
+    motor_store.touch(session, outcome.touched)
     return outcome
 
 
@@ -179,32 +179,33 @@ def _events(session: Session, table: Table, outcome: Outcome, progress: Progress
         elif isinstance(row, EventsRow):
             found.append((motor_id, row.to_event()))
     new = motor_store.add_events(session, found)
+    outcome.touched |= {motor_id for motor_id, _ in found}
     outcome.stored["events"] += new
     outcome.ignored["events"] += len(found) - new
 
 
 def _readings(session: Session, table: Table, outcome: Outcome, progress: Progress) -> None:
     known = motor_store.ids_by_tag(session)
-    before, good = reading_store.count_readings(session), 0
+    good = new = 0
     seen: reading_store.Seen = defaultdict(int)
-    ids: dict[Place, int] = {}
+    ids: dict[Place, str] = {}
     for batch in _batches(_good_readings(table, known, outcome, progress)):
-        first: dict[Place, NewReading] = {}
+        first: dict[Place, Reading] = {}
         for place, reading in batch:
             if place not in ids and (place not in first or reading.at < first[place].at):
                 first[place] = reading
         if first:
-            ids |= reading_store.check_ids(session, ((*place, r.at, r) for place, r in first.items()))
-        reading_store.add_readings(session, ((ids[place], reading) for place, reading in batch), seen)
+            outcome.touched |= {motor_id for motor_id, _ in first}
+            ids |= reading_store.check_ids(session, ((*place, r.at, r.conditions) for place, r in first.items()))
+        new += reading_store.add(session, ((ids[place], reading) for place, reading in batch), seen=seen)
         good += len(batch)
-    new = reading_store.count_readings(session) - before
     outcome.stored["readings"] += new
     outcome.ignored["readings"] += good - new
 
 
 def _good_readings(
-    table: Table, known: dict[str, int], outcome: Outcome, progress: Progress
-) -> Iterator[tuple[Place, NewReading]]:
+    table: Table, known: dict[str, str], outcome: Outcome, progress: Progress
+) -> Iterator[tuple[Place, Reading]]:
     for line, cells, row in _rows(table, outcome, progress):
         motor_id = known.get(row.motor) or known.get(motor_store.key_of(row.motor))
         if motor_id is None:
@@ -216,7 +217,7 @@ def _good_readings(
             outcome.rejected.append(Rejected(table.file, line, [(refused.field, refused.sentence)], cells))
 
 
-def _batches(rows: Iterator[tuple[Place, NewReading]]) -> Iterator[list[tuple[Place, NewReading]]]:
+def _batches(rows: Iterator[tuple[Place, Reading]]) -> Iterator[list[tuple[Place, Reading]]]:
     while batch := list(islice(rows, _BATCH)):
         yield batch
 

@@ -6,21 +6,21 @@ from typing import Any, Literal
 from pydantic import AwareDatetime, BaseModel
 
 from waldhorn.core.evidence import Evidence
+from waldhorn.core.sentences import note_words
 from waldhorn.core.trend import Crossing, Trend
 from waldhorn.core.verdict import Judgement
+from waldhorn.core.vocabulary import FaultKind, Source, State, Verdict
 
 LEAST_PROBABILITY = 0.001  # a fault less likely than this is not worth a line
-
-Verdict = Literal["keep", "watch", "repair", "retire", "unproven"]
 
 
 class FaultJson(BaseModel):
     """One fault, alone or together with another, its probability and its severity (1 is at the act limit)."""
 
-    fault: str
+    fault: FaultKind
     probability: float
     severity: float
-    together_with: str | None
+    together_with: FaultKind | None
 
 
 class EvidenceJson(BaseModel):
@@ -37,9 +37,9 @@ class EvidenceJson(BaseModel):
     act: float | None
     p_past_watch: float | None
     p_past_act: float | None
-    state: Literal["within", "watch", "past", "unproven", "no_baseline"]
+    state: State
     headroom: float | None
-    baseline_from: Literal["own", "model", "label", "machine", "zero"] | None
+    baseline_from: Source | None
     n_now: int
     n_base: int
     further_runs: int | None
@@ -114,7 +114,7 @@ def to_json(judgement: Judgement) -> dict[str, Any]:
                     "fault": f.fault,
                     "probability": _round(f.probability),
                     "severity": _round(f.severity),
-                    "together_with": f.also or None,
+                    "together_with": f.also,
                 }
                 for f in judgement.faults
                 if f.probability >= LEAST_PROBABILITY
@@ -153,9 +153,9 @@ def _evidence(e: Evidence, speaks: float | None) -> dict[str, Any]:
         "further_runs": change.further_runs if change else None,
         "repeatability": e.repeatability,
         "speaks_for_leading_fault": _round(speaks),
-        "counts": e.witness is not None,
+        "counts": e.residual is not None,
         "reason": e.reason,
-        "notes": list(e.notes),
+        "notes": [note_words(n, e.quantity) for n in e.notes],
     }
 
 

@@ -4,22 +4,54 @@ A cell that is empty is not known. The models say what a cell may hold; what a w
 core (`core.motor`), and what a value may be by the registry (`core.measures`).
 """
 
+from functools import lru_cache
 from typing import Annotated, Any, Literal
 
-from pydantic import AwareDatetime, BaseModel, BeforeValidator, ConfigDict, Field, FiniteFloat, ValidationError
+from pydantic import (
+    AwareDatetime,
+    BaseModel,
+    BeforeValidator,
+    ConfigDict,
+    Field,
+    FiniteFloat,
+    ValidationError,
+    field_validator,
+)
+from pydantic_core import PydanticCustomError
 
+from waldhorn.core import times
+from waldhorn.core.conditions import Conditions
 from waldhorn.core.errors import Refused
-from waldhorn.core.history import EVENTS, METHODS, PLACEMENTS, Event, Motor
+from waldhorn.core.history import Event, Motor, Reading
 from waldhorn.core.measures import MEASURES
-from waldhorn.core.motor import KINDS, MAGNETS, POLES_KNOWN_BY
+from waldhorn.core.motor import KINDS, MAGNETS
 from waldhorn.core.units import to_stored
-from waldhorn.store.readings import NewReading
+from waldhorn.core.vocabulary import EventKind, Method, Placement, PolesBy, Purpose
 
 
 def _yes_no(value: Any) -> Any:
     return {"yes": True, "no": False}.get(value.strip().lower(), value) if isinstance(value, str) else value
 
 
+def _plain_number(value: Any) -> Any:
+    """A number as people write it: Python would also read 1_000, which is somebody's slip."""
+    if isinstance(value, str) and "_" in value:
+        raise PydanticCustomError("number", "is not a number")
+    return value
+
+
+def _written_time(value: Any) -> Any:
+    """A time as the format names it, and not what else could be read as one: a count of seconds, a bare year."""
+    if isinstance(value, str):
+        text = value.strip()
+        if not times.is_moment(text):
+            raise PydanticCustomError("datetime", "is not a time")
+        if not times.in_reach(int(text[:4])):
+            raise PydanticCustomError("year", f"lies outside the years {times.FIRST_YEAR} to {times.LAST_YEAR}")
+    return value
+
+
+Time = Annotated[AwareDatetime, BeforeValidator(_written_time)]
 YesNo = Annotated[bool, BeforeValidator(_yes_no), Field(json_schema_extra={"enum": ["yes", "no"]})]
 Text = Annotated[str, Field(max_length=500)]
 
@@ -39,7 +71,7 @@ class MotorsRow(_Row):
     label_kv: FiniteFloat | None = None
     turns: FiniteFloat | None = None
     poles: int | None = None
-    poles_known_by: Literal[POLES_KNOWN_BY] | None = None  # type: ignore[valid-type]
+    poles_known_by: PolesBy | None = None
     slots: int | None = None
     magnet: Literal[MAGNETS] = "neodymium"  # type: ignore[valid-type]
     mass_g: FiniteFloat | None = None
@@ -49,7 +81,22 @@ class MotorsRow(_Row):
     position: Text = ""
     owner: Text = ""
     in_service_on: Annotated[str, Field(pattern=r"^\d{4}-\d{2}-\d{2}$")] | None = None
+    rated_a: FiniteFloat | None = None
+    rated_w: FiniteFloat | None = None
+    rated_rpm: FiniteFloat | None = None
+    can_mm: FiniteFloat | None = None
+    length_mm: FiniteFloat | None = None
+    rotor_mm: FiniteFloat | None = None
+    rotor_length_mm: FiniteFloat | None = None
+    bearing_front: Text = ""
+    bearing_rear: Text = ""
+    price: FiniteFloat | None = None
     note: Annotated[str, Field(max_length=5000)] = ""
+
+    _numbers = field_validator(
+        "label_kv", "turns", "poles", "slots", "mass_g", "lead_mm", "lead_awg", "rated_a", "rated_w", "rated_rpm",
+        "can_mm", "length_mm", "rotor_mm", "rotor_length_mm", "price", mode="before",
+    )(_plain_number)  # fmt: skip
 
     def to_motor(self) -> Motor:
         """The row as a plain value."""
@@ -62,17 +109,20 @@ _TEXT_MAY_BE_EMPTY = ("poles_known_by", "in_service_on")
 
 
 class EventsRow(_Row):
-    """One row of events.csv."""
+    """One row of events.csv. `item` says what was mended."""
 
     motor: Annotated[str, Field(min_length=1)]
-    at: AwareDatetime
-    event: Literal[EVENTS]  # type: ignore[valid-type]
+    at: Time
+    event: EventKind
     count: Annotated[int, Field(ge=1, le=100_000)] = 1
     detail: Annotated[str, Field(max_length=5000)] = ""
+    item: Text = ""
+
+    _numbers = field_validator("count", mode="before")(_plain_number)
 
     def to_event(self) -> Event:
         """The row as a plain value."""
-        return Event(self.event, self.at, self.count, self.detail)
+        return Event(self.event, self.at, self.count, self.detail, self.item)
 
 
 class ReadingsRow(_Row):
@@ -80,40 +130,63 @@ class ReadingsRow(_Row):
 
     motor: Annotated[str, Field(min_length=1)]
     check: Text = ""
-    at: AwareDatetime
+    at: Time
     measure: Literal[tuple(MEASURES)]  # type: ignore[valid-type]
     value: FiniteFloat
     unit: str = ""
     run: Annotated[int, Field(ge=1, le=1000)] = 1
-    step: Annotated[int, Field(ge=0, le=8)] | None = None
-    throttle_pct: Annotated[float, Field(ge=0, le=100)] | None = None
+    throttle_pct: Annotated[FiniteFloat, Field(ge=0, le=100)] | None = None
     rig: Text = ""
-    method: Literal[METHODS] | None = None  # type: ignore[valid-type]
-    placement: Literal[PLACEMENTS] | None = None  # type: ignore[valid-type]
+    method: Method | None = None
+    placement: Placement | None = None
+    distance_cm: Annotated[FiniteFloat, Field(gt=0, le=10_000)] | None = None
+    meter: Text = ""
     supply_v: Annotated[FiniteFloat, Field(gt=0, le=1000)] | None = None
     timing_set_deg: Annotated[FiniteFloat, Field(ge=-90, le=90)] | None = None
     motor_c: Annotated[FiniteFloat, Field(ge=-60, le=400)] | None = None
     ambient_c: Annotated[FiniteFloat, Field(ge=-60, le=80)] | None = None
+    purpose: Purpose = Purpose.STANDARD
+    on_shaft: Text = ""
     angle_deg: Annotated[FiniteFloat, Field(ge=-360, le=360)] | None = None
     accepted: YesNo = True
     aside_reason: Text = ""
     note: Annotated[str, Field(max_length=5000)] = ""
 
-    def to_reading(self) -> NewReading:
-        """The row as a plain value, in the stored unit; raises Refused for a value that cannot be."""
+    _numbers = field_validator(
+        "value", "run", "throttle_pct", "distance_cm", "supply_v", "timing_set_deg", "motor_c", "ambient_c",
+        "angle_deg", mode="before",
+    )(_plain_number)  # fmt: skip
+
+    def to_reading(self) -> Reading:
+        """The row as a plain value, in the stored unit; raises Refused for a value that cannot be.
+
+        The number of a detent position stands in the note.
+        """
         measure = MEASURES[self.measure]
         value = self.value if self.unit in ("", measure.unit) else to_stored(self.value, self.unit, measure.dimension)
         if not measure.low <= value <= measure.high:
             raise Refused("value", f"{value:g} is outside {measure.low:g} to {measure.high:g} {measure.unit}".rstrip())
-        return NewReading(
-            self.at, self.measure, value, self.run, self.step, self.throttle_pct, self.rig, self.method or "",
-            self.placement or "", self.supply_v, self.timing_set_deg, self.motor_c, self.ambient_c, self.angle_deg,
-            self.accepted, self.aside_reason, self.note,
+        position, note = None, self.note
+        if self.measure == "detent_peak" and len(note) <= 6 and note.isascii() and note.isdecimal():
+            position, note = int(note), ""
+        return Reading(
+            self.measure, value, self.at, self.run, self._conditions(), self.purpose, self.accepted, self.angle_deg,
+            position, note, self.aside_reason,
+        )  # fmt: skip
+
+    def _conditions(self) -> Conditions:
+        return _conditions(
+            self.rig, self.method.value if self.method else "", self.throttle_pct,
+            self.placement.value if self.placement else "", self.distance_cm, self.meter, self.supply_v,
+            self.timing_set_deg, self.motor_c, self.ambient_c, self.on_shaft,
         )  # fmt: skip
 
     def check_key(self) -> str:
         """Readings with the same motor and check belong together; without a check, those of one minute."""
         return self.check or self.at.strftime("%Y-%m-%dT%H:%M%z")
+
+
+_conditions = lru_cache(4096)(Conditions)  # an import repeats a few of them hundreds of thousands of times
 
 
 Row = MotorsRow | EventsRow | ReadingsRow
@@ -135,9 +208,11 @@ def _in_words(error: Any) -> str:
     kind, given, context = error["type"], error.get("input"), error.get("ctx", {})
     if kind == "missing":
         return "is empty and must not be"
-    if kind == "literal_error":
+    if kind in ("literal_error", "enum"):
         return f"“{given}” is not one of {context['expected'].replace(chr(39), '')}"
-    if kind.startswith(("float", "finite")):
+    if kind == "year":
+        return f"“{given}” {error['msg']}"
+    if kind.startswith(("float", "finite", "number")):
         return f"“{given}” is not a number"
     if kind.startswith("int"):
         return f"“{given}” is not a whole number"

@@ -1,7 +1,7 @@
-"""When a step has settled, what it then yields, and when the motor must be stopped.
+"""When a throttle setting has settled, what it then yields, and when the motor must be stopped.
 
-Pure: samples in, captures and alarms out; the same stream gives the same readings to the last digit. A step has
-settled once, over the last two seconds, there are at least twenty samples, the speed's halves differ by under 0.3 %
+Pure: samples in, captures and alarms out; the same stream gives the same readings to the last digit. A setting
+has settled once, over the last two seconds, there are at least twenty samples, the speed's halves differ by under 0.3 %
 of it, and it wanders by under 6 %; what has not settled after six seconds is captured as unsteady.
 """
 
@@ -10,7 +10,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from statistics import fmean, median
 
-from waldhorn.link.lines import Sample
+from waldhorn.core.vocabulary import GuardKind
+from waldhorn.link.envelope import SafetyEnvelope
+from waldhorn.link.lines import USUAL_SETTINGS, Sample
 
 WINDOW_S = 2.0
 LEAST_SAMPLES = 20
@@ -18,18 +20,17 @@ MOST_DRIFT = 0.003
 MOST_WANDER = 0.06
 PATIENCE_S = 6.0
 SETTLE_S = 0.6  # after a change of step nothing counts for so long
-HOT_C = 80.0
 ERRATIC = 0.12
 FULL_HOLD_S, PART_HOLD_S = 10.0, 25.0
-FULL_FROM = 7
+FULL_FROM_PCT = 87.5
 
 
 @dataclass(frozen=True, slots=True)
 class Captured:
-    """What a settled step yields: V, A, rpm as medians, rpm peak to peak, °C, dB; `steady` false when it was taken
+    """What a settled setting yields: V, A, rpm as medians, rpm peak to peak, °C, dB; `steady` false when it was taken
     unsettled."""
 
-    step: int
+    pct: float
     volts: float
     amps: float
     rpm: float
@@ -41,36 +42,36 @@ class Captured:
 
 
 @dataclass(frozen=True, slots=True)
-class Alarm:
-    """Why the motor must be stopped: current, heat, erratic, hold; in words."""
+class Tripped:
+    """A guard that stops the motor, with what it saw in words."""
 
-    kind: str
+    kind: GuardKind
     words: str
 
 
-class Watch:
-    """Watches a stream: feed it samples in the order they came."""
+class SettleDetector:
+    """Watches a stream: feed it samples in the order they came. `settings` are those of the instrument, in percent."""
 
-    def __init__(self, max_a: float, hold_share: float = 1.0) -> None:
-        self.max_a, self.hold_share = max_a, hold_share
+    def __init__(self, envelope: SafetyEnvelope, settings: Sequence[float] = USUAL_SETTINGS) -> None:
+        self.envelope, self.lowest = envelope, min(settings)
         self.window: deque[Sample] = deque()
-        self.step = 0
+        self.pct = 0.0
         self.since = 0.0
         self.captured = False
         self.over_current = 0
 
     def take_again(self) -> None:
-        """Let the present step be captured once more."""
+        """Let the present setting be captured once more."""
         self.captured = False
         self.window.clear()
 
-    def feed(self, sample: Sample) -> Captured | Alarm | None:
+    def feed(self, sample: Sample) -> Captured | Tripped | None:
         """What one more sample brings: nothing, a capture, or an alarm."""
-        if sample.step != self.step or sample.t < self.since:
-            self.step, self.since, self.captured = sample.step, sample.t, False
+        if sample.pct != self.pct or sample.t < self.since:
+            self.pct, self.since, self.captured = sample.pct, sample.t, False
             self.window.clear()
             self.over_current = 0
-        if self.step == 0:
+        if self.pct == 0:
             return None
         held = sample.t - self.since
         if alarm := self._alarm(sample, held):
@@ -80,26 +81,29 @@ class Watch:
         self.window.append(sample)
         while sample.t - self.window[0].t > WINDOW_S:
             self.window.popleft()
-        if self.step == 1 and held > 1.5 and len(self.window) >= 10 and self._wander() > ERRATIC:
-            return Alarm("erratic", f"speed strays by {100 * self._wander():.0f} % at step one")
+        if self.pct <= self.lowest and held > 1.5 and len(self.window) >= 10 and self._wander() > ERRATIC:
+            return Tripped(
+                GuardKind.ERRATIC, f"speed strays by {100 * self._wander():.0f} % at {self.pct:g} % throttle"
+            )
         if self.captured:
             return None
         full = self.window[-1].t - self.window[0].t >= 0.95 * WINDOW_S and len(self.window) >= LEAST_SAMPLES
         if full and self._settled():
             return self._capture(steady=True)
-        if full and held >= PATIENCE_S * min(1.0, self.hold_share + 0.25):
+        if full and held >= PATIENCE_S * min(1.0, self.envelope.hold_share + 0.25):
             return self._capture(steady=False)
         return None
 
-    def _alarm(self, sample: Sample, held: float) -> Alarm | None:
-        self.over_current = self.over_current + 1 if sample.amps > self.max_a else 0
+    def _alarm(self, sample: Sample, held: float) -> Tripped | None:
+        limits = self.envelope
+        self.over_current = self.over_current + 1 if sample.amps > limits.max_a else 0
         if self.over_current >= 5 and held > SETTLE_S:
-            return Alarm("current", f"{sample.amps:.1f} A is above this bench's {self.max_a:g} A")
-        if sample.motor_c is not None and sample.motor_c > HOT_C:
-            return Alarm("heat", f"{sample.motor_c:.0f} °C is above {HOT_C:g} °C")
-        most = (FULL_HOLD_S if self.step >= FULL_FROM else PART_HOLD_S) * self.hold_share
+            return Tripped(GuardKind.CURRENT, f"{sample.amps:.1f} A is above this bench's {limits.max_a:g} A")
+        if sample.motor_c is not None and sample.motor_c > limits.hot_c:
+            return Tripped(GuardKind.HEAT, f"{sample.motor_c:.0f} °C is above {limits.hot_c:g} °C")
+        most = (FULL_HOLD_S if self.pct >= FULL_FROM_PCT else PART_HOLD_S) * limits.hold_share
         if held > most:
-            return Alarm("hold", f"step {self.step} held for {held:.0f} s, {most:.0f} s are enough")
+            return Tripped(GuardKind.HOLD, f"{self.pct:g} % held for {held:.0f} s, {most:.0f} s are enough")
         return None
 
     def _speeds(self) -> Sequence[float]:
@@ -125,6 +129,6 @@ class Watch:
         warm = [s.motor_c for s in taken if s.motor_c is not None]
         loud = [s.sound_db for s in taken if s.sound_db is not None]
         return Captured(
-            self.step, median(s.volts for s in taken), median(s.amps for s in taken), median(speeds),
+            self.pct, median(s.volts for s in taken), median(s.amps for s in taken), median(speeds),
             max(speeds) - min(speeds), warm[-1] if warm else None, median(loud) if loud else None, len(taken), steady,
         )  # fmt: skip

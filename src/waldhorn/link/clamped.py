@@ -7,11 +7,11 @@ import numpy as np
 
 from waldhorn.core.history import Motor as Facts
 from waldhorn.core.winding import can_be_wound
-from waldhorn.link.breaking import broken
+from waldhorn.link.dynamics import Supply
+from waldhorn.link.fault_injection import broken
 from waldhorn.link.instrument import Instrument
-from waldhorn.link.motor_model import Build, Condition, Motor
+from waldhorn.link.motor_model import Build, Condition, MotorModel
 from waldhorn.link.season import MODELS, as_it_is
-from waldhorn.link.spinning import Supply
 
 
 def instrument_for(facts: Facts, seed: int, fault: str = "", severity: float = 1.0) -> Instrument:
@@ -20,9 +20,9 @@ def instrument_for(facts: Facts, seed: int, fault: str = "", severity: float = 1
     Raises Refused for a fault that is not known.
     """
     known = as_it_is(facts.tag)
-    motor = known or Motor(_built_from(facts), Condition())
+    motor = known or MotorModel(_built_from(facts), Condition())
     if fault:
-        motor = Motor(motor.build, broken(fault, severity))
+        motor = MotorModel(motor.build, broken(fault, severity))
     supply = Supply(motor.build.rated_v * 1.01)
     return Instrument(motor, seed, supply, sensored=facts.sensored, name=f"simulated bench, {facts.tag or 'a motor'}")
 
@@ -46,6 +46,6 @@ def simulated(seed: int, fault: str = "none", severity: float = 1.0) -> Instrume
     facts, build, _ = MODELS[names[int(rng.integers(len(names)))]]
     own = replace(build, kv=build.kv * (1 + 0.008 * rng.standard_normal()),
                   no_load_a=build.no_load_a * (1 + 0.04 * rng.standard_normal()))  # fmt: skip
-    motor = Motor(own, broken(fault, severity))
+    motor = MotorModel(own, broken(fault, severity))
     name = f"simulated bench, {facts.model} of seed {seed}"
     return Instrument(motor, seed, Supply(own.rated_v * 1.01), sensored=facts.sensored, name=name)

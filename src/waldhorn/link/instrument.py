@@ -1,7 +1,7 @@
 """The simulated analyser: behaves on its line as the instrument would, with a motor of the motor model clamped in it.
 
-Eight steps, twenty lines a second, an automatic timing sweep, stop on silence, the noise and resolution of a meter.
-The same seed and the same commands at the same ticks give the same stream.
+Throttle settings in percent, twenty lines a second, an automatic timing sweep, stop on silence, the noise and
+resolution of a meter. The same seed and the same commands at the same ticks give the same stream.
 """
 
 import asyncio
@@ -15,12 +15,15 @@ from typing import Any
 import numpy as np
 
 from waldhorn.link import lines
-from waldhorn.link.motor_model import Motor
-from waldhorn.link.spinning import SpinningMotor, Supply
+from waldhorn.link.dynamics import Dynamics, Supply
+from waldhorn.link.motor_model import MotorModel
 
 RATE_HZ = 20
 SILENCE_S = 2.0
 SWEEP_S = 3.0
+SETTINGS = lines.USUAL_SETTINGS
+SWEEP_PCT = 25.0
+STANDSTILL_RPM = 60.0
 LONGEST_COMMAND = 1000
 
 
@@ -40,12 +43,12 @@ class Instrument:
     """One simulated analyser. `tick` is one line's time; `obey` takes a line of the host."""
 
     def __init__(
-        self, motor: Motor, seed: int, supply: Supply | None = None, sensored: bool = True,
+        self, motor: MotorModel, seed: int, supply: Supply | None = None, sensored: bool = True,
         name: str = "simulated bench", swapped: str = "", meter: Meter | None = None, ambient_c: float = 22.0,
     ) -> None:  # fmt: skip
         self.rng = np.random.default_rng([seed, 20])
         self.supply = supply or Supply(motor.build.rated_v * 1.01)
-        self.spinning = SpinningMotor(motor, self.supply, self.rng, ambient_c)
+        self.spinning = Dynamics(motor, self.supply, self.rng, ambient_c)
         self.motor, self.sensored, self.name, self.swapped = motor, sensored, name, swapped
         self.meter = meter or Meter()
         self.poles_set = motor.build.poles
@@ -56,7 +59,8 @@ class Instrument:
     def hello(self) -> bytes:
         """The greeting."""
         return lines.write(hello="waldhorn-bench", version=lines.VERSION, name=self.name, sensored=self.sensored,
-                           max_v=round(self.supply.rest_v * 1.15, 1), max_a=20)  # fmt: skip
+                           settings=[int(s) for s in SETTINGS], max_v=round(self.supply.rest_v * 1.15, 1), max_a=20,
+                           current="motor", sound=False)  # fmt: skip
 
     def obey(self, line: bytes) -> None:
         """Do what a line of the host says; what is not understood is passed over."""
@@ -70,27 +74,34 @@ class Instrument:
         command, value = told.get("cmd"), told.get("value")
         if command == "poles" and isinstance(value, int) and 2 <= value <= 60 and value % 2 == 0:
             self.poles_set = value
-        elif command == "throttle" and isinstance(told.get("step"), int) and 0 <= told["step"] <= 8:
-            self.spinning.step = told["step"]
+        elif command == "throttle" and _is_percent(told.get("pct")):
+            self._throttle(float(told["pct"]))
+        elif command == "release":
+            self.spinning.pct, self.sweeping_s = 0.0, None
         elif command == "sweep_timing" and self.sensored:
             self.sweeping_s = 0.0
-            self.spinning.step = max(self.spinning.step, 2)
+            self.spinning.pct = max(self.spinning.pct, SWEEP_PCT)
         elif command == "stop":
-            self.spinning.step, self.sweeping_s = 0, None
+            self.spinning.pct, self.sweeping_s = 0.0, None
+
+    def _throttle(self, pct: float) -> None:
+        """From standstill it starts only at its lowest setting."""
+        standing = self.spinning.pct == 0 and self.spinning.rpm < STANDSTILL_RPM
+        self.spinning.pct = min(pct, SETTINGS[0]) if standing else pct
 
     def tick(self) -> list[bytes]:
         """The lines of one tick."""
         seconds = 1 / RATE_HZ
         self.silent_s += seconds
         if self.silent_s > self.patience_s:
-            self.spinning.step, self.sweeping_s = 0, None
+            self.spinning.pct, self.sweeping_s = 0.0, None
         now = self.spinning.advance(seconds)
         noise = self.rng.standard_normal(5).tolist()
         shown = self.motor.build.poles / self.poles_set
         sound = max(now.sound_db, 45.0) + self.meter.sound_db * noise[4]
         said: dict[str, Any] = {
             "t": round(now.t, 2),
-            "step": now.step,
+            "pct": round(now.pct, 1),
             "v": round(now.volts * (1 + self.meter.volts * noise[0]), 2),
             "a": round(max(0.0, now.amps * (1 + self.meter.amps * noise[1])), 3),
             "rpm": int(round(now.rpm * shown * (1 + self.meter.rpm * noise[2]), -1)),
@@ -106,17 +117,21 @@ class Instrument:
             return []
         self.sweeping_s += seconds
         if self.swapped and self.sweeping_s > 0.5:
-            self.sweeping_s, self.spinning.step = None, 0
+            self.sweeping_s, self.spinning.pct = None, 0.0
             return [lines.write(error="phase", detail=f"{self.swapped[0]} and {self.swapped[1]} swapped")]
         if self.sweeping_s < SWEEP_S:
             return []
-        self.sweeping_s, self.spinning.step = None, 0
+        self.sweeping_s, self.spinning.pct = None, 0.0
         jitter = self.rng.normal(0, self.meter.angle_deg, 3)
         angles = self.motor.timing((jitter[0], jitter[1], jitter[2]))
         return [lines.write(timing={p: round(a, 1) for p, a in zip("abc", angles, strict=True)})]
 
 
-class Bench:
+def _is_percent(value: object) -> bool:
+    return isinstance(value, (int, float)) and not isinstance(value, bool) and 0 <= value <= 100
+
+
+class BenchServer:
     """An instrument behind a port: one host at a time, faster than real time on request."""
 
     def __init__(self, instrument: Instrument, speed: float = 1.0) -> None:

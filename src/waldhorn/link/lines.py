@@ -9,25 +9,30 @@ from dataclasses import dataclass
 from typing import Any
 
 LONGEST_LINE = 4096
-VERSION = 1
+VERSION = 2
+USUAL_SETTINGS = (15.0, 30.0, 50.0, 75.0, 100.0)
 
 
 @dataclass(frozen=True, slots=True)
 class Hello:
-    """An instrument's greeting: its name, whether the motor has sensors, largest volts and amps."""
+    """An instrument's greeting: its name, whether the motor has sensors, largest volts and amps, the throttle settings
+    it has in percent, whether it reads the motor's amps or the supply's, and whether it can record sound."""
 
     name: str
     sensored: bool
     max_v: float
     max_a: float
+    settings: tuple[float, ...] = USUAL_SETTINGS
+    current: str = "motor"
+    sound: bool = False
 
 
 @dataclass(frozen=True, slots=True)
 class Sample:
-    """One line of the stream: s, step, V, A, rpm; lamps, °C and dB where the instrument has them."""
+    """One line of the stream: s, throttle in percent, V, A, rpm; lamps, °C and dB where the instrument has them."""
 
     t: float
-    step: int
+    pct: float
     volts: float
     amps: float
     rpm: float
@@ -75,7 +80,7 @@ def read(line: bytes) -> Message:
     -------
     Message; Unread for whatever is not understood
 
-    >>> read(b'{"t": 1.25, "step": 3, "v": 7.38, "a": 1.92, "rpm": 11820}').rpm
+    >>> read(b'{"t": 1.25, "pct": 30, "v": 7.38, "a": 1.92, "rpm": 11820}').rpm
     11820.0
     """
     start = line[:60].decode("utf-8", "replace").strip()
@@ -98,7 +103,9 @@ def _told(found: dict[str, Any], start: str) -> Message:
         if found["hello"] != "waldhorn-bench" or found.get("version") != VERSION:
             return Unread("another kind or version of instrument", start)
         limits = _number(found.get("max_v", 60.0), 0.1, 1000), _number(found.get("max_a", 60.0), 0.1, 1000)
-        return Hello(str(found.get("name", ""))[:80], bool(found.get("sensored")), *limits)
+        current = "supply" if found.get("current") == "supply" else "motor"
+        return Hello(str(found.get("name", ""))[:80], bool(found.get("sensored")), *limits,
+                     _settings(found.get("settings", USUAL_SETTINGS)), current, bool(found.get("sound")))  # fmt: skip
     if "rpm" in found:
         return _sample(found)
     if "timing" in found:
@@ -112,15 +119,20 @@ def _sample(found: dict[str, Any]) -> Sample:
     hall = found.get("hall", "")
     if hall and (not isinstance(hall, str) or len(hall) != 3 or set(hall) - set("01")):
         raise ValueError(hall)
-    step = found["step"]
-    if not isinstance(step, int) or isinstance(step, bool) or not 0 <= step <= 8:
-        raise ValueError(step)
     return Sample(
-        _number(found["t"], 0, 1e9), step, _number(found["v"], 0, 1000), _number(found["a"], -1000, 1000),
-        _number(found["rpm"], 0, 1e6), hall,
+        _number(found["t"], 0, 1e9), _number(found["pct"], 0, 100), _number(found["v"], 0, 1000),
+        _number(found["a"], -1000, 1000), _number(found["rpm"], 0, 1e6), hall,
         None if found.get("c") is None else _number(found["c"], -60, 400),
         None if found.get("db") is None else _number(found["db"], 0, 200),
     )  # fmt: skip
+
+
+def _settings(given: Any) -> tuple[float, ...]:
+    """Throttle settings, rising, at most twenty."""
+    found = sorted({_number(s, 0.5, 100) for s in given})
+    if not 1 <= len(found) <= 20:
+        raise ValueError(given)
+    return tuple(found)
 
 
 def _number(value: Any, low: float, high: float) -> float:

@@ -70,7 +70,7 @@ class Spin:
 
 
 @dataclass(frozen=True, slots=True)
-class Motor:
+class MotorModel:
     """A motor on the bench: its build and its condition."""
 
     build: Build
@@ -161,7 +161,7 @@ class Motor:
 
     def rise_k(self) -> float:
         """Surface rise after the standard run, K: its losses against those as built."""
-        spin, fresh = self.spin(self.build.rated_v), Motor(self.build).spin(self.build.rated_v)
+        spin, fresh = self.spin(self.build.rated_v), MotorModel(self.build).spin(self.build.rated_v)
         local = 1 + 0.08 * min(1.5, self.condition.shorted_share)  # a shorted turn heats where one measures
         return self.build.heat_k * local * self.heat_w(spin.volts, spin.amps) / self.heat_w(fresh.volts, fresh.amps)
 

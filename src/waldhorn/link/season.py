@@ -12,12 +12,12 @@ from zoneinfo import ZoneInfo
 
 import numpy as np
 
-from waldhorn.core.history import Event, Motor
+from waldhorn.core.conditions import Conditions
+from waldhorn.core.history import Event, Motor, Reading
+from waldhorn.core.vocabulary import EventKind
 from waldhorn.link.bench_check import live_check
-from waldhorn.link.breaking import broken, grown
-from waldhorn.link.motor_model import Build, Condition
-from waldhorn.link.motor_model import Motor as BenchMotor
-from waldhorn.store.readings import NewReading
+from waldhorn.link.fault_injection import broken, grown
+from waldhorn.link.motor_model import Build, Condition, MotorModel
 
 SEED = 1871
 WEEKS = 26
@@ -151,7 +151,7 @@ class SeasonMotor:
 
     motor: Motor
     events: tuple[Event, ...]
-    checks: tuple[tuple[str, datetime, tuple[NewReading, ...]], ...]
+    checks: tuple[tuple[str, datetime, tuple[Reading, ...]], ...]
 
 
 def season(last_day: date, seed: int = SEED) -> Iterator[SeasonMotor]:
@@ -160,11 +160,11 @@ def season(last_day: date, seed: int = SEED) -> Iterator[SeasonMotor]:
         yield _motor(entry, last_day, np.random.default_rng([seed, index]))
 
 
-def as_it_is(tag: str) -> BenchMotor | None:
+def as_it_is(tag: str) -> MotorModel | None:
     """A motor of the demo as the season left it, or None for any other tag."""
     for index, entry in enumerate(ENTRIES):
         if entry.tag.casefold() == tag.strip().casefold():
-            return BenchMotor(_build(entry, np.random.default_rng([SEED, index])), entry.story(1.0))
+            return MotorModel(_build(entry, np.random.default_rng([SEED, index])), entry.story(1.0))
     return None
 
 
@@ -189,7 +189,7 @@ def _motor(entry: Entry, last_day: date, rng: np.random.Generator) -> SeasonMoto
         in_service_on=(first_day - timedelta(days=10)).isoformat(), **dict(entry.facts),
     )  # fmt: skip
     build = _build(entry, rng)
-    events = [Event(kind, _at(first_day, share, 16.5), 1, detail) for share, kind, detail in entry.events]
+    events = [Event(EventKind(kind), _at(first_day, share, 16.5), 1, detail) for share, kind, detail in entry.events]
     last = 0.45 if entry.retired else 1 - 0.09 * float(rng.random())
     shares = np.linspace(0.0 if entry.checks > 4 else last - 0.1 * entry.checks, last, max(entry.checks, 1))[
         : entry.checks
@@ -197,10 +197,10 @@ def _motor(entry: Entry, last_day: date, rng: np.random.Generator) -> SeasonMoto
     checks = []
     for number, share in enumerate(shares):
         at = _at(first_day, float(share), 9 + 0.6 * (int(entry.tag[-2:].strip("-")) % 9))
-        spun = BenchMotor(build, entry.story(float(share)))
+        spun = MotorModel(build, entry.story(float(share)))
         checks.append((at.strftime("%Y-%m-%d %H:%M"), at, tuple(_check(spun, rig, motor, at, rng))))
         if number:
-            events.append(Event("run", at - timedelta(hours=3), int(rng.integers(3, 8))))
+            events.append(Event(EventKind.RUN, at - timedelta(hours=3), int(rng.integers(3, 8))))
     return SeasonMotor(motor, tuple(events), tuple(checks))
 
 
@@ -209,15 +209,16 @@ def _at(first_day: date, share: float, hour: float) -> datetime:
     return datetime.combine(day, time(int(hour), round(hour % 1 * 60)), _PLACE)
 
 
-def _check(motor: BenchMotor, rig: Rig, facts: Motor, at: datetime, rng: np.random.Generator) -> Iterator[NewReading]:
+def _check(motor: MotorModel, rig: Rig, facts: Motor, at: datetime, rng: np.random.Generator) -> Iterator[Reading]:
     """One check as a careful technician would make it: by hand what the hand does, the rest on the simulated bench."""
     ambient = round(21 + 4 * float(rng.random()), 1)
-    by_hand: dict[str, Any] = {"rig": rig.name, "ambient_c": ambient}
+    by_hand = Conditions(rig=rig.name, ambient_c=ambient)
+    cold = replace(by_hand, motor_c=ambient)
     for position, peak in enumerate(motor.detent_peaks(ambient)[:14], 1):
         felt = peak * (1 + 0.03 * rng.standard_normal())
-        yield NewReading(at, "detent_peak", round(felt, 2), note=str(position), motor_c=ambient, **by_hand)
+        yield Reading("detent_peak", round(felt, 2), at, conditions=cold, position=position)
     if facts.kind == "outrunner":
         for clock_deg in (0, 90, 180, 270):
             gap = motor.gap_mm(clock_deg) + 0.006 * rng.standard_normal()
-            yield NewReading(at, "gap", round(gap, 2), angle_deg=float(clock_deg), **by_hand)
+            yield Reading("gap", round(gap, 2), at, conditions=by_hand, angle_deg=float(clock_deg))
     yield from live_check(motor, facts, rig.name, rig.method, at, ambient, int(rng.integers(2**31)))

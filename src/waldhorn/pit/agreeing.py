@@ -8,16 +8,14 @@ from sqlalchemy.orm import Session
 
 from waldhorn.core.answer import Prices
 from waldhorn.core.errors import Refusals, Refused
-from waldhorn.core.measures import MAGNET_STRENGTH, QUANTITIES, Limits, Quantity
+from waldhorn.core.measures import JUDGED, Limits
 from waldhorn.core.units import read_number
 from waldhorn.core.verdict import Judgement
+from waldhorn.core.vocabulary import CONDEMNED, Verdict
 from waldhorn.pit.judging import judge_all
 from waldhorn.store import standings, terms
 from waldhorn.store.models import SignedRow
-from waldhorn.store.motors import ids_of_class, mark_all_stale
-
-JUDGED: Mapping[str, Quantity] = {**QUANTITIES, MAGNET_STRENGTH.name: MAGNET_STRENGTH}
-CONDEMNED = ("repair", "retire")
+from waldhorn.store.motors import ids_of_class, touch
 
 
 @dataclass(frozen=True)
@@ -81,7 +79,7 @@ def save_limits(session: Session, motor_class: str, typed: Mapping[str, str], no
     if not signed_by or len(signed_by) > 60:
         raise Refusals({"signed_by": "sign the change with your name or initials, 60 signs at most"})
     terms.save_limits(session, motor_class, changed, now, signed_by)
-    mark_all_stale(session)
+    touch(session, None)
 
 
 def save_prices(session: Session, typed: Mapping[str, str]) -> None:
@@ -101,13 +99,13 @@ def save_prices(session: Session, typed: Mapping[str, str]) -> None:
     if wrong:
         raise Refusals(wrong)
     terms.save_prices(session, owner, Prices(**values))
-    mark_all_stale(session)
+    touch(session, None)
 
 
-def tally(session: Session, now: datetime, motor_ids: Sequence[int] | None = None) -> Tally:
+def tally(session: Session, now: datetime, motor_ids: Sequence[str] | None = None) -> Tally:
     """How technician and tool fared against each other, by what the next check of the motor said."""
     signed = standings.all_signed(session, motor_ids)
-    by_motor: dict[int, list[SignedRow]] = {}
+    by_motor: dict[str, list[SignedRow]] = {}
     for row in signed:
         by_motor.setdefault(row.motor_id, []).append(row)
     differing = [r for r in signed if r.verdict != r.tool_verdict]
@@ -118,7 +116,7 @@ def tally(session: Session, now: datetime, motor_ids: Sequence[int] | None = Non
         following = next((r.tool_verdict for r in by_motor[row.motor_id] if r.at > row.at), None)
         if following is None and checked.get(row.motor_id, row.at) > row.at:
             following = later[row.motor_id].verdict
-        if following in (None, "unproven"):
+        if following in (None, Verdict.UNPROVEN):
             continue
         bad = following in CONDEMNED
         tool += bad == (row.tool_verdict in CONDEMNED) and bad != (row.verdict in CONDEMNED)

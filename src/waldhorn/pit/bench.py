@@ -3,72 +3,72 @@
 What is being typed is judged together with what was taken, before anything is stored.
 """
 
-from dataclasses import dataclass
-from datetime import datetime
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
 from typing import Any
 
-from sqlalchemy.orm import Session
-
 from waldhorn.core.evidence import Evidence
-from waldhorn.core.verdict import Judgement
-from waldhorn.pit import run as flow
-from waldhorn.pit.checks import draft_key
-from waldhorn.pit.desk import Desk, View, lay_out
-from waldhorn.pit.judging import judge_history
-from waldhorn.pit.panels import PANELS
-from waldhorn.pit.steps import SETUP, Step, read_partly
-from waldhorn.store import acts
-from waldhorn.store.models import ActRow, CheckRow, MotorRow
+from waldhorn.core.verdict import Judgement, judge
+from waldhorn.pit import stepper
+from waldhorn.pit.context import CheckContext
+from waldhorn.pit.stepper import Closed
+from waldhorn.pit.steps.step import AnyStep, Curve, Marks, Taken, View, read_partly
 
 
 @dataclass(frozen=True)
-class Bench:
+class Bead:
+    """A step on the wire: what it has to show, and whether it was skipped."""
+
+    step: AnyStep
+    said: str
+    skipped: bool
+
+
+@dataclass(frozen=True)
+class BenchView:
     """Everything the bench screen draws."""
 
-    desk: Desk
-    step: Step
+    ctx: CheckContext
+    step: AnyStep
     run: int
-    beads: list[tuple[Step, str, bool]]  # step, what it has to show, whether it was skipped
-    typed: dict[str, Any]
-    wrong: dict[str, str]
+    beads: list[Bead]
+    typed: Mapping[str, Any]
+    wrong: Mapping[str, str]
     view: View
+    marks: Marks
+    curve: Curve | None
     judgement: Judgement
     shown: list[Evidence]
-    closed: list[tuple[str, str]]
+    closed: list[Closed]
     hold_s: int
-    suggested: Step | None
-    last_act: ActRow | None
+    suggested: AnyStep | None
 
 
-def look(session: Session, check: CheckRow, motor: MotorRow, now: datetime, wanted: str = "") -> Bench:
-    """The bench as it stands, with what is typed so far."""
-    desk = lay_out(session, check, motor, now)
-    step = flow.next_step(desk, wanted)
-    panel = PANELS.get(step.name)
-    typed = acts.draft(session, draft_key(check.id, step.name))
-    habits = panel.habits(desk) if panel else {}
-    values, wrong = read_partly(step, habits | typed) if check.open else ({}, {})
-    fresh = panel.readings(desk, values, desk.next_run(step)) if panel and typed and not wrong else []
-    noticed = panel.notices(desk, values) if panel and typed else {}
-    history = desk.with_fresh(fresh, noticed) if fresh or noticed else desk.history
-    judged = judge_history(session, motor.id, history, now)
-    view = panel.view(desk, values, fresh) if panel else View()
-    if panel and fresh:
-        wrong |= {k: v for k, v in panel.missing(desk, values).items() if typed.get(k)}
-    if step.name == SETUP.name:
-        wrong = read_partly(SETUP, typed)[1]
-    beads = [(s, _said(desk, s), flow.skipped(desk, s)) for s in flow.planned(desk)]
-    return Bench(
-        desk, step, desk.next_run(step), beads, habits | typed, wrong, view, judged,
-        flow.evidence_of(step, judged), flow.closed(desk, step), flow.hold_seconds(desk, step),
-        flow.suggested(desk, judged), acts.last(session, motor.id),
+def view(ctx: CheckContext, typed: Mapping[str, Any], wanted: str = "", judged: Judgement | None = None) -> BenchView:
+    """The bench as it stands, with what is typed so far; `judged` is the judgement of what is taken, where known."""
+    step = stepper.next_step(ctx, wanted)
+    habits = {n: a.habit for n, a in step.fields.asks().items() if a.habit} | step.habits(ctx)
+    values, wrong = read_partly(step.fields, habits | dict(typed)) if ctx.check.open else (step.fields(), {})
+    taken = step.taken(ctx, values, step.next_run(ctx)) if typed and not wrong else Taken()
+    history = ctx.with_fresh(taken.readings, taken.findings, taken.check)
+    fresh = bool(taken.readings or taken.findings or taken.check)
+    judgement = judge(history, ctx.now, ctx.terms) if fresh or judged is None else judged
+    shown = step.view(ctx, values, taken.readings)
+    if taken.readings:
+        wrong = wrong | {k: v for k, v in step.missing(ctx, values).items() if typed.get(k)}
+    beads = [Bead(s, s.summary(ctx), s.is_skipped(ctx)) for s in stepper.planned(ctx)]
+    return BenchView(
+        ctx, step, step.next_run(ctx), beads, habits | dict(typed), wrong, shown, marks_of(ctx, step, shown),
+        step.curve(shown), judgement, stepper.evidence_of(step, judgement), stepper.closed(ctx, step),
+        round(step.hold_s * stepper.hold_share(ctx)), stepper.suggested(ctx, judgement),
     )  # fmt: skip
 
 
-def _said(desk: Desk, step: Step) -> str:
-    if step.name == SETUP.name:
-        warmth = f", {desk.check.motor_c:.0f} °C" if desk.check.motor_c is not None else ""
-        return f"{desk.check.rig}{warmth}" if desk.check.rig else ""
-    if step.name in PANELS:
-        return PANELS[step.name].said(desk)
-    return "" if desk.check.open else "closed"
+def marks_of(ctx: CheckContext, step: AnyStep, shown: View) -> Marks:
+    """What all steps together put on the drawing, the one at hand with what is typed."""
+    found = Marks()
+    for other in stepper.TESTS.values():
+        mine = other.marks(ctx, shown if other is step else None)
+        given = {n: v for n, v in vars(mine).items() if v not in (None, (), [], "", {})}
+        found = replace(found, **given)
+    return found

@@ -1,4 +1,4 @@
-"""A live run: an instrument feeds a check, settled steps are captured, guards stop the motor.
+"""A live run: an instrument feeds a check, settled throttle settings are captured, guards stop the motor.
 
 One live run belongs to one check, however many browsers watch it. It knows the store only through what it takes, and
 nothing it took is lost when the instrument, a browser or the server goes away: the motor stops by itself when nobody
@@ -16,16 +16,19 @@ from typing import Any
 from waldhorn.core.errors import Refused
 from waldhorn.link import capture, lines
 from waldhorn.link.client import Port, messages, open_port
+from waldhorn.link.envelope import SafetyEnvelope
 
 AWAKE_S = 0.5  # how often the instrument is spoken to, so that it does not stop
 ALONE_S = 3.0  # with nobody watching for so long, the motor is stopped
 SILENT_S = 1.5
+GREETING_S = 1.5
 TRACE = 600
 BACKLOG = 120
 RECORDED = 24_000  # lines: twenty minutes of a stream
 
 Event = dict[str, Any]
-Take = Callable[[capture.Captured | lines.Sweep | capture.Alarm | lines.Trouble], str]
+Heard = capture.Captured | lines.Sweep | capture.Tripped | lines.Trouble
+Take = Callable[[Heard], str]
 
 
 @dataclass
@@ -34,7 +37,8 @@ class State:
 
     connected: bool = False
     name: str = ""
-    step: int = 0
+    pct: float = 0.0
+    settings: tuple[float, ...] = lines.USUAL_SETTINGS
     words: str = ""
     unread: int = 0
     last_unread: str = ""
@@ -44,20 +48,21 @@ class State:
 
 @dataclass
 class LiveRun:
-    """One instrument feeding one check. `take` stores what is captured and says what was taken."""
+    """One instrument feeding one check, within an envelope that is fixed before it starts. `take` stores what is
+    captured and says what was taken; listeners and recording may come from the run before."""
 
     take: Take
-    hold_share: float = 1.0
-    poles: int | None = None
+    envelope: SafetyEnvelope = field(default_factory=SafetyEnvelope)
     recording: deque[bytes] = field(default_factory=lambda: deque(maxlen=RECORDED))
     state: State = field(default_factory=State)
-    watch: capture.Watch = field(default_factory=lambda: capture.Watch(20.0))
+    detector: capture.SettleDetector = field(default_factory=lambda: capture.SettleDetector(SafetyEnvelope()))
     trace: list[Event] = field(default_factory=list)
     _port: Port | None = None
     _tasks: list[asyncio.Task[None]] = field(default_factory=list)
-    _listeners: set[asyncio.Queue[Event]] = field(default_factory=set)
+    listeners: set[asyncio.Queue[Event]] = field(default_factory=set)
     _seen: float = 0.0
     _heard: float = 0.0
+    _greeted: asyncio.Event = field(default_factory=asyncio.Event)
 
     async def connect(self, where: str) -> None:
         """Connect to an instrument and start listening; raises Refused."""
@@ -66,6 +71,8 @@ class LiveRun:
         self._seen = self._heard = time.monotonic()
         self.state = State(words="Connected, waiting for its greeting.")
         self._tasks = [asyncio.create_task(self._listen(self._port)), asyncio.create_task(self._stay_awake())]
+        with contextlib.suppress(TimeoutError):  # a serial port may have said its greeting before we listened
+            await asyncio.wait_for(self._greeted.wait(), GREETING_S)
 
     async def close(self) -> None:
         """Stop the motor and let go of the instrument."""
@@ -83,29 +90,36 @@ class LiveRun:
     def subscribe(self) -> asyncio.Queue[Event]:
         """A queue that gets every event from now on, the standing first."""
         queue: asyncio.Queue[Event] = asyncio.Queue(BACKLOG)
-        self._listeners.add(queue)
+        self.listeners.add(queue)
         self._seen = time.monotonic()
         queue.put_nowait({"kind": "state", **asdict(self.state), "trace": self.trace[-TRACE:]})
         return queue
 
     def unsubscribe(self, queue: asyncio.Queue[Event]) -> None:
         """A browser has gone."""
-        self._listeners.discard(queue)
+        self.listeners.discard(queue)
         self._seen = time.monotonic()
 
-    def go_to(self, step: int) -> None:
-        """Go to a throttle step; raises Refused when nothing is connected or there is no such step."""
+    def go_to(self, pct: float) -> None:
+        """Go to a throttle setting in percent; raises Refused with what would be right.
+
+        From standstill only the lowest setting: a motor is heard before it is hurried.
+        """
         if not self.state.connected:
             raise Refused("live", "no instrument is connected: choose one first")
-        if not 0 <= step <= 8:
-            raise Refused("live", f"step {step} is none: 0 to 8")
-        self.state.step = step
-        self._send(cmd="throttle", step=step)
-        self._say("" if step else "Stopped.")
+        lowest = self.state.settings[0]
+        if pct != 0 and pct not in self.state.settings:
+            has = ", ".join(f"{s:g}" for s in self.state.settings)
+            raise Refused("live", f"{pct:g} % is no setting of this instrument: it has {has}")
+        if pct > lowest and self.state.pct == 0:
+            raise Refused("live", f"from standstill only the lowest setting, {lowest:g} %: listen first, then go up")
+        self.state.pct = pct
+        self._send(cmd="throttle", pct=pct)
+        self._say("" if pct else "Stopped.")
 
     def stop(self) -> None:
         """Stop the motor at once."""
-        self.state.step = 0
+        self.state.pct = 0.0
         self.state.sweeping = False
         self._send(cmd="stop")
         if self.state.connected:
@@ -115,14 +129,14 @@ class LiveRun:
         """Start the timing sweep; raises Refused."""
         if not self.state.connected:
             raise Refused("live", "no instrument is connected: choose one first")
-        self.state.step, self.state.sweeping = 0, True
+        self.state.pct, self.state.sweeping = 0.0, True
         self._send(cmd="sweep_timing")
         self._say("Sweeping the timing.")
 
     def take_again(self) -> None:
-        """Let the present step be captured once more."""
-        self.watch.take_again()
-        self._say("Taking this step again.")
+        """Let the present setting be captured once more."""
+        self.detector.take_again()
+        self._say("Taking this setting again.")
 
     def _send(self, **command: Any) -> None:
         if self._port:
@@ -133,23 +147,28 @@ class LiveRun:
         while True:
             await asyncio.sleep(AWAKE_S)
             now = time.monotonic()
-            spinning = self.state.step > 0 or self.state.sweeping
-            if spinning and not self._listeners and now - self._seen > ALONE_S:
+            spinning = self.state.pct > 0 or self.state.sweeping
+            if spinning and not self.listeners and now - self._seen > ALONE_S:
                 self.stop()
                 self._say("Nobody was watching: the motor was stopped.")
             elif spinning and now - self._heard > SILENT_S:
                 self.stop()
                 self._say("The instrument has fallen silent: the motor was told to stop. Look at it before going on.")
-            elif self.state.sweeping:
-                self._send(cmd="poles", value=self.poles or 4)
             elif self.state.connected:
-                self._send(cmd="throttle", step=self.state.step)
+                self._stay()
+
+    def _stay(self) -> None:
+        """Say again what was said before, so that the instrument hears somebody: nothing changes by it."""
+        if self.state.sweeping:
+            self._send(cmd="hello")  # not a command: it is passed over, but heard
+        else:
+            self._send(cmd="throttle", pct=self.state.pct)
 
     async def _listen(self, port: Port) -> None:
         async for message in messages(port, self.recording.append):
             self._heard = time.monotonic()
             await self._hear(message)
-        self.state.connected, self.state.step, self.state.sweeping = False, 0, False
+        self.state.connected, self.state.pct, self.state.sweeping = False, 0.0, False
         self._say("The instrument is gone; it stops the motor by itself within two seconds. Connect it again to go on: "
                   "what was captured is kept.")  # fmt: skip
 
@@ -158,7 +177,7 @@ class LiveRun:
             if not self.state.connected:  # on a serial port the greeting may have been before we listened
                 self._greet(lines.Hello("An instrument", True, 60.0, 20.0))
             self._show(message)
-            found = self.watch.feed(message)
+            found = self.detector.feed(message)
             if found is not None:
                 await self._took(found)
         elif isinstance(message, lines.Hello):
@@ -172,22 +191,24 @@ class LiveRun:
             await self._took(message)
 
     def _greet(self, hello: lines.Hello) -> None:
-        self.state.connected, self.state.name, self.state.step = True, hello.name, 0
-        self.watch = capture.Watch(hello.max_a, self.hold_share)
-        if self.poles:
-            self._send(cmd="poles", value=self.poles)
+        self.state.connected, self.state.name, self.state.pct = True, hello.name, 0.0
+        self.state.settings = hello.settings
+        self.detector = capture.SettleDetector(self.envelope.within(hello), hello.settings)
+        if self.envelope.poles:
+            self._send(cmd="poles", value=self.envelope.poles)
+        self._greeted.set()
         self._say(f"{hello.name} is ready.")
 
-    async def _took(self, found: capture.Captured | lines.Sweep | capture.Alarm | lines.Trouble) -> None:
-        if isinstance(found, capture.Alarm):
+    async def _took(self, found: Heard) -> None:
+        if isinstance(found, capture.Tripped):
             self.stop()
         words = await asyncio.to_thread(self.take, found)
         self.state.captures += 1
-        self._publish({"kind": "took", "words": words, "alarm": isinstance(found, capture.Alarm | lines.Trouble)})
+        self._publish({"kind": "took", "words": words, "alarm": isinstance(found, capture.Tripped | lines.Trouble)})
         self._say(words)
 
     def _show(self, sample: lines.Sample) -> None:
-        event = {"kind": "sample", "t": sample.t, "step": sample.step, "v": sample.volts, "a": sample.amps,
+        event = {"kind": "sample", "t": sample.t, "pct": sample.pct, "v": sample.volts, "a": sample.amps,
                  "rpm": sample.rpm, "c": sample.motor_c, "db": sample.sound_db, "hall": sample.hall}  # fmt: skip
         self.trace.append(event)
         del self.trace[:-TRACE]
@@ -198,22 +219,23 @@ class LiveRun:
         self._publish({"kind": "state", **asdict(self.state)})
 
     def _publish(self, event: Event) -> None:
-        for queue in self._listeners:
+        for queue in self.listeners:
             if queue.full():  # a browser that cannot keep up loses the oldest, never the newest
                 queue.get_nowait()
             queue.put_nowait(event)
 
 
-def replay(stream: bytes, hold_share: float = 1.0) -> list[capture.Captured | lines.Sweep | capture.Alarm]:
+def replay(stream: bytes, hold_share: float = 1.0) -> list[capture.Captured | lines.Sweep | capture.Tripped]:
     """What a recorded stream yields: the same captures, to the last digit, as when it was live."""
-    watch = capture.Watch(20.0, hold_share)
-    found: list[capture.Captured | lines.Sweep | capture.Alarm] = []
+    envelope = SafetyEnvelope(hold_share)
+    detector = capture.SettleDetector(envelope)
+    found: list[capture.Captured | lines.Sweep | capture.Tripped] = []
     for line in stream.splitlines():
         message = lines.read(line)
         if isinstance(message, lines.Hello):
-            watch = capture.Watch(message.max_a, hold_share)
+            detector = capture.SettleDetector(envelope.within(message), message.settings)
         elif isinstance(message, lines.Sweep):
             found.append(message)
-        elif isinstance(message, lines.Sample) and (taken := watch.feed(message)):
+        elif isinstance(message, lines.Sample) and (taken := detector.feed(message)):
             found.append(taken)
     return found

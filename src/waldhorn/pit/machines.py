@@ -7,15 +7,17 @@ from datetime import datetime
 from sqlalchemy.orm import Session
 
 from waldhorn.core import machine
+from waldhorn.core.conditions import Conditions
 from waldhorn.core.errors import Refusals, Refused
-from waldhorn.core.history import PLACEMENTS
+from waldhorn.core.history import Motor, Reading
 from waldhorn.core.measures import MEASURES
-from waldhorn.core.noticed import looked_at
+from waldhorn.core.noticed import standing_findings
 from waldhorn.core.units import read_number
+from waldhorn.core.vocabulary import Look, Placement
+from waldhorn.pit.steps.first_spin import LOWEST_PCT
 from waldhorn.store import acts, fleet, readings
-from waldhorn.store.models import MotorRow
-from waldhorn.store.motors import mark_stale
-from waldhorn.store.readings import NewReading
+from waldhorn.store.models import ActKind, MotorRow
+from waldhorn.store.motors import to_motor, touch
 
 EYE = ("shaft", "bell_seam", "face_gap", "air_gap", "balance")
 WAYS = {"hand": "vibration", "accelerometer": "vibration_rms"}
@@ -25,14 +27,20 @@ WAYS = {"hand": "vibration", "accelerometer": "vibration_rms"}
 class Seat:
     """One motor on its machine: what the eye found, and how much it shakes."""
 
-    row: MotorRow
+    id: str
+    motor: Motor
     eye: str
     value: float | None
     typed: str
 
+    @property
+    def name(self) -> str:
+        """Its tag and position."""
+        return f"{self.motor.tag} {self.motor.position}".strip()
+
 
 @dataclass(frozen=True)
-class Machine:
+class MachineView:
     """All motors of a machine, ranked."""
 
     name: str
@@ -42,30 +50,27 @@ class Machine:
     suspect: str
 
 
-def look(session: Session, name: str, typed: Mapping[str, str]) -> Machine | None:
+def view(session: Session, name: str, typed: Mapping[str, str], now: datetime) -> MachineView | None:
     """A machine with what is typed of its motors, or None when no motor sits on it."""
     rows = fleet.on_machine(session, name)
     if not rows:
         return None
     histories = readings.histories(session, [r.id for r in rows])
     way = typed.get("way", "hand") if typed.get("way") in WAYS else "hand"
-    stored = fleet.latest_vibration(session, {name}).get(name, {})
+    stored = fleet.latest_vibration(session, {name}, now, WAYS[way]).get(name, {})
     seats = []
     for row in rows:
-        standing = looked_at(histories[row.id])
-        eye = next((f"{i.replace('_', ' ')} {standing[i]}" for i in EYE if standing.get(i) in ("doubt", "bad")), "")
+        standing = standing_findings(histories[row.id])
+        doubtful = (i for i in EYE if standing.get(i) in (Look.DOUBT, Look.BAD))
+        eye = next((f"{i.replace('_', ' ')} {standing[i]}" for i in doubtful), "")
         value, text = _value(typed, row, way)
-        if not typed and row.id in stored and stored[row.id][0] == WAYS[way]:
-            value = stored[row.id][1]
-        seats.append(Seat(row, eye, value, text))
-    suspect = typed.get("suspect", "") or next((_seat_name(s.row) for s in seats if s.eye), "")
-    known = {_seat_name(s.row): s.value for s in seats if s.value is not None}
+        if not typed and row.id in stored:
+            value = stored[row.id].value
+        seats.append(Seat(row.id, to_motor(row), eye, value, text))
+    suspect = typed.get("suspect", "") or next((s.name for s in seats if s.eye), "")
+    known = {s.name: s.value for s in seats if s.value is not None}
     ranking = machine.rank(known, way == "accelerometer", suspect) if known else None
-    return Machine(name, seats, ranking, way, suspect)
-
-
-def _seat_name(row: MotorRow) -> str:
-    return f"{row.tag} {row.position}".strip()
+    return MachineView(name, seats, ranking, way, suspect)
 
 
 def _value(typed: Mapping[str, str], row: MotorRow, way: str) -> tuple[float | None, str]:
@@ -88,7 +93,7 @@ def take(session: Session, name: str, typed: Mapping[str, str], now: datetime) -
     rows = fleet.on_machine(session, name)
     way = typed.get("way", "hand")
     wrong: dict[str, str] = {}
-    values: dict[int, float] = {}
+    values: dict[str, float] = {}
     if way not in WAYS:
         wrong["way"] = f"“{way}” is none of {', '.join(WAYS)}"
     for row in rows:
@@ -100,35 +105,30 @@ def take(session: Session, name: str, typed: Mapping[str, str], now: datetime) -
         except Refused as refused:
             wrong[f"shakes-{row.id}"] = refused.sentence
     if len(values) < 2 and not wrong:
-        wrong["way"] = "spin at least two motors of this machine, each alone, at the same step"
+        wrong["way"] = "spin at least two motors of this machine, each alone, at the same setting"
     if wrong:
         raise Refusals(wrong)
     for row in rows:
         if row.id in values:
             _store(session, row, WAYS[way], values[row.id], now)
-    mark_stale(session, [r.id for r in rows])
-    found = look(session, name, typed)
+    touch(session, [r.id for r in rows])
+    found = view(session, name, typed, now)
     return found.ranking.words if found and found.ranking else ""
 
 
 def _store(session: Session, row: MotorRow, measure: str, value: float, now: datetime) -> None:
     last = readings.last_check(session, row.id)
+    under = Conditions(throttle_pct=LOWEST_PCT, placement=Placement.MACHINE.value)
     if last is not None and last.open:
+        act_id = acts.record(session, ActKind.SHAKE, now, row.id, last.id)
         check_id = last.id
     else:
-        key = f"machine {now.isoformat(timespec='seconds')}"
-        shaken = NewReading(now, measure, value, placement=PLACEMENTS[2])
-        check_id = readings.check_ids(session, [(row.id, key, now, shaken)])[row.id, key]
-    before = {r.id for r in readings.of_check(session, check_id)}
-    reading = NewReading(now, measure, value, step=1, placement=PLACEMENTS[2])
-    readings.add_readings(session, [(check_id, reading)])
-    ids = [r.id for r in readings.of_check(session, check_id) if r.id not in before]
-    inverse = [acts.delete_rows("reading", ids)]
-    if last is None or not last.open:
-        inverse.append(acts.delete_rows("bench_check", [check_id]))
-    acts.record(session, row.id, now, "shake", "shaking noted", inverse)
+        act_id = acts.record(session, ActKind.SHAKE, now, row.id)
+        key = f"machine {now.isoformat(timespec='microseconds')}"
+        check_id = readings.check_ids(session, [(row.id, key, now, under)], act_id)[row.id, key]
+    readings.add(session, [(check_id, Reading(measure, value, now, conditions=under))], act_id)
 
 
-def draft_key(name: str) -> str:
-    """Under which key what is typed about a machine is kept."""
+def draft_form(name: str) -> str:
+    """Under which form what is typed about a machine is kept."""
     return f"machine:{name}"

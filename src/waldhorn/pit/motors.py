@@ -2,18 +2,21 @@
 
 from collections.abc import Mapping
 from dataclasses import replace
-from datetime import date, datetime
+from datetime import datetime
 from typing import Any
 
 from sqlalchemy.orm import Session
 
 from waldhorn.core.errors import Refusals, Refused
-from waldhorn.core.history import EVENTS, Event, Motor
+from waldhorn.core.history import Event, Motor
+from waldhorn.core.inspection import ITEMS
 from waldhorn.core.motor import impossible
+from waldhorn.core.times import read_day, read_moment
 from waldhorn.core.units import read_number
-from waldhorn.store import acts
+from waldhorn.core.vocabulary import EventKind
+from waldhorn.store import acts, drafts
 from waldhorn.store import motors as store
-from waldhorn.store.models import MotorRow
+from waldhorn.store.models import ActKind, MotorRow
 
 TAKE_IN_DRAFT = "take-in"
 
@@ -26,8 +29,17 @@ _NUMBERS = {
     "mass_g": ("mass", "mass", False),
     "lead_mm": ("lead length", "length", False),
     "lead_awg": ("lead gauge", "count", False),
+    "rated_a": ("rated current", "current", False),
+    "rated_w": ("rated power", "power", False),
+    "rated_rpm": ("rated speed", "speed", False),
+    "can_mm": ("can diameter", "length", False),
+    "length_mm": ("can length", "length", False),
+    "rotor_mm": ("rotor diameter", "length", False),
+    "rotor_length_mm": ("rotor length", "length", False),
+    "price": ("price", "count", False),
 }
-_TEXTS = ("tag", "model", "kind", "motor_class", "magnet", "poles_known_by", "machine", "position", "owner", "note")
+_TEXTS = ("tag", "model", "kind", "motor_class", "magnet", "poles_known_by", "machine", "position", "owner",
+          "bearing_front", "bearing_rear", "note")  # fmt: skip
 _LONGEST = {"note": 5000}
 _IF_EMPTY = {"kind": "inrunner", "magnet": "neodymium"}
 
@@ -47,8 +59,11 @@ def read_motor(typed: Mapping[str, str]) -> Motor:
             wrong[name] = refused.sentence
             values[name] = None
     values["in_service_on"] = typed.get("in_service_on", "").strip()
-    if values["in_service_on"] and not _is_day(values["in_service_on"]):
-        wrong["in_service_on"] = f"“{values['in_service_on']}” is not a day: write it like 2026-03-14"
+    try:
+        if values["in_service_on"]:
+            read_day(values["in_service_on"])
+    except Refused as refused:
+        wrong["in_service_on"] = refused.sentence
     motor = Motor(**values)
     wrong = impossible(motor) | wrong
     if wrong:
@@ -65,14 +80,6 @@ def _number(text: str, words: str, dimension: str, whole: bool) -> float | int |
     if value != int(value):
         raise Refused(words, f"{words} {value:g} must be a whole number")
     return int(value)
-
-
-def _is_day(text: str) -> bool:
-    try:
-        date.fromisoformat(text)
-    except ValueError:
-        return False
-    return len(text) == 10
 
 
 def problems(session: Session, typed: Mapping[str, str], but: str = "") -> dict[str, str]:
@@ -97,7 +104,7 @@ def take_in(session: Session, typed: Mapping[str, str], now: datetime) -> Motor:
     motor = read_motor(typed)
     motor = motor if motor.in_service_on else replace(motor, in_service_on=now.date().isoformat())
     store.add(session, [motor])
-    acts.save_draft(session, TAKE_IN_DRAFT, {})
+    drafts.keep_form(session, TAKE_IN_DRAFT, {})
     return motor
 
 
@@ -105,10 +112,10 @@ def amend(session: Session, row: MotorRow, typed: Mapping[str, str], now: dateti
     """Correct the facts of a motor; raises Refusals. Undo puts the old facts back."""
     if wrong := problems(session, typed, but=row.tag):
         raise Refusals(wrong)
-    motor, before = read_motor(typed), store.columns(store.to_motor(row))
-    acts.record(session, row.id, now, "amend", "facts corrected", [acts.set_back("motor", row.id, **before)])
-    store.amend(session, row.id, motor)
-    store.mark_stale(session, [row.id])
+    motor = read_motor(typed)
+    act_id = acts.record(session, ActKind.AMEND, now, row.id)
+    acts.revise(session, act_id, [(row, store.columns(motor))])
+    store.touch(session, [row.id])
     return motor
 
 
@@ -124,11 +131,13 @@ def next_free_tag(session: Session, like: str) -> str:
 
 
 def add_event(session: Session, row: MotorRow, typed: Mapping[str, str], now: datetime) -> Event:
-    """Log that something happened to a motor; raises Refusals."""
+    """Log that something happened to a motor; raises Refusals. A mending names the item that was mended."""
     wrong: dict[str, str] = {}
-    name = typed.get("event", "")
-    if name not in EVENTS:
+    name, item = typed.get("event", ""), typed.get("item", "")
+    if name not in set(EventKind):
         wrong["event"] = f"“{name}” is not an event: choose one of the list"
+    elif name == EventKind.MENDED and item not in ITEMS:
+        wrong["item"] = "what was mended? A mending lifts the ban of the item it names, and of no other"
     try:
         count = _number(typed.get("count", "") or "1", "count", "count", True) or 0
     except Refused as refused:
@@ -138,13 +147,12 @@ def add_event(session: Session, row: MotorRow, typed: Mapping[str, str], now: da
     at = _moment(typed.get("at", ""), now, wrong)
     if wrong:
         raise Refusals(wrong)
-    event = Event(name, at, int(count), typed.get("detail", "").strip()[:5000])
-    if not store.add_events(session, [(row.id, event)]):
+    mended = item if name == EventKind.MENDED else ""
+    event = Event(EventKind(name), at, int(count), typed.get("detail", "").strip()[:5000], mended)
+    act_id = acts.record(session, ActKind.EVENT, now, row.id, detail=name)
+    if not store.add_events(session, [(row.id, event)], act_id):
         raise Refusals({"event": "this is logged already, at the same time with the same words"})
-    event_id = store.event_id(session, row.id, event)
-    words = f"{name.replace('_', ' ')} logged"
-    acts.record(session, row.id, now, "event", words, [acts.delete_rows("event", [event_id])])
-    store.mark_stale(session, [row.id])
+    store.touch(session, [row.id])
     return event
 
 
@@ -152,11 +160,10 @@ def _moment(text: str, now: datetime, wrong: dict[str, str]) -> datetime:
     if not text.strip():
         return now
     try:
-        at = datetime.fromisoformat(text)
-    except ValueError:
-        wrong["at"] = f"“{text}” is not a time: write it like 2026-05-02 10:30"
+        at = read_moment(text, now.tzinfo)
+    except Refused as refused:
+        wrong["at"] = refused.sentence
         return now
-    at = at if at.tzinfo else at.replace(tzinfo=now.tzinfo)
     if at > now:
         wrong["at"] = "this has not happened yet: give a time up to now"
     return at

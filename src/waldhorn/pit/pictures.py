@@ -1,15 +1,16 @@
 """Pictures of what was looked at: checked, made upright, made small enough, and stripped of all but their pixels."""
 
 import io
-from datetime import datetime
 
 from PIL import Image, ImageOps, UnidentifiedImageError
 from sqlalchemy.orm import Session
 
 from waldhorn.core.errors import Refused
 from waldhorn.core.inspection import ITEMS
-from waldhorn.store import acts, findings
-from waldhorn.store.models import CheckRow, PictureRow
+from waldhorn.pit.context import CheckContext
+from waldhorn.store import acts
+from waldhorn.store.findings import MOST_PICTURES
+from waldhorn.store.models import ActKind, PictureRow
 
 MOST_BYTES = 8 * 1024 * 1024
 MOST_PIXELS = 50_000_000
@@ -18,18 +19,20 @@ KINDS = ("PNG", "JPEG", "WEBP")
 MEDIA_TYPE = "image/webp"
 
 
-def attach(session: Session, check: CheckRow, item: str, data: bytes, now: datetime) -> int:
+def attach(session: Session, ctx: CheckContext, item: str, data: bytes) -> str:
     """Attach a picture to an item of a check; returns its id. Raises Refused for what is no such picture."""
     if item not in ITEMS:
         raise Refused("picture", f"“{item}” is nothing to look at on a motor")
-    if findings.count_pictures(session, check.id) >= findings.MOST_PICTURES:
-        raise Refused("picture", f"this check has {findings.MOST_PICTURES} pictures already: that is enough")
+    if len(ctx.pictures()) >= MOST_PICTURES:
+        raise Refused("picture", f"this check has {MOST_PICTURES} pictures already: that is enough")
     width, height, image = plain(data)
-    row = PictureRow(check_id=check.id, item=item, at=now, width=width, height=height, image=image)
+    title = ITEMS[item].title
+    act_id = acts.record(session, ActKind.PICTURE, ctx.now, ctx.motor_id, ctx.check.id, detail=title)
+    row = PictureRow(
+        check_id=ctx.check.id, act_id=act_id, item=item, at=ctx.now, width=width, height=height, image=image
+    )
     session.add(row)
     session.flush()
-    words = f"picture of {ITEMS[item].title} attached"
-    acts.record(session, check.motor_id, now, "picture", words, [acts.delete_rows("picture", [row.id])])
     return row.id
 
 

@@ -5,7 +5,6 @@ from datetime import date, datetime
 
 from sqlalchemy.orm import Session
 
-from waldhorn.pit.judging import settle
 from waldhorn.store import standings
 from waldhorn.store.models import MotorRow, StandingRow
 
@@ -32,23 +31,13 @@ class Rack:
     following: int | None
 
 
-def look(session: Session, words: str, now: datetime, start: int = 0) -> Rack:
+def view(session: Session, words: str, now: datetime, start: int = 0) -> Rack:
     """A screenful of the rack, from `start`, of the motors in which all `words` occur."""
     today = now.date()
     found = standings.rack(session, words, today, SCREENFUL + 1, start)
     hooks = [_hook(motor, standing, today) for motor, standing in found[:SCREENFUL]]
     following = start + SCREENFUL if len(found) > SCREENFUL else None
     return Rack(hooks, standings.counts(session, words, today), words, following)
-
-
-def bring_up_to_date(session: Session, now: datetime) -> None:
-    """Judge again what has changed since the rack was last looked at."""
-    settle(session, now)
-
-
-def needs_judging(session: Session) -> bool:
-    """Whether anything has changed since the rack was last looked at."""
-    return bool(standings.stale_ids(session))
 
 
 def _hook(motor: MotorRow, standing: StandingRow, today: date) -> Hook:

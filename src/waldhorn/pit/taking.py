@@ -1,91 +1,99 @@
-"""What a live run takes: captures, sweeps and alarms become readings and findings of the check."""
+"""What a live run takes: captures, sweeps and guard trips become readings and findings of the check."""
 
 from datetime import datetime
 
 from sqlalchemy.orm import Session
 
+from waldhorn.core.conditions import FULL_THROTTLE_PCT
 from waldhorn.core.errors import Refused
+from waldhorn.core.history import GuardTrip, Reading
+from waldhorn.core.vocabulary import GuardKind, Placement, Sweep
 from waldhorn.link import capture, lines
-from waldhorn.pit import run as flow
-from waldhorn.pit.desk import Desk, lay_out
-from waldhorn.pit.panels import PANELS
-from waldhorn.store import acts, findings, readings
-from waldhorn.store.motors import mark_stale
-from waldhorn.store.readings import NewReading
+from waldhorn.link.envelope import SafetyEnvelope
+from waldhorn.pit import checks, judging, stepper
+from waldhorn.pit.context import CheckContext, load
+from waldhorn.pit.steps import STEPS
+from waldhorn.pit.steps.first_spin import LOWEST_PCT
+from waldhorn.pit.steps.step import Taken
+from waldhorn.pit.words import closed_words
+from waldhorn.store import acts
+from waldhorn.store.models import ActKind
 
-Found = capture.Captured | lines.Sweep | capture.Alarm | lines.Trouble
-CAUTION = "caution"
+Heard = capture.Captured | lines.Sweep | capture.Tripped | lines.Trouble
+PULL, TIMING = STEPS["pull"], STEPS["timing"]
+HEARD_AT_PCT = (LOWEST_PCT, FULL_THROTTLE_PCT / 2, FULL_THROTTLE_PCT)
+NOISE_DISTANCE_CM = 10.0
 
 
-def take(session: Session, check_id: int, found: Found, now: datetime) -> str:
+def take(session: Session, check_id: str, heard: Heard, now: datetime) -> str:
     """Store what an instrument yielded; returns in words what was taken."""
-    known = readings.check(session, check_id)
-    if known is None or not known[0].open:
+    ctx = load(session, check_id, now)
+    if ctx is None or not ctx.check.open:
         return "This check is closed: nothing was taken."
-    desk = lay_out(session, *known, now)
-    if isinstance(found, capture.Captured):
-        return _captured(desk, found)
-    if isinstance(found, lines.Sweep):
-        return _swept(desk, found)
-    return _alarmed(desk, found)
+    taken, done, words = _yields(ctx, heard)
+    act_id = acts.record(session, ActKind.LIVE, now, ctx.motor_id, check_id, detail=done)
+    checks.store(session, ctx, act_id, taken)
+    after = load(session, check_id, now, ctx.terms)
+    if after is not None:
+        judging.stand(session, ctx.motor_id, after.history, ctx.terms, now)
+    return words
 
 
-def may_spin(desk: Desk) -> None:
+def may_spin(ctx: CheckContext) -> None:
     """Raises Refused while the caution is not confirmed or a finding forbids power."""
-    if shut := flow.closed(desk, PANELS["pull"].step):
-        raise Refused("live", " ".join(words for _, words in shut))
-    if desk.said(CAUTION) != "confirmed":
+    if shut := stepper.closed(ctx, PULL):
+        raise Refused("live", " ".join(closed_words(c) for c in shut))
+    if not ctx.check.caution_confirmed:
         raise Refused("live", "confirm first: propeller or pinion off, motor clamped, eyes protected")
 
 
-def confirm_caution(desk: Desk) -> None:
+def confirm_caution(session: Session, ctx: CheckContext) -> None:
     """Remember that the caution was confirmed for this check."""
-    inverse = findings.note(desk.session, desk.check.id, {CAUTION: ("confirmed", "")}, desk.now)
-    acts.record(desk.session, desk.row.id, desk.now, "caution", "caution confirmed", inverse)
+    act_id = acts.record(session, ActKind.CAUTION, ctx.now, ctx.motor_id, ctx.check.id)
+    checks.store(session, ctx, act_id, Taken(check={"caution_confirmed": True}))
 
 
-def _captured(desk: Desk, found: capture.Captured) -> str:
-    run = desk.next_run(PANELS["pull"].step)
-    warm = {"motor_c": found.motor_c} if found.motor_c is not None else {}
-    note = "" if found.steady else "unsettled"
-    fresh = [
-        desk.full(measure, value, run, step=found.step, note=note, **warm)
-        for measure, value in (("supply_volts", found.volts), ("no_load_current", found.amps), ("rpm", found.rpm),
-                               ("rpm_p2p", found.rpm_p2p))
-    ]  # fmt: skip
-    if found.sound_db is not None and found.step in (1, 4, 8):
-        again = sum(r.measure == "noise_avg" and r.step == found.step for r in desk.rows) + 1
-        fresh.append(desk.reading("noise_avg", found.sound_db, again, step=found.step, placement="stand"))
-    words = f"step {found.step} captured, run {run}"
-    heard = {"first_spin": ("smooth", "")} if found.step == 1 and not desk.said("first_spin") and found.steady else {}
-    _store(desk, fresh, heard, words)
-    settled = "" if found.steady else ", though it did not settle"
-    return f"Step {found.step} captured{settled}: {found.rpm:.0f} rpm, {found.amps:.2f} A."
+def envelope_of(ctx: CheckContext) -> SafetyEnvelope:
+    """What this motor may be given in a live run, whatever else is known of it or not."""
+    return SafetyEnvelope(
+        hold_share=stepper.hold_share(ctx), rated_rpm=ctx.motor.rated_rpm or float("inf"), poles=ctx.motor.poles
+    )
 
 
-def _swept(desk: Desk, found: lines.Sweep) -> str:
-    run = desk.next_run(PANELS["timing"].step)
-    fresh = [desk.reading(f"timing_{p}", getattr(found, p), run) for p in "abc"]
-    _store(desk, fresh, {} if desk.said("sweep") else {"sweep": ("evenly", "")}, f"timing sweep {run} taken")
-    return f"Timing {found.a:g}°, {found.b:g}°, {found.c:g}°."
+def _yields(ctx: CheckContext, heard: Heard) -> tuple[Taken, str, str]:
+    """What is to be stored, what was done in short, and what is said."""
+    if isinstance(heard, capture.Captured):
+        return _captured(ctx, heard)
+    if isinstance(heard, lines.Sweep):
+        run = TIMING.next_run(ctx)
+        phases = tuple(ctx.reading(f"timing_{p}", getattr(heard, p), run) for p in "abc")
+        swept = {} if ctx.check.sweep else {"sweep": Sweep.EVENLY}
+        said = f"Timing {heard.a:g}°, {heard.b:g}°, {heard.c:g}°."
+        return Taken(phases, check=swept), f"timing sweep {run} taken", said
+    if isinstance(heard, lines.Trouble):
+        detail = heard.detail or heard.error
+        trip = GuardTrip(ctx.check.id, GuardKind.INSTRUMENT, detail, ctx.now)
+        return Taken(findings=(trip,)), "instrument's trouble noted", f"The instrument reports: {detail}."
+    trip = GuardTrip(ctx.check.id, heard.kind, heard.words, ctx.now)
+    said = f"Stopped: {heard.words}. That is evidence, it stands in the check."
+    return Taken(findings=(trip,)), "guard noted", said
 
 
-def _alarmed(desk: Desk, found: capture.Alarm | lines.Trouble) -> str:
-    if isinstance(found, lines.Trouble):
-        detail = found.detail or found.error
-        _store(desk, [], {f"guard:{found.error[:20]}": (detail, "instrument")}, "instrument's trouble noted")
-        return f"The instrument reports: {detail}."
-    _store(desk, [], {f"guard:{found.kind}": (found.words, "guard")}, "guard noted")
-    return f"Stopped: {found.words}. That is evidence, it stands in the check."
+def _captured(ctx: CheckContext, heard: capture.Captured) -> tuple[Taken, str, str]:
+    run = PULL.next_run(ctx)
+    warm = {"motor_c": heard.motor_c} if heard.motor_c is not None else {}
+    note = "" if heard.steady else "unsettled"
+    values = (("supply_volts", heard.volts), ("no_load_current", heard.amps), ("rpm", heard.rpm),
+              ("rpm_p2p", heard.rpm_p2p))  # fmt: skip
+    fresh = [ctx.powered(measure, value, run, heard.pct, note=note, **warm) for measure, value in values]
+    if heard.sound_db is not None and heard.pct in HEARD_AT_PCT:
+        fresh.append(_sound(ctx, heard.sound_db, heard.pct))
+    settled = "" if heard.steady else ", though it did not settle"
+    said = f"{heard.pct:g} % captured{settled}: {heard.rpm:.0f} rpm, {heard.amps:.2f} A."
+    return Taken(tuple(fresh)), f"{heard.pct:g} % captured, run {run}", said
 
 
-def _store(desk: Desk, fresh: list[NewReading], noticed: dict[str, tuple[str, str]], words: str) -> None:
-    session, check = desk.session, desk.check
-    readings.add_readings(session, ((check.id, r) for r in fresh))
-    session.flush()
-    known = {r.id for r in desk.rows}
-    ids = [r.id for r in readings.of_check(session, check.id) if r.id not in known]
-    inverse = [acts.delete_rows("reading", ids)] if ids else []
-    inverse += findings.note(session, check.id, noticed, desk.now)
-    acts.record(session, check.motor_id, desk.now, "live", words, inverse)
-    mark_stale(session, [check.motor_id])
+def _sound(ctx: CheckContext, level_db: float, pct: float) -> Reading:
+    before = [r for r in ctx.readings if r.measure == "noise_avg" and r.conditions.throttle_pct == pct]
+    return ctx.reading("noise_avg", level_db, len(before) + 1, throttle_pct=pct, placement=Placement.STAND.value,
+                       distance_cm=NOISE_DISTANCE_CM)  # fmt: skip

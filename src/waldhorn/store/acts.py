@@ -1,117 +1,107 @@
-"""What was done last and how to undo it: an act carries its inverse as a list of small operations."""
+"""Acts: what a person did, the rows and revisions it wrote, and undoing it.
 
+Rows carry the act that wrote them; `live` narrows a query to those whose act stands. What an act changes on a row that
+was there before is a revision: the row holds what stands now, the revisions what each act left. Undoing marks the act,
+and brings every row it revised back to the latest revision that stands.
+"""
+
+from collections.abc import Iterable, Mapping
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import Table, bindparam, delete, insert, select, update
+from sqlalchemy import ColumnElement, insert, or_, select, update
 from sqlalchemy.orm import Session
 
-from waldhorn.store.models import ActRow, Base, DraftRow, Moment
+from waldhorn.store.models import (
+    ActKind,
+    ActRow,
+    CheckRevisionRow,
+    CheckRow,
+    CheckState,
+    EventRow,
+    MotorFacts,
+    MotorRevisionRow,
+    MotorRow,
+    ReadingRevisionRow,
+    ReadingRow,
+    ReadingState,
+    clock,
+    new_id,
+)
 
-Operation = dict[str, Any]
-
-
-def delete_rows(table: str, ids: list[int]) -> Operation:
-    """Take rows out again."""
-    return {"op": "delete", "table": table, "ids": ids}
-
-
-def set_back(table: str, row_id: int, **values: Any) -> Operation:
-    """Put columns of a row back to what they were."""
-    return {"op": "set", "table": table, "id": row_id, "values": values}
-
-
-def put_back(table: str, **values: Any) -> Operation:
-    """Put a row in again that was taken away."""
-    return {"op": "insert", "table": table, "values": values}
-
-
-def set_back_each(table: str, column: str, values: dict[int, Any]) -> Operation:
-    """Put one column of many rows back to what it was, by row id."""
-    return {"op": "each", "table": table, "column": column, "values": {str(i): v for i, v in values.items()}}
-
-
-def draft_back(key: str, fields: dict[str, Any]) -> Operation:
-    """Put what was typed back into its fields."""
-    return {"op": "draft", "key": key, "fields": fields}
+Revised = MotorRow | CheckRow | ReadingRow
+_REVISIONS: Mapping[type[Revised], tuple[type[Any], tuple[str, ...]]] = {
+    MotorRow: (MotorRevisionRow, tuple(MotorFacts.__annotations__)),
+    CheckRow: (CheckRevisionRow, tuple(CheckState.__annotations__)),
+    ReadingRow: (ReadingRevisionRow, tuple(ReadingState.__annotations__)),
+}
 
 
-def record(session: Session, motor_id: int, at: datetime, kind: str, words: str, inverse: list[Operation]) -> None:
-    """Remember an act, with the operations that undo it in order."""
-    session.add(
-        ActRow(
-            motor_id=motor_id, at=at, kind=kind, words=words, inverse={"do": [_plain(o) for o in inverse]}, undone=False
-        )
-    )
+def record(
+    session: Session, kind: ActKind, at: datetime, motor_id: str | None, check_id: str | None = None, step: str = "",
+    detail: str = "", count: int = 0, typed: Mapping[str, Any] | None = None,
+) -> str:  # fmt: skip
+    """Remember an act; returns its id, which the rows it writes are to carry."""
+    act_id = new_id()
+    session.execute(insert(ActRow).values(
+        id=act_id, motor_id=motor_id, check_id=check_id, at=at, kind=kind, step=step, detail=detail, count=count,
+        typed=dict(typed or {}), undone_at=None,
+    ))  # fmt: skip
+    return act_id
 
 
-def _plain(operation: Operation) -> Operation:
-    values = operation.get("values")
-    if not isinstance(values, dict):
-        return operation
-    return operation | {"values": {k: v.isoformat() if isinstance(v, datetime) else v for k, v in values.items()}}
+def live(model: Any) -> ColumnElement[bool]:
+    """Rows whose act stands, or that no act wrote."""
+    undone = select(ActRow.id).where(ActRow.undone_at.is_not(None))
+    return or_(model.act_id.is_(None), model.act_id.not_in(undone))
 
 
-def last(session: Session, motor_id: int) -> ActRow | None:
+def last(session: Session, motor_id: str) -> ActRow | None:
     """The last act on a motor that has not been undone."""
-    query = select(ActRow).where(ActRow.motor_id == motor_id, ~ActRow.undone).order_by(ActRow.id.desc()).limit(1)
-    return session.scalar(query)
+    query = select(ActRow).where(ActRow.motor_id == motor_id, ActRow.undone_at.is_(None))
+    return session.scalar(query.order_by(ActRow.id.desc()).limit(1))
 
 
-def undo(session: Session, act: ActRow) -> None:
-    """Carry out the inverse of an act and mark it undone."""
-    for operation in act.inverse["do"]:
-        if operation["op"] == "draft":
-            save_draft(session, operation["key"], operation["fields"])
-            continue
-        table = _table(operation["table"])
-        _KINDS[operation["op"]](session, table, operation)
-    session.execute(update(ActRow).where(ActRow.id == act.id).values(undone=True))
+def revise(session: Session, act_id: str, changes: Iterable[tuple[Revised, Mapping[str, Any]]]) -> None:
+    """Change rows of one kind, each with its new values, keeping what they were and what the act left."""
+    changed = list(changes)
+    if not changed:
+        return
+    kind = type(changed[0][0])
+    revision, names = _REVISIONS[kind]
+    known = set(session.scalars(select(revision.of_id).where(revision.of_id.in_([row.id for row, _ in changed]))))
+    kept = []
+    for row, values in changed:
+        before = {name: getattr(row, name) for name in names}
+        if row.id not in known:
+            kept.append(before | {"id": new_id(), "of_id": row.id, "act_id": row.act_id, "changed_at": clock()})
+        kept.append({**before, **values} | {"id": new_id(), "of_id": row.id, "act_id": act_id, "changed_at": clock()})
+        for name, value in values.items():
+            setattr(row, name, value)
+    session.execute(insert(revision), kept)
+    session.flush()
+
+
+def undo(session: Session, act: ActRow, at: datetime) -> None:
+    """Mark an act undone; what it wrote is out of sight, what it changed is as it was."""
+    act.undone_at = at
+    session.flush()
+    for kind, (revision, names) in _REVISIONS.items():
+        touched = set(session.scalars(select(revision.of_id).where(revision.act_id == act.id)))
+        if touched:
+            _bring_back(session, kind, revision, names, touched)
+    # what is out of sight may come in again, from a file or by hand
+    session.execute(update(ReadingRow).where(ReadingRow.act_id == act.id).values(fingerprint=None))
+    session.execute(update(EventRow).where(EventRow.act_id == act.id).values(fingerprint=None))
+    session.execute(update(CheckRow).where(CheckRow.act_id == act.id).values(key=CheckRow.id))
     session.expire_all()
 
 
-def _delete(session: Session, table: Table, operation: Operation) -> None:
-    session.execute(delete(table).where(table.c.id.in_(operation["ids"])))
-
-
-def _set(session: Session, table: Table, operation: Operation) -> None:
-    values = _typed(table, operation["values"])
-    session.execute(update(table).where(table.c.id == operation["id"]).values(values))
-
-
-def _insert(session: Session, table: Table, operation: Operation) -> None:
-    session.execute(insert(table).values(_typed(table, operation["values"])))
-
-
-def _each(session: Session, table: Table, operation: Operation) -> None:
-    statement = update(table).where(table.c.id == bindparam("row_id")).values({operation["column"]: bindparam("was")})
-    rows = [{"row_id": int(i), "was": v} for i, v in operation["values"].items()]
-    session.connection().execute(statement, rows)
-
-
-_KINDS = {"delete": _delete, "set": _set, "insert": _insert, "each": _each}
-
-
-def _typed(table: Table, values: dict[str, Any]) -> dict[str, Any]:
-    """Times were kept as text: JSON has none."""
-    return {
-        k: datetime.fromisoformat(v) if isinstance(v, str) and isinstance(table.c[k].type, Moment) else v
-        for k, v in values.items()
-    }
-
-
-def _table(name: str) -> Table:
-    return Base.metadata.tables[name]
-
-
-def draft(session: Session, key: str) -> dict[str, Any]:
-    """What is typed under a key but not taken yet."""
-    row = session.get(DraftRow, key)
-    return dict(row.fields) if row else {}
-
-
-def save_draft(session: Session, key: str, fields: dict[str, Any]) -> None:
-    """Keep what is typed; an empty one is forgotten."""
-    session.execute(delete(DraftRow).where(DraftRow.key == key))
-    if any(fields.values()):
-        session.execute(insert(DraftRow).values(key=key, fields=fields))
+def _bring_back(session: Session, kind: Any, revision: Any, names: tuple[str, ...], touched: set[str]) -> None:
+    standing = session.scalars(
+        select(revision).where(revision.of_id.in_(touched), live(revision)).order_by(revision.id)
+    )
+    latest = {r.of_id: r for r in standing}  # the last of each row wins
+    values = [{"id": i, **{n: getattr(r, n) for n in names}} for i, r in latest.items()]
+    if values:
+        session.execute(update(kind), values)

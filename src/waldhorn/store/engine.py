@@ -13,8 +13,12 @@ from alembic import command
 from alembic.config import Config
 from alembic.runtime.migration import MigrationContext
 from alembic.script import ScriptDirectory
+from alembic.util import CommandError
 from sqlalchemy import Connection, Engine, create_engine, event
+from sqlalchemy.exc import DatabaseError
 from sqlalchemy.orm import Session
+
+from waldhorn.core.errors import Refused
 
 _WRITES = "waldhorn_writes"
 
@@ -44,12 +48,22 @@ class Store:
 
 
 def open_store(path: Path) -> Store:
-    """Open the store at `path`, making or migrating it as needed."""
-    path.parent.mkdir(parents=True, exist_ok=True)
+    """Open the store at `path`, making or migrating it as needed; raises Refused where that cannot be."""
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise Refused("db", f"{path}: its folder cannot be made: {error.strerror}") from error
     engine = create_engine(f"sqlite:///{path}", connect_args={"timeout": 10})
     event.listen(engine, "connect", _on_connect)
     event.listen(engine, "begin", _on_begin)
-    _migrate(engine)
+    try:
+        _migrate(engine)
+    except DatabaseError as error:
+        engine.dispose()
+        raise Refused("db", f"{path}: cannot be opened as a store: {error.orig}") from error
+    except CommandError as error:
+        engine.dispose()
+        raise Refused("db", f"{path}: was written by a newer Waldhorn: open it with that one") from error
     return Store(engine)
 
 

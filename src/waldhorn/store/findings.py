@@ -1,59 +1,244 @@
-"""Findings and pictures of a check in the store."""
+"""Findings of checks in the store: what was looked at, lamps, pole counts, steps, overrules, guards, goals, traces.
 
-from collections.abc import Mapping
+Each kind has its own table; they are read together in one statement, as a page wants all of them and may not run more
+statements the more kinds there are.
+"""
+
+import json
+from collections import defaultdict
+from collections.abc import Sequence
+from dataclasses import dataclass, field
 from datetime import datetime
+from functools import lru_cache
+from typing import Any
 
-from sqlalchemy import delete, func, select
+from sqlalchemy import Float, Integer, String, bindparam, cast, func, insert, literal, null, select, union_all
 from sqlalchemy.orm import Session
 
-from waldhorn.store import acts
-from waldhorn.store.acts import Operation
-from waldhorn.store.models import CheckRow, FindingRow, PictureRow
+from waldhorn.core.history import (
+    Check,
+    Event,
+    GuardTrip,
+    History,
+    Inspected,
+    LampsSeen,
+    Motor,
+    Overruled,
+    PoleFinding,
+)
+from waldhorn.core.vocabulary import GuardKind, HallKind, Look, Turning
+from waldhorn.store.acts import live
+from waldhorn.store.models import (
+    CheckRow,
+    FlywheelTraceRow,
+    GuardTripRow,
+    HallLampsRow,
+    InspectionRow,
+    OverruleRow,
+    PictureRow,
+    PoleCountRow,
+    StepState,
+    StepStateRow,
+    TimingGoalRow,
+    clock,
+    new_id,
+)
 
 MOST_PICTURES = 24  # of one check
 
 
-def of_check(session: Session, check_id: int) -> dict[str, FindingRow]:
-    """The findings of a check by subject."""
-    rows = session.scalars(select(FindingRow).where(FindingRow.check_id == check_id).order_by(FindingRow.id))
-    return {row.subject: row for row in rows}
+@dataclass(frozen=True, slots=True)
+class Stepped:
+    """A step done or passed over."""
+
+    check: str
+    step: str
+    state: StepState
+    at: datetime
 
 
-def note(session: Session, check_id: int, found: Mapping[str, tuple[str, str]], at: datetime) -> list[Operation]:
-    """Note findings, subject to (value, note); an empty value takes one away. Returns what undoes it."""
-    known = of_check(session, check_id)
-    inverse: list[Operation] = []
-    for subject, (value, words) in found.items():
-        row = known.get(subject)
-        if row is None and value:
-            row = FindingRow(check_id=check_id, subject=subject, value=value, note=words, at=at)
-            session.add(row)
-            session.flush()
-            inverse.append(acts.delete_rows("finding", [row.id]))
-        elif row is not None and (row.value, row.note) != (value, words):
-            before = {"value": row.value, "note": row.note, "at": row.at}
-            if value:
-                inverse.append(acts.set_back("finding", row.id, **before))
-                row.value, row.note, row.at = value, words, at
-            else:
-                inverse.append(acts.put_back("finding", id=row.id, check_id=check_id, subject=subject, **before))
-                session.execute(delete(FindingRow).where(FindingRow.id == row.id))
-    return inverse
+@dataclass(frozen=True, slots=True)
+class TimingGoal:
+    """The current the timing is set to: A, A, electrical degrees, rpm per A; on which rig."""
+
+    check: str
+    target_a: float
+    tolerance_a: float
+    resolution_deg: float
+    knee_rpm_per_a: float | None
+    rig: str
+    at: datetime
 
 
-def pictures(session: Session, motor_id: int) -> list[tuple[int, int, str, datetime]]:
-    """Id, check, item and time of every picture of a motor, oldest first."""
-    query = select(PictureRow.id, PictureRow.check_id, PictureRow.item, PictureRow.at)
-    query = query.join(CheckRow, CheckRow.id == PictureRow.check_id).where(CheckRow.motor_id == motor_id)
-    return [(i, c, item, at) for i, c, item, at in session.execute(query.order_by(PictureRow.id))]
+@dataclass(frozen=True, slots=True)
+class FlywheelTrace:
+    """A speed trace as it was typed, inertia in kg·m² and stated speed in rpm."""
+
+    check: str
+    trace: str
+    inertia_kgm2: float
+    at_rpm: float
+    at: datetime
 
 
-def picture(session: Session, picture_id: int) -> PictureRow | None:
+@dataclass(frozen=True, slots=True)
+class Pictured:
+    """A picture of an item: its id, without its pixels."""
+
+    check: str
+    id: str
+    item: str
+    at: datetime
+
+
+Finding = Inspected | LampsSeen | PoleFinding | Overruled | GuardTrip | Stepped | TimingGoal | FlywheelTrace | Pictured
+
+
+@dataclass
+class Findings:
+    """All findings of one motor, each kind oldest first."""
+
+    inspected: list[Inspected] = field(default_factory=list)
+    lamps: list[LampsSeen] = field(default_factory=list)
+    poles: list[PoleFinding] = field(default_factory=list)
+    overruled: list[Overruled] = field(default_factory=list)
+    guard_trips: list[GuardTrip] = field(default_factory=list)
+    steps: list[Stepped] = field(default_factory=list)
+    goals: list[TimingGoal] = field(default_factory=list)
+    traces: list[FlywheelTrace] = field(default_factory=list)
+    pictures: list[Pictured] = field(default_factory=list)
+
+    def add(self, finding: Finding) -> None:
+        """Put a finding in its place."""
+        _PLACES[type(finding)](self).append(finding)
+
+
+_PLACES: dict[type[Any], Any] = {
+    Inspected: lambda f: f.inspected, LampsSeen: lambda f: f.lamps, PoleFinding: lambda f: f.poles,
+    Overruled: lambda f: f.overruled, GuardTrip: lambda f: f.guard_trips, Stepped: lambda f: f.steps,
+    TimingGoal: lambda f: f.goals, FlywheelTrace: lambda f: f.traces, Pictured: lambda f: f.pictures,
+}  # fmt: skip
+
+
+def with_history(motor: Motor, checks: Sequence[Check], events: Sequence[Event], found: Findings | None) -> History:
+    """A history of what was loaded."""
+    if found is None:
+        return History(motor, tuple(checks), tuple(events))
+    return History(
+        motor, tuple(checks), tuple(events), tuple(found.inspected), tuple(found.lamps), tuple(found.overruled),
+        tuple(found.guard_trips), tuple(found.poles),
+    )  # fmt: skip
+
+
+_TEXTS, _NUMBERS = 4, 4
+
+
+def _part(model: Any, *values: Any) -> Any:
+    """One kind of finding in the columns that all kinds share: four texts, four numbers."""
+    texts = [v for v in values if isinstance(v.type, String)]
+    numbers = [v for v in values if not isinstance(v.type, String)]
+    texts += [cast(null(), String)] * (_TEXTS - len(texts))
+    numbers = [cast(v, Float) for v in numbers] + [cast(null(), Float)] * (_NUMBERS - len(numbers))
+    labelled = [v.label(f"t{i}") for i, v in enumerate(texts)] + [v.label(f"n{i}") for i, v in enumerate(numbers)]
+    return select(
+        literal(model.__tablename__).label("kind"), CheckRow.motor_id, model.check_id, model.at, model.id, *labelled
+    ).join(CheckRow, CheckRow.id == model.check_id).where(live(model))  # fmt: skip
+
+
+def of_motors(session: Session, motor_ids: Sequence[str] | None) -> dict[str, Findings]:
+    """All findings of all motors, or of those named, in one statement."""
+    named = {} if motor_ids is None else {"ids": json.dumps(list(motor_ids))}
+    found: dict[str, Findings] = defaultdict(Findings)
+    for kind, motor_id, *row in session.execute(_statement(bool(named)), named):
+        found[motor_id].add(_MAKE[kind](*row))
+    return found
+
+
+@lru_cache
+def _statement(named: bool) -> Any:
+    """All kinds of findings in one table, of all motors or of those in the parameter `ids`; putting it together takes
+    longer than running it."""
+    i, h, p, s, o = InspectionRow, HallLampsRow, PoleCountRow, StepStateRow, OverruleRow
+    g, t, f, pic = GuardTripRow, TimingGoalRow, FlywheelTraceRow, PictureRow
+    parts = [
+        _part(i, i.item, i.state, i.note),
+        _part(h, h.kind, h.states, h.turned, h.direction),
+        _part(p, p.known_by, p.poles, p.before, cast(p.rebased, Integer)),
+        _part(s, s.step, s.state),
+        _part(o, o.subject, o.reason),
+        _part(g, g.kind, g.detail),
+        _part(t, t.rig, t.target_a, t.tolerance_a, t.resolution_deg, t.knee_rpm_per_a),
+        _part(f, f.trace, f.inertia_kgm2, f.at_rpm),
+        _part(pic, pic.item),
+    ]
+    if named:
+        listed = func.json_each(bindparam("ids")).table_valued("value")
+        parts = [part.where(CheckRow.motor_id.in_(select(listed.c.value))) for part in parts]
+    together = union_all(*parts).subquery()
+    return select(together).order_by(together.c.at, together.c.id)
+
+
+_MAKE: dict[str, Any] = {
+    "inspection": lambda c, at, i, item, state, note, *_: Inspected(c, item, Look(state), at, note),
+    "hall_lamps": lambda c, at, i, kind, states, turned, _, direction, *__: LampsSeen(
+        c, HallKind(kind), tuple(states.split()), Turning(turned), int(direction), at
+    ),
+    "pole_count": lambda c, at, i, by, _, __, ___, poles, before, rebased, *____: PoleFinding(
+        c, _whole(poles), by, _whole(before), at, bool(rebased)
+    ),
+    "step_state": lambda c, at, i, step, state, *_: Stepped(c, step, StepState(state), at),
+    "overrule": lambda c, at, i, subject, reason, *_: Overruled(c, subject, reason, at),
+    "guard_trip": lambda c, at, i, kind, detail, *_: GuardTrip(c, GuardKind(kind), detail, at),
+    "timing_goal": lambda c, at, i, rig, _, __, ___, target, tolerance, resolution, knee: TimingGoal(
+        c, target, tolerance, resolution, knee, rig, at
+    ),
+    "flywheel_trace": lambda c, at, i, trace, _, __, ___, inertia, at_rpm, *____: FlywheelTrace(
+        c, trace, inertia, at_rpm, at
+    ),
+    "picture": lambda c, at, i, item, *_: Pictured(c, i, item, at),
+}
+
+
+def _whole(value: float | None) -> int | None:
+    return None if value is None else int(value)
+
+
+def add(session: Session, found: Sequence[Finding], act_id: str | None) -> None:
+    """Store findings, one statement a kind."""
+    by_kind: dict[Any, list[dict[str, Any]]] = defaultdict(list)
+    for finding in found:
+        model, values = _row(finding)
+        by_kind[model].append(
+            values | {"id": new_id(), "changed_at": clock(), "act_id": act_id, "check_id": finding.check,
+                      "at": finding.at}
+        )  # fmt: skip
+    for model, rows in by_kind.items():
+        session.execute(insert(model), rows)
+
+
+def _row(f: Finding) -> tuple[Any, dict[str, Any]]:
+    if isinstance(f, Inspected):
+        return InspectionRow, {"item": f.item, "state": f.state, "note": f.note}
+    if isinstance(f, LampsSeen):
+        states = " ".join(f.states)
+        return HallLampsRow, {"kind": f.kind, "states": states, "turned": f.turned, "direction": f.direction}
+    if isinstance(f, PoleFinding):
+        return PoleCountRow, {"poles": f.poles, "known_by": f.known_by, "before": f.before, "rebased": f.rebased}
+    if isinstance(f, Stepped):
+        return StepStateRow, {"step": f.step, "state": f.state}
+    if isinstance(f, Overruled):
+        return OverruleRow, {"subject": f.subject, "reason": f.reason}
+    if isinstance(f, GuardTrip):
+        return GuardTripRow, {"kind": f.kind, "detail": f.detail}
+    if isinstance(f, TimingGoal):
+        return TimingGoalRow, {"target_a": f.target_a, "tolerance_a": f.tolerance_a,
+                               "resolution_deg": f.resolution_deg, "knee_rpm_per_a": f.knee_rpm_per_a,
+                               "rig": f.rig}  # fmt: skip
+    if isinstance(f, FlywheelTrace):
+        return FlywheelTraceRow, {"trace": f.trace, "inertia_kgm2": f.inertia_kgm2, "at_rpm": f.at_rpm}
+    raise TypeError(f"a {type(f).__name__} is stored with its pixels, see pit.pictures")
+
+
+def picture(session: Session, picture_id: str) -> PictureRow | None:
     """One picture."""
-    return session.get(PictureRow, picture_id)
-
-
-def count_pictures(session: Session, check_id: int) -> int:
-    """How many pictures a check has."""
-    query = select(func.count()).select_from(PictureRow).where(PictureRow.check_id == check_id)
-    return session.scalar(query) or 0
+    return session.scalar(select(PictureRow).where(PictureRow.id == picture_id, live(PictureRow)))

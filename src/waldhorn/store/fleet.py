@@ -1,11 +1,16 @@
 """Figures of all motors of a class or of a machine at once, for comparing them."""
 
 from collections import defaultdict
+from collections.abc import Set as AbstractSet
 from datetime import datetime
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from waldhorn.core.baseline import Baseline
+from waldhorn.core.conditions import Conditions
+from waldhorn.core.vocabulary import Source
+from waldhorn.store.acts import live
 from waldhorn.store.models import CheckRow, MotorRow, ReadingRow
 
 _SCORED = ("flywheel_torque", "response")
@@ -18,7 +23,8 @@ def figures(session: Session, motor_class: str) -> dict[str, tuple[dict[str, flo
         .join(CheckRow, CheckRow.motor_id == MotorRow.id)
         .join(ReadingRow, ReadingRow.check_id == CheckRow.id)
         .where(MotorRow.motor_class == motor_class, ReadingRow.measure.in_(_SCORED), ReadingRow.accepted)
-        .order_by(ReadingRow.at)
+        .where(live(ReadingRow))
+        .order_by(ReadingRow.at, ReadingRow.id)
     )
     found: dict[str, tuple[dict[str, float], float | None]] = {}
     for tag, mass, measure, value in session.execute(query):
@@ -32,16 +38,23 @@ def on_machine(session: Session, machine: str) -> list[MotorRow]:
     return list(session.scalars(query))
 
 
-def latest_vibration(session: Session, machines: set[str]) -> dict[str, dict[int, tuple[str, float, datetime]]]:
-    """The latest vibration reading of every motor, by machine and motor: measure, value and time."""
+def latest_vibration(
+    session: Session, machines: AbstractSet[str], as_of: datetime, measure: str = "vibration"
+) -> dict[str, dict[str, Baseline]]:
+    """The latest vibration of every motor up to a time, by machine and motor, as something to compare with."""
+    named = machines - {""}
+    if not named:
+        return {}
+    r = ReadingRow
     query = (
-        select(MotorRow.machine, MotorRow.id, ReadingRow.measure, ReadingRow.value, ReadingRow.at)
+        select(MotorRow.machine, MotorRow.id, r.value, r.at, r.throttle_pct, r.placement)
         .join(CheckRow, CheckRow.motor_id == MotorRow.id)
-        .join(ReadingRow, ReadingRow.check_id == CheckRow.id)
-        .where(MotorRow.machine.in_(machines - {""}), ReadingRow.measure.like("vibration%"), ReadingRow.accepted)
-        .order_by(ReadingRow.at)
+        .join(r, r.check_id == CheckRow.id)
+        .where(MotorRow.machine.in_(named), r.measure == measure, r.accepted, r.at <= as_of, live(r))
+        .order_by(r.at, r.id)
     )
-    found: dict[str, dict[int, tuple[str, float, datetime]]] = defaultdict(dict)
-    for machine, motor_id, measure, value, at in session.execute(query):
-        found[machine][motor_id] = (measure, value, at)
+    found: dict[str, dict[str, Baseline]] = defaultdict(dict)
+    for machine, motor_id, value, at, throttle, placement in session.execute(query):
+        under = Conditions(throttle_pct=throttle, placement=placement)
+        found[machine][motor_id] = Baseline(value, 1, Source.MACHINE, at=at, conditions=under)
     return found

@@ -1,13 +1,19 @@
 """The tables.
 
-A reading belongs to a check, a check and an event to a motor. What can be worked out again from these is kept
-only where a page would otherwise have to judge the whole rack (`Standing`, `OwnBaseline`, `RigSpread`), and is
-marked stale with every change.
+A reading belongs to a check, a check and an event to a motor. Every row has an identifier made where the row is made
+(a UUID that sorts by time) and a time of change, so that two stores can become one. Rows that a person's act wrote
+carry that act: an act that is undone takes its rows out of sight, nothing is deleted. What an act changes on a motor,
+a check or a reading is kept as a revision beside the row.
+
+What can be worked out again from these is kept only where a page would otherwise have to judge the whole rack
+(`Standing`, `OwnBaseline`, `RigSpread`).
 """
 
 from datetime import UTC, datetime
+from enum import StrEnum
 from typing import Any
 
+import uuid_utils
 from sqlalchemy import (
     JSON,
     CheckConstraint,
@@ -28,6 +34,16 @@ NAMING = {
     "fk": "fk_%(table_name)s_%(column_0_name)s_%(referred_table_name)s",
     "pk": "pk_%(table_name)s",
 }
+
+
+def new_id() -> str:
+    """A new identifier: a UUID of version 7, sortable by the time it was made."""
+    return str(uuid_utils.uuid7())
+
+
+def clock() -> datetime:
+    """The time a row is changed."""
+    return datetime.now(UTC)
 
 
 def moment(at: datetime) -> str:
@@ -55,18 +71,72 @@ class Base(DeclarativeBase):
     type_annotation_map = {datetime: Moment, dict[str, Any]: JSON, list[Any]: JSON}  # noqa: RUF012 -- SQLAlchemy's hook
 
 
-class MotorRow(Base):
-    __tablename__ = "motor"
-    __table_args__ = (
-        CheckConstraint("poles IS NULL OR (poles >= 2 AND poles % 2 = 0)", name="poles_even"),
-        CheckConstraint("kind IN ('inrunner', 'outrunner')", name="kind"),
-    )
+class ActKind(StrEnum):
+    """What a person can do that can be undone."""
 
-    id: Mapped[int] = mapped_column(primary_key=True)
+    OPEN = "open"
+    PLAN = "plan"
+    SET_UP = "set_up"
+    TAKE = "take"
+    LIVE = "live"
+    CAUTION = "caution"
+    ASIDE = "aside"
+    PEAKS_ASIDE = "peaks_aside"
+    BACK = "back"
+    SKIP = "skip"
+    STOP = "stop"
+    OVERRULE = "overrule"
+    REBASE = "rebase"
+    TIMING_SET = "timing_set"
+    PICTURE = "picture"
+    SIGN = "sign"
+    HANG_BACK = "hang_back"
+    AMEND = "amend"
+    EVENT = "event"
+    SHAKE = "shake"
+
+
+class StepState(StrEnum):
+    """What became of a step that yields no readings, or was passed over."""
+
+    DONE = "done"
+    SKIPPED = "skipped"
+
+
+class Kept:
+    """What every row has: its identifier, and when it was changed last."""
+
+    id: Mapped[str] = mapped_column(primary_key=True, default=new_id)
+    changed_at: Mapped[datetime] = mapped_column(default=clock, onupdate=clock)
+
+
+class Written(Kept):
+    """A row that an act wrote; None for what came in from a file."""
+
+    act_id: Mapped[str | None] = mapped_column(ForeignKey("act.id"), index=True)
+
+
+class ActRow(Kept, Base):
+    """Something a person did, in order of its identifier; `typed` is what stood in the fields of its step."""
+
+    __tablename__ = "act"
+
+    motor_id: Mapped[str | None] = mapped_column(index=True)
+    check_id: Mapped[str | None]
+    at: Mapped[datetime]
+    kind: Mapped[str]
+    step: Mapped[str]
+    detail: Mapped[str]
+    count: Mapped[int]
+    typed: Mapped[dict[str, Any]]
+    undone_at: Mapped[datetime | None]
+
+
+class MotorFacts:
+    """The facts of a motor."""
+
     tag: Mapped[str]
-    tag_key: Mapped[str] = mapped_column(unique=True)
     model: Mapped[str]
-    model_key: Mapped[str] = mapped_column(index=True)
     kind: Mapped[str]
     sensored: Mapped[bool]
     motor_class: Mapped[str]
@@ -83,102 +153,243 @@ class MotorRow(Base):
     position: Mapped[str]
     owner: Mapped[str]
     in_service_on: Mapped[str]
+    rated_a: Mapped[float | None]
+    rated_w: Mapped[float | None]
+    rated_rpm: Mapped[float | None]
+    can_mm: Mapped[float | None]
+    length_mm: Mapped[float | None]
+    rotor_mm: Mapped[float | None]
+    rotor_length_mm: Mapped[float | None]
+    bearing_front: Mapped[str]
+    bearing_rear: Mapped[str]
+    price: Mapped[float | None]
     note: Mapped[str]
+    tag_key: Mapped[str]
+    model_key: Mapped[str]
     search: Mapped[str]
 
 
-class EventRow(Base):
-    __tablename__ = "event"
-    __table_args__ = (UniqueConstraint("motor_id", "at", "event", "count", "detail"),)
+class MotorRow(MotorFacts, Written, Base):
+    __tablename__ = "motor"
+    __table_args__ = (
+        UniqueConstraint("tag_key"),
+        Index("ix_motor_model_key", "model_key"),
+        Index("ix_motor_machine", "machine"),
+        CheckConstraint("poles IS NULL OR (poles >= 2 AND poles % 2 = 0)", name="poles_even"),
+        CheckConstraint("kind IN ('inrunner', 'outrunner')", name="kind"),
+    )
 
-    id: Mapped[int] = mapped_column(primary_key=True)
-    motor_id: Mapped[int] = mapped_column(ForeignKey("motor.id"))
+
+class MotorRevisionRow(MotorFacts, Written, Base):
+    """The facts of a motor as an act left them; the first is what they were before."""
+
+    __tablename__ = "motor_revision"
+
+    of_id: Mapped[str] = mapped_column(ForeignKey("motor.id"), index=True)
+
+
+class EventRow(Written, Base):
+    """Something that happened. `fingerprint` tells the same event that comes in twice; None once it is undone."""
+
+    __tablename__ = "event"
+    __table_args__ = (UniqueConstraint("motor_id", "fingerprint"),)
+
+    motor_id: Mapped[str] = mapped_column(ForeignKey("motor.id"))
+    fingerprint: Mapped[int | None]
     at: Mapped[datetime]
     event: Mapped[str]
     count: Mapped[int]
     detail: Mapped[str]
+    item: Mapped[str]
 
 
-class CheckRow(Base):
-    __tablename__ = "bench_check"
-    __table_args__ = (UniqueConstraint("motor_id", "key"), Index("ix_bench_check_motor_at", "motor_id", "at"))
+class CheckState:
+    """How a check stands: its rig and warmth, what it was found to do, what it is compared with."""
 
-    id: Mapped[int] = mapped_column(primary_key=True)
-    motor_id: Mapped[int] = mapped_column(ForeignKey("motor.id"))
-    key: Mapped[str]
-    at: Mapped[datetime]
     open: Mapped[bool]
+    plan: Mapped[str]
     rig: Mapped[str]
     method: Mapped[str]
     motor_c: Mapped[float | None]
     ambient_c: Mapped[float | None]
     timing_set_deg: Mapped[float | None]
-    plan: Mapped[str] = mapped_column(server_default="quick")
+    first_spin: Mapped[str | None]
+    sweep: Mapped[str | None]
+    caution_confirmed: Mapped[bool]
+    compare_c: Mapped[float | None]
+    lever_unit: Mapped[str]
+    lever_mm: Mapped[float | None]
+    stopped_because: Mapped[str]
 
 
-class FindingRow(Base):
-    """Something noticed in a check that is no number: an item looked at, the lamps, a step skipped, why it stopped."""
+class CheckRow(CheckState, Written, Base):
+    __tablename__ = "bench_check"
+    __table_args__ = (UniqueConstraint("motor_id", "key"), Index("ix_bench_check_motor_at", "motor_id", "at"))
 
-    __tablename__ = "finding"
-    __table_args__ = (UniqueConstraint("check_id", "subject"),)
-
-    id: Mapped[int] = mapped_column(primary_key=True)
-    check_id: Mapped[int] = mapped_column(ForeignKey("bench_check.id"))
-    subject: Mapped[str]
-    value: Mapped[str]
-    note: Mapped[str]
+    motor_id: Mapped[str] = mapped_column(ForeignKey("motor.id"))
+    key: Mapped[str]
     at: Mapped[datetime]
 
 
-class PictureRow(Base):
+class CheckRevisionRow(CheckState, Written, Base):
+    """A check as an act left it."""
+
+    __tablename__ = "check_revision"
+
+    of_id: Mapped[str] = mapped_column(ForeignKey("bench_check.id"), index=True)
+
+
+class OfCheck(Written):
+    """Something found in a check."""
+
+    check_id: Mapped[str] = mapped_column(ForeignKey("bench_check.id"), index=True)
+    at: Mapped[datetime]
+
+
+class InspectionRow(OfCheck, Base):
+    """An item looked at; the latest counts."""
+
+    __tablename__ = "inspection"
+
+    item: Mapped[str]
+    state: Mapped[str]
+    note: Mapped[str]
+
+
+class HallLampsRow(OfCheck, Base):
+    """What the Hall lamps showed; states A B C parted by blanks."""
+
+    __tablename__ = "hall_lamps"
+
+    kind: Mapped[str]
+    states: Mapped[str]
+    turned: Mapped[str]
+    direction: Mapped[int]
+
+
+class PoleCountRow(OfCheck, Base):
+    """A pole count found: None when it did not settle; `before` is what was on record."""
+
+    __tablename__ = "pole_count"
+
+    poles: Mapped[int | None]
+    known_by: Mapped[str]
+    before: Mapped[int | None]
+    rebased: Mapped[bool]
+
+
+class StepStateRow(OfCheck, Base):
+    """A step done or passed over; the latest counts."""
+
+    __tablename__ = "step_state"
+
+    step: Mapped[str]
+    state: Mapped[str]
+
+
+class OverruleRow(OfCheck, Base):
+    """Power allowed in spite of a finding."""
+
+    __tablename__ = "overrule"
+
+    subject: Mapped[str]
+    reason: Mapped[str]
+
+
+class GuardTripRow(OfCheck, Base):
+    """A live run stopped by a guard, or trouble the instrument reported."""
+
+    __tablename__ = "guard_trip"
+
+    kind: Mapped[str]
+    detail: Mapped[str]
+
+
+class TimingGoalRow(OfCheck, Base):
+    """The current the timing is set to, on which rig; the latest counts."""
+
+    __tablename__ = "timing_goal"
+
+    target_a: Mapped[float]
+    tolerance_a: Mapped[float]
+    resolution_deg: Mapped[float]
+    knee_rpm_per_a: Mapped[float | None]
+    rig: Mapped[str]
+
+
+class FlywheelTraceRow(OfCheck, Base):
+    """A speed trace of a flywheel, as it was typed, with its inertia in kg·m² and the stated speed."""
+
+    __tablename__ = "flywheel_trace"
+
+    trace: Mapped[str]
+    inertia_kgm2: Mapped[float]
+    at_rpm: Mapped[float]
+
+
+class PictureRow(OfCheck, Base):
     """A picture of an item looked at, re-encoded without anything but its pixels."""
 
     __tablename__ = "picture"
 
-    id: Mapped[int] = mapped_column(primary_key=True)
-    check_id: Mapped[int] = mapped_column(ForeignKey("bench_check.id"), index=True)
     item: Mapped[str]
-    at: Mapped[datetime]
     width: Mapped[int]
     height: Mapped[int]
     image: Mapped[bytes]
 
 
-class ReadingRow(Base):
+class ReadingState:
+    """What an act may change on a reading."""
+
+    value: Mapped[float]
+    accepted: Mapped[bool]
+    aside_reason: Mapped[str]
+
+
+class ReadingRow(ReadingState, Written, Base):
+    """One number. `fingerprint` and `occurrence` tell the same reading that comes in twice (see `fingerprints`)."""
+
     __tablename__ = "reading"
     __table_args__ = (UniqueConstraint("check_id", "fingerprint", "occurrence"),)
 
-    id: Mapped[int] = mapped_column(primary_key=True)
-    check_id: Mapped[int] = mapped_column(ForeignKey("bench_check.id"))
-    fingerprint: Mapped[int]
+    check_id: Mapped[str] = mapped_column(ForeignKey("bench_check.id"))
+    fingerprint: Mapped[int | None]
     occurrence: Mapped[int]
     at: Mapped[datetime]
     measure: Mapped[str]
-    value: Mapped[float]
     run: Mapped[int]
-    step: Mapped[int | None]
-    throttle_pct: Mapped[float | None]
+    purpose: Mapped[str]
     rig: Mapped[str]
     method: Mapped[str]
+    throttle_pct: Mapped[float | None]
     placement: Mapped[str]
+    distance_cm: Mapped[float | None]
+    meter: Mapped[str]
     supply_v: Mapped[float | None]
     timing_set_deg: Mapped[float | None]
     motor_c: Mapped[float | None]
     ambient_c: Mapped[float | None]
+    on_shaft: Mapped[str]
     angle_deg: Mapped[float | None]
-    accepted: Mapped[bool]
-    aside_reason: Mapped[str]
+    position: Mapped[int | None]
     note: Mapped[str]
 
 
-class SignedRow(Base):
+class ReadingRevisionRow(ReadingState, Written, Base):
+    """A reading as an act left it: set aside, brought back, re-based."""
+
+    __tablename__ = "reading_revision"
+
+    of_id: Mapped[str] = mapped_column(ForeignKey("reading.id"), index=True)
+
+
+class SignedRow(Written, Base):
     """A verdict a technician signed, with what the tool said at that time beside it."""
 
     __tablename__ = "signed_verdict"
 
-    id: Mapped[int] = mapped_column(primary_key=True)
-    motor_id: Mapped[int] = mapped_column(ForeignKey("motor.id"), index=True)
-    check_id: Mapped[int | None] = mapped_column(ForeignKey("bench_check.id"))
+    motor_id: Mapped[str] = mapped_column(ForeignKey("motor.id"), index=True)
+    check_id: Mapped[str | None] = mapped_column(ForeignKey("bench_check.id"))
     at: Mapped[datetime]
     verdict: Mapped[str]
     tool_verdict: Mapped[str]
@@ -187,37 +398,49 @@ class SignedRow(Base):
     judgement: Mapped[dict[str, Any]]
 
 
-class DraftRow(Base):
-    """What is typed but not taken yet, so that nothing is lost on a reload or a change of browser."""
+class CheckDraftRow(Base):
+    """What is typed into a step of a check but not taken yet, for which run; it goes with its check."""
 
-    __tablename__ = "draft"
+    __tablename__ = "check_draft"
 
-    key: Mapped[str] = mapped_column(primary_key=True)
+    check_id: Mapped[str] = mapped_column(ForeignKey("bench_check.id", ondelete="CASCADE"), primary_key=True)
+    step: Mapped[str] = mapped_column(primary_key=True)
+    run: Mapped[int | None]
     fields: Mapped[dict[str, Any]]
 
 
-class ActRow(Base):
-    """What was done last, with what it takes to undo it."""
+class FormDraftRow(Base):
+    """What is typed into a form that belongs to no check."""
 
-    __tablename__ = "act"
+    __tablename__ = "form_draft"
+
+    form: Mapped[str] = mapped_column(primary_key=True)
+    fields: Mapped[dict[str, Any]]
+
+
+class StoreStateRow(Base):
+    """The one row that counts changes: `revision` grows with everything that can change an answer."""
+
+    __tablename__ = "store_state"
 
     id: Mapped[int] = mapped_column(primary_key=True)
-    motor_id: Mapped[int] = mapped_column(ForeignKey("motor.id"), index=True)
-    at: Mapped[datetime]
-    kind: Mapped[str]
-    words: Mapped[str]
-    inverse: Mapped[dict[str, Any]]
-    undone: Mapped[bool]
+    revision: Mapped[int]
 
 
 class StandingRow(Base):
-    """How a motor stands on the rack: its judgement, kept until something changes."""
+    """How a motor stands on the rack: its judgement, kept.
+
+    It is stale when it was `judged` at an earlier revision of the store than the motor was last `touched` at, or by
+    another version of the judge.
+    """
 
     __tablename__ = "standing"
-    __table_args__ = (Index("ix_standing_stale", "stale"), Index("ix_standing_rank", "rank", "due_on"))
+    __table_args__ = (Index("ix_standing_rank", "rank", "due_on"),)
 
-    motor_id: Mapped[int] = mapped_column(ForeignKey("motor.id"), primary_key=True)
-    stale: Mapped[bool]
+    motor_id: Mapped[str] = mapped_column(ForeignKey("motor.id"), primary_key=True)
+    touched: Mapped[int]
+    judged: Mapped[int]
+    judge_version: Mapped[int]
     leans_on_model: Mapped[bool]
     rank: Mapped[int]
     verdict: Mapped[str]
@@ -234,36 +457,50 @@ class StandingRow(Base):
 
 
 class OwnBaselineRow(Base):
-    """A motor's own early value of a quantity, for the median of its model."""
+    """A motor's own early value of a quantity, for the median of its model, and from when until when it held."""
 
     __tablename__ = "own_baseline"
 
     id: Mapped[int] = mapped_column(primary_key=True)
-    motor_id: Mapped[int] = mapped_column(ForeignKey("motor.id"), index=True)
+    motor_id: Mapped[str] = mapped_column(ForeignKey("motor.id"), index=True)
     quantity: Mapped[str]
     value: Mapped[float]
     n: Mapped[int]
     conditions: Mapped[dict[str, Any]]
+    at: Mapped[datetime]
+    until: Mapped[datetime | None]
 
 
 class RigSpreadRow(Base):
-    """What one motor's repeats say of a rig: pooled squares, in the quantity's change unit."""
+    """What the repeats of one check say of a rig: pooled squares, in the quantity's change unit."""
 
     __tablename__ = "rig_spread"
 
-    motor_id: Mapped[int] = mapped_column(ForeignKey("motor.id"), primary_key=True)
+    check_id: Mapped[str] = mapped_column(ForeignKey("bench_check.id"), primary_key=True)
+    rig: Mapped[str] = mapped_column(primary_key=True)
+    quantity: Mapped[str] = mapped_column(primary_key=True)
+    motor_id: Mapped[str] = mapped_column(ForeignKey("motor.id"), index=True)
+    at: Mapped[datetime] = mapped_column(index=True)
+    squares: Mapped[float]
+    pairs: Mapped[int]
+
+
+class RigTotalRow(Base):
+    """The sums of `rig_spread` over all checks, kept up with it: every page that judges asks for them."""
+
+    __tablename__ = "rig_total"
+
     rig: Mapped[str] = mapped_column(primary_key=True)
     quantity: Mapped[str] = mapped_column(primary_key=True)
     squares: Mapped[float]
     pairs: Mapped[int]
 
 
-class LimitsRow(Base):
+class LimitsRow(Kept, Base):
     """Limits of a class of motor as someone set them: every change is a new row, the latest holds."""
 
     __tablename__ = "class_limits"
 
-    id: Mapped[int] = mapped_column(primary_key=True)
     motor_class: Mapped[str] = mapped_column(index=True)
     limits: Mapped[dict[str, Any]]
     at: Mapped[datetime]
@@ -281,7 +518,11 @@ class PricesRow(Base):
     failure: Mapped[float]
 
 
+FINDINGS = (
+    InspectionRow, HallLampsRow, PoleCountRow, StepStateRow, OverruleRow, GuardTripRow, TimingGoalRow, FlywheelTraceRow,
+)  # fmt: skip
 # In the order in which a backup must put them back, parents first.
 BACKED_UP = (
-    MotorRow, EventRow, CheckRow, FindingRow, PictureRow, ReadingRow, SignedRow, DraftRow, ActRow, LimitsRow, PricesRow,
+    ActRow, MotorRow, MotorRevisionRow, EventRow, CheckRow, CheckRevisionRow, *FINDINGS, PictureRow, ReadingRow,
+    ReadingRevisionRow, SignedRow, CheckDraftRow, FormDraftRow, LimitsRow, PricesRow,
 )  # fmt: skip

@@ -1,14 +1,19 @@
-"""Motors and events in the store: rows to plain values and back, finding, and marking what must be judged again."""
+"""Motors and events in the store: rows to plain values and back, finding, and what counts as changed."""
 
+import json
 from collections.abc import Iterable, Sequence
 from dataclasses import asdict, fields
+from typing import Any
 
 from sqlalchemy import func, insert, select, update
 from sqlalchemy.dialects.sqlite import insert as upsert
 from sqlalchemy.orm import Session
 
 from waldhorn.core.history import Event, Motor
-from waldhorn.store.models import EventRow, MotorRow, StandingRow
+from waldhorn.core.vocabulary import EventKind
+from waldhorn.store import fingerprints
+from waldhorn.store.acts import live
+from waldhorn.store.models import EventRow, MotorRow, StandingRow, StoreStateRow, moment, new_id
 
 MOTOR_FIELDS = tuple(f.name for f in fields(Motor))
 
@@ -23,8 +28,8 @@ def to_motor(row: MotorRow) -> Motor:
     return Motor(**{name: getattr(row, name) for name in MOTOR_FIELDS})
 
 
-def columns(motor: Motor) -> dict[str, object]:
-    """Every column of a motor's row, worked-out ones included."""
+def columns(motor: Motor) -> dict[str, Any]:
+    """Every column of a motor's facts, worked-out ones included."""
     values = asdict(motor)
     search = " ".join(key_of(values[n]) for n in ("tag", "model", "owner", "machine", "position"))
     return values | {"tag_key": key_of(motor.tag), "model_key": key_of(motor.model), "search": search}
@@ -35,7 +40,15 @@ def find(session: Session, tag: str) -> MotorRow | None:
     return session.scalar(select(MotorRow).where(MotorRow.tag_key == key_of(tag)))
 
 
-def ids_by_tag(session: Session) -> dict[str, int]:
+def get(session: Session, motor_id: str) -> MotorRow:
+    """The motor of that id; LookupError when there is none."""
+    row = session.get(MotorRow, motor_id)
+    if row is None:
+        raise LookupError(f"no motor {motor_id}")
+    return row
+
+
+def ids_by_tag(session: Session) -> dict[str, str]:
     """Every motor's id by its tag as it is compared."""
     return {tag: motor_id for tag, motor_id in session.execute(select(MotorRow.tag_key, MotorRow.id))}  # noqa: C416
 
@@ -45,7 +58,7 @@ def all_tags(session: Session) -> list[str]:
     return list(session.scalars(select(MotorRow.tag).order_by(MotorRow.id)))
 
 
-def ids_of_class(session: Session, motor_class: str) -> list[int]:
+def ids_of_class(session: Session, motor_class: str) -> list[str]:
     """The motors of a class."""
     return list(session.scalars(select(MotorRow.id).where(MotorRow.motor_class == motor_class).order_by(MotorRow.id)))
 
@@ -56,12 +69,14 @@ def known_values(session: Session, column: str) -> list[str]:
     return list(session.scalars(select(attribute).where(attribute != "").distinct().order_by(attribute)))
 
 
-def add(session: Session, motors: Sequence[Motor]) -> None:
-    """Store new motors, each with a standing that is yet to be judged."""
-    if not motors:
-        return
-    session.execute(insert(MotorRow), [columns(m) for m in motors])
-    ensure_standings(session)
+def add(session: Session, motors: Sequence[Motor]) -> list[str]:
+    """Store new motors, each with a standing that is yet to be judged; returns their ids."""
+    ids = [new_id() for _ in motors]
+    if motors:
+        rows = [columns(m) | {"id": i, "act_id": None} for i, m in zip(ids, motors, strict=True)]
+        session.execute(insert(MotorRow), rows)
+        ensure_standings(session)
+    return ids
 
 
 def ensure_standings(session: Session) -> None:
@@ -69,51 +84,66 @@ def ensure_standings(session: Session) -> None:
     missing = select(MotorRow.id).where(
         ~select(StandingRow.motor_id).where(StandingRow.motor_id == MotorRow.id).exists()
     )
-    _blank_standings(session, session.scalars(missing).all())
-
-
-def _blank_standings(session: Session, motor_ids: Iterable[int]) -> None:
     blank = {
-        "stale": True, "leans_on_model": False, "rank": 0, "verdict": "unproven", "headline": "", "reason": "",
-        "strips": [], "checked_at": None, "due_on": "", "due_runs": None, "retired": False, "overruled_by": "",
-        "tool_verdict": "unproven", "on_bench": False,
+        "touched": 1, "judged": 0, "judge_version": 0, "leans_on_model": False, "rank": 0, "verdict": "unproven",
+        "headline": "", "reason": "", "strips": [], "checked_at": None, "due_on": "", "due_runs": None,
+        "retired": False, "overruled_by": "", "tool_verdict": "unproven", "on_bench": False,
     }  # fmt: skip
-    rows = [blank | {"motor_id": i} for i in motor_ids]
+    rows = [blank | {"motor_id": i} for i in session.scalars(missing).all()]
     if rows:
         session.execute(insert(StandingRow), rows)
 
 
-def add_events(session: Session, events: Sequence[tuple[int, Event]]) -> int:
-    """Store events that are not there yet; returns how many were new."""
-    before = session.scalar(select(func.count()).select_from(EventRow)) or 0
-    if events:
-        rows = [{"motor_id": motor_id} | asdict(event) for motor_id, event in events]
-        session.execute(upsert(EventRow).on_conflict_do_nothing(), rows)
-    return (session.scalar(select(func.count()).select_from(EventRow)) or 0) - before
+def add_events(session: Session, events: Sequence[tuple[str, Event]], act_id: str | None = None) -> int:
+    """Store events that are not there yet, given with their motor's id; returns how many were new."""
+    if not events:
+        return 0
+    rows = [
+        asdict(event) | {"id": new_id(), "motor_id": motor_id, "act_id": act_id,
+                         "fingerprint": fingerprints.of_event(event, moment(event.at))}
+        for motor_id, event in events
+    ]  # fmt: skip
+    statement = upsert(EventRow).on_conflict_do_nothing().returning(EventRow.id)
+    return len(session.scalars(statement, rows).all())
 
 
-def amend(session: Session, motor_id: int, motor: Motor) -> None:
-    """Write changed facts of a motor."""
-    session.execute(update(MotorRow).where(MotorRow.id == motor_id).values(**columns(motor)))
+def events_of(session: Session, motor_ids: Sequence[str] | None = None) -> list[tuple[str, Event]]:
+    """Events with their motor's id, oldest first."""
+    e = EventRow
+    query = select(e.motor_id, e.event, e.at, e.count, e.detail, e.item).where(live(e)).order_by(e.at, e.id)
+    found = session.execute(only(query, e.motor_id, motor_ids))
+    return [(i, Event(EventKind(event), at, count, detail, item)) for i, event, at, count, detail, item in found]
 
 
-def mark_stale(session: Session, motor_ids: Iterable[int]) -> None:
-    """Mark motors to be judged again, and those of their models that are judged by the model's median."""
+def touch(session: Session, motor_ids: Iterable[str] | None) -> None:
+    """Count a change that can alter the answers of these motors, or of all: they are to be judged again."""
+    revision = bump(session)
+    statement = update(StandingRow).values(touched=revision)
+    session.execute(only(statement, StandingRow.motor_id, None if motor_ids is None else list(motor_ids)))
+
+
+def touch_leaning(session: Session, motor_ids: Iterable[str]) -> None:
+    """Count a change for the other motors of these motors' models that are judged by the model's median."""
     ids = list(motor_ids)
-    models = select(MotorRow.model_key).where(MotorRow.id.in_(ids))
+    models = only(select(MotorRow.model_key), MotorRow.id, ids)
     leaning = select(MotorRow.id).where(MotorRow.model_key.in_(models), MotorRow.model_key != "")
-    session.execute(update(StandingRow).where(StandingRow.motor_id.in_(ids)).values(stale=True))
     session.execute(
-        update(StandingRow).where(StandingRow.leans_on_model, StandingRow.motor_id.in_(leaning)).values(stale=True)
-    )
+        update(StandingRow).where(StandingRow.leans_on_model, StandingRow.motor_id.in_(leaning))
+        .values(touched=bump(session))
+    )  # fmt: skip
 
 
-def mark_all_stale(session: Session) -> None:
-    """Mark every motor to be judged again, as after an import."""
-    session.execute(update(StandingRow).values(stale=True))
+def bump(session: Session) -> int:
+    """Count a change of the store; returns the count."""
+    statement = update(StoreStateRow).values(revision=StoreStateRow.revision + 1).returning(StoreStateRow.revision)
+    return session.scalars(statement).one()
 
 
-def event_id(session: Session, motor_id: int, event: Event) -> int:
-    """The id of a stored event."""
-    query = select(EventRow.id).where(EventRow.motor_id == motor_id, EventRow.at == event.at)
-    return session.scalars(query.where(EventRow.event == event.event, EventRow.detail == event.detail)).one()
+def only(query: Any, column: Any, ids: Sequence[str] | None) -> Any:
+    """Narrow a query to ids, in one statement however many there are."""
+    if ids is None:
+        return query
+    if len(ids) == 1:
+        return query.where(column == ids[0])
+    listed = func.json_each(json.dumps(list(ids))).table_valued("value")
+    return query.where(column.in_(select(listed.c.value)))

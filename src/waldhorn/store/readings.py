@@ -1,171 +1,200 @@
-"""Checks and readings in the store: writing many at once, each at most once, and loading whole histories."""
+"""Checks and readings in the store: writing many at once, each at most once, and loading whole histories.
 
-import hashlib
+A reading is one value (`core.history.Reading`) and one row (`ReadingRow`); the two functions between them stand here.
+"""
+
 from collections import defaultdict
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import fields
 from datetime import datetime
 from operator import attrgetter
-from typing import Any, NamedTuple
+from typing import Any
 
-from sqlalchemy import bindparam, func, select, text
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from waldhorn.core.history import Check, Conditions, Event, Finding, History, Reading, throttle_pct
-from waldhorn.store.models import CheckRow, EventRow, FindingRow, MotorRow, ReadingRow, moment
-from waldhorn.store.motors import to_motor
+from waldhorn.core.conditions import Conditions
+from waldhorn.core.history import Check, History, Reading
+from waldhorn.core.vocabulary import Purpose, Spin, Sweep
+from waldhorn.store import findings, fingerprints
+from waldhorn.store.acts import live
+from waldhorn.store.findings import Findings
+from waldhorn.store.models import CheckRow, MotorRow, ReadingRow, clock, moment, new_id
+from waldhorn.store.motors import events_of, only, to_motor
 
-_NOT_IDENTITY = ("at", "accepted", "aside_reason")
-Seen = defaultdict[tuple[int, int], int]  # (check id, fingerprint) to how often it has come in
-_DIGEST = 8  # bytes; SQLite integers have as many
-
-
-class NewReading(NamedTuple):
-    """A reading on its way into the store: the columns of `ReadingRow` that a person or a file gives."""
-
-    at: datetime
-    measure: str
-    value: float
-    run: int = 1
-    step: int | None = None
-    throttle_pct: float | None = None
-    rig: str = ""
-    method: str = ""
-    placement: str = ""
-    supply_v: float | None = None
-    timing_set_deg: float | None = None
-    motor_c: float | None = None
-    ambient_c: float | None = None
-    angle_deg: float | None = None
-    accepted: bool = True
-    aside_reason: str = ""
-    note: str = ""
+Seen = defaultdict[tuple[str, int], int]  # (check id, fingerprint) to how often it has come in
+_CONDITIONS = tuple(f.name for f in fields(Conditions))
+_OWN = ("measure", "value", "run", "purpose", "accepted", "angle_deg", "position", "note", "aside_reason")
+_own = attrgetter(*_OWN)
+_conditions = attrgetter(*_CONDITIONS)
+_COLUMNS = ("id", "changed_at", "act_id", "check_id", "fingerprint", "occurrence", "at", *_OWN, *_CONDITIONS)
+_LOADED = ("at", *_OWN, *_CONDITIONS)
+_CHECK_COLUMNS = ("id", "changed_at", "act_id", "motor_id", "key", "at", "open", "plan", "rig", "method", "motor_c",
+                  "ambient_c", "caution_confirmed", "lever_unit", "stopped_because")  # fmt: skip
 
 
-_identity = attrgetter(*(name for name in NewReading._fields if name not in _NOT_IDENTITY))
-
-
-def fingerprint(reading: NewReading, at: str) -> int:
-    """What makes a reading the same reading when it comes in twice: all but whether it was set aside.
-
-    `at` is its time as it is stored, whatever offset it was given in.
-    """
-    identity = repr((at, _identity(reading))).encode()
-    return int.from_bytes(hashlib.blake2b(identity, digest_size=_DIGEST).digest(), "big", signed=True)
-
-
-def check_ids(session: Session, checks: Iterable[tuple[int, str, datetime, NewReading]]) -> dict[tuple[int, str], int]:
+def check_ids(
+    session: Session, checks: Iterable[tuple[str, str, datetime, Conditions]], act_id: str | None = None
+) -> dict[tuple[str, str], str]:
     """Make the checks that are not there yet; returns ids by (motor id, key) of all checks of those motors.
 
-    `checks` gives motor id, key, time and a reading whose conditions become those of the check.
+    `checks` gives motor id, key, time and the conditions that become those of the check.
     """
+    now = moment(clock())
     rows = [
-        (motor_id, key, moment(at), False, r.rig, r.method, r.motor_c, r.ambient_c) for motor_id, key, at, r in checks
-    ]
-    _insert(session, "bench_check", ("motor_id", "key", "at", "open", "rig", "method", "motor_c", "ambient_c"), rows)
+        (new_id(), now, act_id, motor_id, key, moment(at), False, "quick", c.rig, c.method, c.motor_c, c.ambient_c,
+         False, "", "")
+        for motor_id, key, at, c in checks
+    ]  # fmt: skip
+    _insert(session, "bench_check", _CHECK_COLUMNS, rows)
     query = select(CheckRow.motor_id, CheckRow.key, CheckRow.id)
-    found = session.execute(_only(query, CheckRow.motor_id, sorted({row[0] for row in rows})))
+    found = session.execute(only(query, CheckRow.motor_id, sorted({row[3] for row in rows})))
     return {(motor_id, key): check_id for motor_id, key, check_id in found}
 
 
-def _insert(session: Session, table: str, names: Sequence[str], rows: Sequence[tuple[Any, ...]]) -> None:
-    """Insert rows that are not there yet. An import writes hundreds of thousands: they go to the driver as they are."""
-    if rows:
-        columns = ",".join(f'"{name}"' for name in names)
-        statement = f"INSERT OR IGNORE INTO {table} ({columns}) VALUES ({','.join('?' * len(names))})"
-        session.connection().exec_driver_sql(statement, list(rows))
+def _insert(session: Session, table: str, names: Sequence[str], rows: Sequence[tuple[Any, ...]]) -> int:
+    """Insert rows that are not there yet; returns how many. An import writes hundreds of thousands of them: they go to
+    the driver as they are."""
+    if not rows:
+        return 0
+    columns = ",".join(f'"{name}"' for name in names)
+    statement = f"INSERT OR IGNORE INTO {table} ({columns}) VALUES ({','.join('?' * len(names))})"
+    return session.connection().exec_driver_sql(statement, list(rows)).rowcount
 
 
-def add_readings(session: Session, readings: Iterable[tuple[int, NewReading]], seen: Seen | None = None) -> None:
-    """Store readings, given as (check id, reading); one that is already there is left alone.
+def add(
+    session: Session, readings: Iterable[tuple[str, Reading]], act_id: str | None = None, seen: Seen | None = None
+) -> int:
+    """Store readings, given as (check id, reading); one that is already there is left alone. Returns how many are new.
 
     Equal readings of one check are told apart by their order, so that two equal peaks are two peaks; `seen` carries
     the count from one batch to the next.
     """
-    rows = list(_numbered(readings, defaultdict(int) if seen is None else seen))
-    _insert(session, "reading", ("check_id", "fingerprint", "occurrence", *NewReading._fields), rows)
+    rows = list(_rows(readings, act_id, defaultdict(int) if seen is None else seen))
+    return _insert(session, "reading", _COLUMNS, rows)
 
 
-def count_readings(session: Session) -> int:
-    """How many readings the store holds."""
-    return session.scalar(select(func.count()).select_from(ReadingRow)) or 0
-
-
-def _numbered(readings: Iterable[tuple[int, NewReading]], seen: Seen) -> Iterator[tuple[Any, ...]]:
+def _rows(readings: Iterable[tuple[str, Reading]], act_id: str | None, seen: Seen) -> Iterator[tuple[Any, ...]]:
+    now = moment(clock())
     for check_id, reading in readings:
         at = moment(reading.at)
-        mark = fingerprint(reading, at)
-        yield (check_id, mark, seen[check_id, mark], at, *reading[1:])
-        seen[check_id, mark] += 1
+        mark = fingerprints.of_reading(reading, at)
+        place = (check_id, mark)
+        yield (new_id(), now, act_id, check_id, mark, seen[place], at, *_own(reading), *_conditions(reading.conditions))
+        seen[place] += 1
 
 
-def histories(session: Session, motor_ids: Sequence[int] | None = None) -> dict[int, History]:
+def count(session: Session) -> int:
+    """How many readings the store holds."""
+    return session.scalar(select(func.count()).select_from(ReadingRow).where(live(ReadingRow))) or 0
+
+
+def histories(session: Session, motor_ids: Sequence[str] | None = None) -> dict[str, History]:
     """Whole histories by motor id, of all motors or of those named, in five statements."""
-    motors = session.scalars(_only(select(MotorRow).order_by(MotorRow.id), MotorRow.id, motor_ids)).all()
-    readings = _readings(session, motor_ids)
-    checks: dict[int, list[Check]] = defaultdict(list)
-    query = select(CheckRow.id, CheckRow.motor_id, CheckRow.at).order_by(CheckRow.at, CheckRow.id)
-    for check_id, motor_id, at in session.execute(_only(query, CheckRow.motor_id, motor_ids)):
-        checks[motor_id].append(Check(str(check_id), at, tuple(readings.get(check_id, ()))))
-    events: dict[int, list[Event]] = defaultdict(list)
-    happened = select(EventRow.motor_id, EventRow.event, EventRow.at, EventRow.count, EventRow.detail)
-    for motor_id, *event in session.execute(_only(happened.order_by(EventRow.at), EventRow.motor_id, motor_ids)):
-        events[motor_id].append(Event(*event))
-    findings: dict[int, list[Finding]] = defaultdict(list)
-    f = FindingRow
-    noticed = select(CheckRow.motor_id, f.check_id, f.subject, f.value, f.at, f.note).join(f, f.check_id == CheckRow.id)
-    for motor_id, check_id, *finding in session.execute(_only(noticed.order_by(f.id), CheckRow.motor_id, motor_ids)):
-        findings[motor_id].append(Finding(str(check_id), *finding))
-    return {m.id: History(to_motor(m), tuple(checks[m.id]), tuple(events[m.id]), tuple(findings[m.id])) for m in motors}
+    motors = session.scalars(only(select(MotorRow).order_by(MotorRow.id), MotorRow.id, motor_ids)).all()
+    by_check = _readings(session, motor_ids)
+    c = CheckRow
+    query = select(c.id, c.motor_id, c.at, c.first_spin, c.sweep).where(live(c)).order_by(c.at, c.id)
+    checks: dict[str, list[Check]] = defaultdict(list)
+    for check_id, motor_id, at, spin, sweep in session.execute(only(query, c.motor_id, motor_ids)):
+        checks[motor_id].append(_check(check_id, at, by_check, spin, sweep))
+    events = defaultdict(list)
+    for motor_id, event in events_of(session, motor_ids):
+        events[motor_id].append(event)
+    found = findings.of_motors(session, motor_ids)
+    return {m.id: findings.with_history(to_motor(m), checks[m.id], events[m.id], found.get(m.id)) for m in motors}
 
 
-def _readings(session: Session, motor_ids: Sequence[int] | None) -> dict[int, list[Reading]]:
+def _check(
+    check_id: str, at: datetime, by_check: Mapping[str, Sequence[Reading]], spin: str | None, sweep: str | None
+) -> Check:
+    found = tuple(by_check.get(check_id, ()))
+    return Check(check_id, at, found, Spin(spin) if spin else None, Sweep(sweep) if sweep else None)
+
+
+def history(session: Session, motor_id: str) -> History:
+    """The whole history of one motor; LookupError when there is none."""
+    return histories(session, [motor_id])[motor_id]
+
+
+def _readings(session: Session, motor_ids: Sequence[str] | None) -> dict[str, list[Reading]]:
     r = ReadingRow
-    query = select(
-        r.check_id, r.measure, r.value, r.at, r.run, r.accepted, r.angle_deg, r.note,
-        r.rig, r.method, r.step, r.throttle_pct, r.placement, r.supply_v, r.timing_set_deg, r.motor_c, r.ambient_c,
-    )  # fmt: skip
+    query = select(r.check_id, *(getattr(r, n) for n in _LOADED)).where(live(r)).order_by(r.id)
     if motor_ids is not None:
-        query = query.join(CheckRow, CheckRow.id == r.check_id)
-    found: dict[int, list[Reading]] = defaultdict(list)
+        query = only(query.join(CheckRow, CheckRow.id == r.check_id), CheckRow.motor_id, motor_ids)
+    found: dict[str, list[Reading]] = defaultdict(list)
     shared: dict[tuple[Any, ...], Conditions] = {}
-    for row in session.execute(_only(query.order_by(r.id), CheckRow.motor_id, motor_ids)):
-        check_id, measure, value, at, run, accepted, angle, note, *rest = row
-        conditions = shared.get(place := tuple(rest))
-        if conditions is None:
-            rig, method, step, percent, placement, supply, timing, motor_c, ambient_c = place
-            conditions = shared[place] = Conditions(
-                rig, method, throttle_pct(step, percent), placement, supply, timing, motor_c, ambient_c
-            )
-        found[check_id].append(Reading(measure, value, at, run, conditions, accepted, angle, note))
+    for check_id, *row in session.execute(query):
+        found[check_id].append(_value(row, shared))
     return found
 
 
-def _only(query: Any, column: Any, motor_ids: Sequence[int] | None) -> Any:
-    """Narrow a query to motors, in one statement however many there are."""
-    if motor_ids is None:
-        return query
-    ids = text("SELECT value FROM json_each(:ids)").bindparams(bindparam("ids", _json(motor_ids)))
-    return query.where(column.in_(ids))
+def _value(row: Sequence[Any], shared: dict[tuple[Any, ...], Conditions]) -> Reading:
+    """A reading of the columns _LOADED; equal conditions are one object."""
+    at, measure, value, run, purpose, accepted, angle, position, note, aside, *rest = row
+    place = tuple(rest)
+    conditions = shared.get(place)
+    if conditions is None:
+        conditions = shared[place] = Conditions(*place)
+    return Reading(measure, value, at, run, conditions, _PURPOSES[purpose], accepted, angle, position, note, aside)
 
 
-def _json(ids: Sequence[int]) -> str:
-    return "[" + ",".join(str(int(i)) for i in ids) + "]"
+_PURPOSES = {p.value: p for p in Purpose}
 
 
-def last_check(session: Session, motor_id: int | None) -> CheckRow | None:
-    """The latest check of a motor, or of any motor."""
-    query = select(CheckRow).order_by(CheckRow.at.desc(), CheckRow.id.desc()).limit(1)
+def to_reading(row: ReadingRow) -> Reading:
+    """A stored reading as a plain value."""
+    return _value([getattr(row, n) for n in _LOADED], {})
+
+
+def of_bench(session: Session, check_id: str) -> tuple[str, History, Findings, list[CheckRow]] | None:
+    """What the bench needs of a check's motor: its id, its history, all findings, its checks oldest first; in four
+    statements. None when there is no such check."""
+    of = select(CheckRow.motor_id).where(CheckRow.id == check_id, live(CheckRow)).scalar_subquery()
+    query = select(CheckRow, MotorRow).join(MotorRow, MotorRow.id == CheckRow.motor_id)
+    rows = session.execute(
+        query.where(CheckRow.motor_id == of, live(CheckRow)).order_by(CheckRow.at, CheckRow.id)
+    ).all()
+    if not rows:
+        return None
+    motor = rows[0][1]
+    by_check = _readings(session, [motor.id])
+    checks = [_check(c.id, c.at, by_check, c.first_spin, c.sweep) for c, _ in rows]
+    events = [event for _, event in events_of(session, [motor.id])]
+    found = findings.of_motors(session, [motor.id]).get(motor.id) or Findings()
+    return motor.id, findings.with_history(to_motor(motor), checks, events, found), found, [c for c, _ in rows]
+
+
+def last_check(session: Session, motor_id: str | None, but: str = "") -> CheckRow | None:
+    """The latest check of a motor, or of any motor, but one."""
+    query = select(CheckRow).where(live(CheckRow), CheckRow.id != but)
+    query = query.order_by(CheckRow.at.desc(), CheckRow.id.desc()).limit(1)
     return session.scalar(query if motor_id is None else query.where(CheckRow.motor_id == motor_id))
 
 
-def check(session: Session, check_id: int) -> tuple[CheckRow, MotorRow] | None:
+def check_row(session: Session, check_id: str) -> CheckRow:
+    """A check to be changed; LookupError when there is none."""
+    row = session.get(CheckRow, check_id)
+    if row is None:
+        raise LookupError(f"no check {check_id}")
+    return row
+
+
+def check(session: Session, check_id: str) -> tuple[CheckRow, MotorRow] | None:
     """A check with its motor."""
-    query = select(CheckRow, MotorRow).join(MotorRow, MotorRow.id == CheckRow.motor_id).where(CheckRow.id == check_id)
-    found = session.execute(query).one_or_none()
+    query = select(CheckRow, MotorRow).join(MotorRow, MotorRow.id == CheckRow.motor_id)
+    found = session.execute(query.where(CheckRow.id == check_id, live(CheckRow))).one_or_none()
     return (found[0], found[1]) if found else None
 
 
-def of_check(session: Session, check_id: int) -> list[ReadingRow]:
+def of_check(session: Session, check_id: str) -> list[ReadingRow]:
     """The readings of a check, those set aside among them."""
-    query = select(ReadingRow).where(ReadingRow.check_id == check_id).order_by(ReadingRow.run, ReadingRow.id)
+    query = select(ReadingRow).where(ReadingRow.check_id == check_id, live(ReadingRow))
+    return list(session.scalars(query.order_by(ReadingRow.run, ReadingRow.id)))
+
+
+def of_motor(session: Session, motor_id: str, measures: Sequence[str]) -> list[ReadingRow]:
+    """Every reading of some measures of a motor."""
+    query = select(ReadingRow).join(CheckRow, CheckRow.id == ReadingRow.check_id)
+    query = query.where(CheckRow.motor_id == motor_id, ReadingRow.measure.in_(measures), live(ReadingRow))
     return list(session.scalars(query))

@@ -1,104 +1,180 @@
-"""What is kept of judging: standings, own baselines for the model's median, and what the rigs' repeats say."""
+"""What is kept of judging: standings, own baselines for the model's median, what the rigs' repeats say; and signatures.
+
+What other motors are judged by comes from checks that are closed: an open one is still being written.
+"""
 
 from collections import defaultdict
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import asdict
+from dataclasses import asdict, dataclass
 from datetime import date, datetime
 from typing import Any
 
-from sqlalchemy import case, delete, func, insert, select, update
+from sqlalchemy import case, delete, func, insert, or_, select, update
+from sqlalchemy.dialects.sqlite import insert as upsert
 from sqlalchemy.orm import Session
 
 from waldhorn.core.baseline import Baseline
-from waldhorn.core.history import Conditions
-from waldhorn.store.models import CheckRow, MotorRow, OwnBaselineRow, RigSpreadRow, SignedRow, StandingRow
-from waldhorn.store.motors import key_of
+from waldhorn.core.conditions import NO_CONDITIONS, Conditions
+from waldhorn.core.vocabulary import Source
+from waldhorn.store.acts import live
+from waldhorn.store.models import (
+    CheckRow,
+    MotorRow,
+    OwnBaselineRow,
+    RigSpreadRow,
+    RigTotalRow,
+    SignedRow,
+    StandingRow,
+    StoreStateRow,
+    clock,
+)
+from waldhorn.store.motors import key_of, only
 
 Spreads = dict[tuple[str, str], tuple[float, int]]  # (rig, quantity) to pooled squares and pairs
+_BLANK = asdict(NO_CONDITIONS)
 
 
-def stale_ids(session: Session) -> list[int]:
-    """Motors to be judged again."""
-    return list(session.scalars(select(StandingRow.motor_id).where(StandingRow.stale)))
+@dataclass(frozen=True, slots=True)
+class CheckSpread:
+    """What the repeats of one check say of a rig: pooled squares of `pairs`, in the quantity's change unit."""
+
+    check_id: str
+    rig: str
+    quantity: str
+    at: datetime
+    squares: float
+    pairs: int
 
 
-def rig_spreads(session: Session) -> Spreads:
-    """Pooled squares and pairs of every rig and quantity, over all motors."""
+def revision(session: Session) -> int:
+    """The count of changes of the store."""
+    return session.scalar(select(StoreStateRow.revision)) or 0
+
+
+def stale_ids(session: Session, judge_version: int) -> list[str]:
+    """Motors to be judged again: touched since, or judged by another version of the judge."""
+    s = StandingRow
+    query = select(s.motor_id).where(or_(s.judged < s.touched, s.judge_version != judge_version))
+    return list(session.scalars(query.order_by(s.motor_id)))
+
+
+def rig_spreads(session: Session, as_of: datetime | None = None) -> Spreads:
+    """Pooled squares and pairs of every rig and quantity, over all motors, as known at a time."""
+    r, t = RigSpreadRow, RigTotalRow
+    latest = select(func.max(r.at)).scalar_subquery()
+    totals = session.execute(select(t.rig, t.quantity, t.squares, t.pairs, latest)).all()
+    if as_of is None or not totals or totals[0][-1] <= as_of:
+        return {(rig, quantity): (squares, pairs) for rig, quantity, squares, pairs, _ in totals}
+    return _pooled(session, r.at <= as_of)
+
+
+def _pooled(session: Session, which: Any) -> Spreads:
     r = RigSpreadRow
-    query = select(r.rig, r.quantity, func.sum(r.squares), func.sum(r.pairs)).group_by(r.rig, r.quantity)
+    query = select(r.rig, r.quantity, func.sum(r.squares), func.sum(r.pairs)).group_by(r.rig, r.quantity).where(which)
     return {(rig, quantity): (squares, pairs) for rig, quantity, squares, pairs in session.execute(query)}
 
 
-def motors_on_rigs(session: Session, rigs: Iterable[str]) -> list[int]:
+def motors_on_rigs(session: Session, rigs: Iterable[str]) -> list[str]:
     """Motors that were ever checked on one of these rigs."""
     query = select(RigSpreadRow.motor_id).where(RigSpreadRow.rig.in_(list(rigs))).distinct()
     return list(session.scalars(query))
 
 
 def keep_figures(
-    session: Session,
-    motor_ids: Sequence[int],
-    baselines: Mapping[int, Mapping[str, Sequence[Baseline]]],
-    spreads: Mapping[int, Spreads],
-) -> None:
-    """Replace the own baselines and rig spreads of these motors."""
-    for model in (OwnBaselineRow, RigSpreadRow):
-        session.execute(delete(model).where(model.motor_id.in_(motor_ids)))
-    own = [
-        {
-            "motor_id": i,
-            "quantity": name,
-            "value": b.value,
-            "n": b.n,
-            "conditions": asdict(b.conditions or Conditions()),
-        }
-        for i, by_quantity in baselines.items()
-        for name, found in by_quantity.items()
-        for b in found
-    ]
-    if own:
-        session.execute(insert(OwnBaselineRow), own)
-    rows = [
-        {"motor_id": i, "rig": rig, "quantity": quantity, "squares": squares, "pairs": pairs}
-        for i, by_rig in spreads.items()
-        for (rig, quantity), (squares, pairs) in by_rig.items()
-    ]
+    session: Session, motor_ids: Sequence[str], baselines: Mapping[str, Mapping[str, Sequence[Baseline]]],
+    spreads: Mapping[str, Sequence[CheckSpread]],
+) -> set[str]:  # fmt: skip
+    """Replace the own baselines and rig spreads of these motors; returns those whose baselines changed."""
+    own = [_own_row(i, name, b) for i, by_name in baselines.items() for name, found in by_name.items() for b in found]
+    before = _figures_of(session, motor_ids)
+    changed = _differing(before, own, motor_ids)
+    if changed:
+        session.execute(only(delete(OwnBaselineRow), OwnBaselineRow.motor_id, sorted(changed)))
+        fresh = [row for row in own if row["motor_id"] in changed]
+        if fresh:
+            session.execute(insert(OwnBaselineRow), fresh)
+    _keep_spreads(session, list(motor_ids), spreads)
+    return changed
+
+
+def _keep_spreads(session: Session, motor_ids: list[str], spreads: Mapping[str, Sequence[CheckSpread]]) -> None:
+    """Replace the spreads of these motors, and bring the totals after them."""
+    theirs = RigSpreadRow.check_id.in_(only(select(RigSpreadRow.check_id), RigSpreadRow.motor_id, motor_ids))
+    moved = {key: (-squares, -pairs) for key, (squares, pairs) in _pooled(session, theirs).items()}
+    session.execute(only(delete(RigSpreadRow), RigSpreadRow.motor_id, motor_ids))
+    rows = [asdict(s) | {"motor_id": i} for i, mine in spreads.items() for s in mine]
     if rows:
         session.execute(insert(RigSpreadRow), rows)
+    for row in rows:
+        squares, pairs = moved.get(key := (row["rig"], row["quantity"]), (0.0, 0))
+        moved[key] = (squares + row["squares"], pairs + row["pairs"])
+    if moved:
+        adding = upsert(RigTotalRow)
+        sums = {n: getattr(RigTotalRow, n) + adding.excluded[n] for n in ("squares", "pairs")}
+        session.execute(
+            adding.on_conflict_do_update(index_elements=["rig", "quantity"], set_=sums),
+            [{"rig": r, "quantity": q, "squares": s, "pairs": n} for (r, q), (s, n) in moved.items()],
+        )
 
 
-def model_baselines(session: Session, models: Iterable[str]) -> dict[str, dict[int, dict[str, list[Baseline]]]]:
-    """Own baselines of the motors of these models: by model key, motor id and quantity."""
-    keys = {key_of(m) for m in models} - {""}
+def _own_row(motor_id: str, quantity: str, b: Baseline) -> dict[str, Any]:
+    known = {n: v for n, v in asdict(b.conditions or NO_CONDITIONS).items() if v != _BLANK[n]}
+    return {"motor_id": motor_id, "quantity": quantity, "value": b.value, "n": b.n, "conditions": known, "at": b.at,
+            "until": b.until}  # fmt: skip
+
+
+def _figures_of(session: Session, motor_ids: Sequence[str]) -> list[dict[str, Any]]:
     o = OwnBaselineRow
-    query = select(MotorRow.model_key, o.motor_id, o.quantity, o.value, o.n, o.conditions)
-    query = query.join(MotorRow, MotorRow.id == o.motor_id).where(MotorRow.model_key.in_(keys)).order_by(o.id)
-    found: dict[str, dict[int, dict[str, list[Baseline]]]] = defaultdict(lambda: defaultdict(lambda: defaultdict(list)))
-    for model, motor_id, quantity, value, n, conditions in session.execute(query):
-        found[model][motor_id][quantity].append(Baseline(value, n, "own", conditions=Conditions(**conditions)))
+    query = select(o.motor_id, o.quantity, o.value, o.n, o.conditions, o.at, o.until).order_by(o.id)
+    return [dict(row) for row in session.execute(only(query, o.motor_id, list(motor_ids))).mappings()]
+
+
+def _differing(before: list[dict[str, Any]], now: list[dict[str, Any]], motor_ids: Sequence[str]) -> set[str]:
+    of: list[dict[str, list[Any]]] = [defaultdict(list), defaultdict(list)]
+    for found, rows in zip(of, (before, now), strict=True):
+        for row in rows:
+            found[row["motor_id"]].append({k: v for k, v in row.items() if k != "motor_id"})
+    return {i for i in motor_ids if of[0].get(i, []) != of[1].get(i, [])}
+
+
+def model_baselines(
+    session: Session, models: Iterable[str] | None, as_of: datetime
+) -> dict[str, dict[str, dict[str, list[Baseline]]]]:
+    """Own baselines that held at a time, of the motors of these models or of all: by model key, motor id, quantity."""
+    o = OwnBaselineRow
+    query = select(MotorRow.model_key, o.motor_id, o.quantity, o.value, o.n, o.conditions, o.at)
+    query = query.join(MotorRow, MotorRow.id == o.motor_id).order_by(o.id)
+    query = query.where(MotorRow.model_key != "", o.at <= as_of, or_(o.until.is_(None), o.until > as_of))
+    if models is not None:
+        query = query.where(MotorRow.model_key.in_({key_of(m) for m in models}))
+    found: dict[str, dict[str, dict[str, list[Baseline]]]] = defaultdict(lambda: defaultdict(lambda: defaultdict(list)))
+    for model, motor_id, quantity, value, n, conditions, at in session.execute(query):
+        under = Conditions(**conditions)
+        found[model][motor_id][quantity].append(Baseline(value, n, Source.OWN, at=at, conditions=under))
     return found
 
 
-def keep_standings(session: Session, rows: Sequence[dict[str, Any]]) -> None:
-    """Write fresh standings, given as rows of `StandingRow` columns."""
+def keep(session: Session, rows: Sequence[dict[str, Any]], judge_version: int) -> None:
+    """Write fresh standings, given as columns of `StandingRow`, as judged at the present revision."""
     if rows:
-        session.execute(update(StandingRow), [row | {"stale": False} for row in rows])
+        made = {"judged": revision(session), "judge_version": judge_version}
+        session.execute(update(StandingRow), [row | made for row in rows])
 
 
-def latest_signed(session: Session, motor_ids: Sequence[int]) -> dict[int, SignedRow]:
+def latest_signed(session: Session, motor_ids: Sequence[str]) -> dict[str, SignedRow]:
     """The last signed verdict of each of these motors."""
-    query = select(SignedRow).where(SignedRow.motor_id.in_(motor_ids)).order_by(SignedRow.at, SignedRow.id)
-    return {row.motor_id: row for row in session.scalars(query)}
+    return {row.motor_id: row for row in all_signed(session, motor_ids)}
 
 
-def open_checks(session: Session, motor_ids: Sequence[int]) -> set[int]:
-    """Which of these motors lie on the bench, with a check open."""
-    return set(session.scalars(select(CheckRow.motor_id).where(CheckRow.open, CheckRow.motor_id.in_(motor_ids))))
+def open_checks(session: Session, motor_ids: Sequence[str] | None) -> dict[str, str]:
+    """Which of these motors lie on the bench: the open check's id by motor id."""
+    query = select(CheckRow.motor_id, CheckRow.id).where(CheckRow.open, live(CheckRow))
+    found = session.execute(only(query, CheckRow.motor_id, motor_ids))
+    return {motor_id: check_id for motor_id, check_id in found}  # noqa: C416
 
 
 def _search(words: str) -> list[Any]:
-    parts = key_of(words).split()
-    return [MotorRow.search.contains(part, autoescape=True) for part in parts]
+    return [MotorRow.search.contains(part, autoescape=True) for part in key_of(words).split()]
 
 
 def _overdue(today: date) -> Any:
@@ -107,7 +183,7 @@ def _overdue(today: date) -> Any:
 
 
 def rack(session: Session, words: str, today: date, limit: int, offset: int) -> list[tuple[MotorRow, StandingRow]]:
-    """Motors as they hang on the rack: retired last, on the bench first, worst news first, most overdue first."""
+    """Motors as they hang on the rack: retired last, worst news first, most overdue first."""
     s = StandingRow
     query = select(MotorRow, s).join(s, s.motor_id == MotorRow.id).where(*_search(words))
     query = query.order_by(s.retired, s.rank, _overdue(today), s.due_on, MotorRow.tag_key)
@@ -117,12 +193,12 @@ def rack(session: Session, words: str, today: date, limit: int, offset: int) -> 
 def counts(session: Session, words: str, today: date) -> dict[str, int]:
     """How many motors hang on the rack by verdict, with retired, overdue and on_bench as keys of their own."""
     s = StandingRow
-    query = select(s.verdict, s.retired, s.on_bench, _overdue(today), func.count()).join(
-        MotorRow, s.motor_id == MotorRow.id
-    )
+    query = select(s.verdict, s.retired, s.on_bench, _overdue(today), func.count())
+    if words:
+        query = query.join(MotorRow, s.motor_id == MotorRow.id).where(*_search(words))
     found: dict[str, int] = defaultdict(int)
     for verdict, retired, on_bench, in_time, count in session.execute(
-        query.where(*_search(words)).group_by(s.verdict, s.retired, s.on_bench, _overdue(today))
+        query.group_by(s.verdict, s.retired, s.on_bench, _overdue(today))
     ):
         found["all"] += count
         found["retired" if retired else verdict] += count
@@ -133,22 +209,24 @@ def counts(session: Session, words: str, today: date) -> dict[str, int]:
 
 def last_signature(session: Session) -> str:
     """Who signed last, or nothing."""
-    return session.scalar(select(SignedRow.signed_by).order_by(SignedRow.id.desc()).limit(1)) or ""
+    query = select(SignedRow.signed_by).where(live(SignedRow)).order_by(SignedRow.id.desc()).limit(1)
+    return session.scalar(query) or ""
 
 
-def signed(session: Session, motor_id: int) -> list[SignedRow]:
-    """Every signed verdict of a motor, newest first."""
-    query = select(SignedRow).where(SignedRow.motor_id == motor_id).order_by(SignedRow.at.desc(), SignedRow.id.desc())
-    return list(session.scalars(query))
-
-
-def all_signed(session: Session, motor_ids: Sequence[int] | None = None) -> list[SignedRow]:
+def all_signed(session: Session, motor_ids: Sequence[str] | None = None) -> list[SignedRow]:
     """Every signed verdict, or those of some motors, oldest first."""
-    query = select(SignedRow).order_by(SignedRow.at, SignedRow.id)
-    return list(session.scalars(query if motor_ids is None else query.where(SignedRow.motor_id.in_(motor_ids))))
+    query = select(SignedRow).where(live(SignedRow)).order_by(SignedRow.at, SignedRow.id)
+    return list(session.scalars(only(query, SignedRow.motor_id, motor_ids)))
 
 
-def last_checked(session: Session, motor_ids: Sequence[int]) -> dict[int, datetime]:
+def add_signed(session: Session, row: SignedRow) -> None:
+    """Store a signed verdict."""
+    row.changed_at = clock()
+    session.add(row)
+    session.flush()
+
+
+def last_checked(session: Session, motor_ids: Sequence[str]) -> dict[str, datetime]:
     """When each of these motors was last on the bench."""
-    query = select(CheckRow.motor_id, func.max(CheckRow.at)).where(CheckRow.motor_id.in_(motor_ids))
-    return {i: at for i, at in session.execute(query.group_by(CheckRow.motor_id)) if at}
+    query = select(CheckRow.motor_id, func.max(CheckRow.at)).where(live(CheckRow)).group_by(CheckRow.motor_id)
+    return {i: at for i, at in session.execute(only(query, CheckRow.motor_id, list(motor_ids))) if at}

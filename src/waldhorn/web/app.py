@@ -32,10 +32,8 @@ from waldhorn.web.pages import HERE, page
 _log = logging.getLogger("waldhorn")
 
 
-def create_app(
-    store: Store, host: str = "127.0.0.1", speed: float = 1.0, benches: Mapping[str, int] | None = None
-) -> FastAPI:
-    """The application on a store, to be reached under `host` and the names of this machine.
+def create_app(store: Store, speed: float = 1.0, benches: Mapping[str, int] | None = None) -> FastAPI:
+    """The application on a store, to be reached under the names of this machine.
 
     `speed` is how much faster than real time its simulated benches run; `benches` names motors of the demo that lie
     clamped from the start, and the port of each.
@@ -58,7 +56,7 @@ def create_app(
         dependencies=[Depends(guard.check_token)],
     )
     app.state.store = store
-    app.add_middleware(guard.Guard, hosts=guard.allowed_hosts(host), any_address=host in ("0.0.0.0", "::"))
+    app.add_middleware(guard.Guard)
     app.mount("/static", StaticFiles(directory=HERE / "static"), name="static")
     for screen in (rack, limits, take_in, motor, machine, live, check, check_acts, answer, pictures, help_page):
         app.include_router(screen.router)

@@ -1,115 +1,166 @@
 """What the routes of the bench share: finding a check, doing one thing to it, drawing it again."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from datetime import datetime
 from typing import Annotated, Any
 
-from fastapi import Path, Request
+from fastapi import Depends, Path, Request
 from fastapi.responses import Response
 from sqlalchemy.orm import Session
 
 from waldhorn.core.errors import Refusals, Refused
 from waldhorn.core.inspection import ITEMS
+from waldhorn.core.verdict import Judgement
 from waldhorn.pit import bench as pit
-from waldhorn.pit import run as flow
-from waldhorn.pit import signing
-from waldhorn.pit.desk import Desk, lay_out
-from waldhorn.pit.panels.detent import strength_figures
-from waldhorn.pit.panels.poles import rebase_offer
-from waldhorn.pit.run import ON_DEMAND, PLAN_WORDS, STEPS, plan_words
-from waldhorn.pit.steps import METHOD_WORDS
-from waldhorn.store import findings, readings
-from waldhorn.store.models import CheckRow, MotorRow
-from waldhorn.store.motors import to_motor
-from waldhorn.web.curves import curve_of
+from waldhorn.pit import checks, judging, signing, stepper
+from waldhorn.pit.context import CheckContext, load
+from waldhorn.pit.steps import STEPS
+from waldhorn.pit.steps.step import AnyStep
+from waldhorn.pit.words import act_words
+from waldhorn.store import acts, standings
+from waldhorn.store.engine import Store
+from waldhorn.web.curves import drawn_curve
 from waldhorn.web.drawing import draw
-from waldhorn.web.evidence_figures import of_evidence
-from waldhorn.web.marks import marks_of
-from waldhorn.web.pages import go, is_htmx, missing, page
+from waldhorn.web.evidence_figures import figures_of
+from waldhorn.web.marks import drawn_marks
+from waldhorn.web.pages import Now, StoreOf, announce, go, is_htmx, missing, page
 from waldhorn.web.strips import strip
 
-CheckId = Annotated[int, Path(ge=1, lt=2**53)]
+CheckId = Annotated[str, Path(max_length=40)]
 RunNumber = Annotated[int, Path(ge=1, le=1_000_000)]
+Doing = Callable[[Session, CheckContext], object]
+MOST_STRIPS = 6
 
 
-def found(session: Session, check_id: int) -> tuple[CheckRow, MotorRow]:
-    """A check with its motor, or a page that says there is none."""
-    known = readings.check(session, check_id)
-    if known is None:
+@dataclass(frozen=True)
+class Seat:
+    """Who asks and when: what every act on a check needs of its request."""
+
+    request: Request
+    store: Store
+    now: datetime
+    check_id: str
+
+
+def seat(request: Request, store: StoreOf, now: Now, check_id: CheckId) -> Seat:
+    """Who asks, and when."""
+    return Seat(request, store, now, check_id)
+
+
+Seated = Annotated[Seat, Depends(seat)]
+
+
+def context_of(session: Session, check_id: str, now: datetime, step: str = "") -> CheckContext:
+    """The context of a check, or a page that says there is none."""
+    wants_fleet = step in STEPS and STEPS[step].wants_fleet
+    ctx = load(session, check_id, now, with_fleet=wants_fleet)
+    if ctx is None:
         raise missing("There is no such check.")
-    return known
+    return ctx
 
 
-def desk_of(session: Session, check_id: int, now: Any) -> Desk:
-    """A check laid out."""
-    return lay_out(session, *found(session, check_id), now)
+def step_named(name: str) -> AnyStep:
+    """A step by its name, or a page that says there is none."""
+    if name not in STEPS:
+        raise missing(f"There is no step {name[:40]}.")
+    return STEPS[name]
 
 
-def act(
-    request: Request, store: Any, now: Any, check_id: int, what: Callable[[Desk], object], step: str,
-    typed: dict[str, str],
-) -> Response:  # fmt: skip
-    """Do one thing to a check and draw the bench again, or say what is wrong with what was typed kept."""
+def act(seat: Seat, what: Doing, step: str, typed: Mapping[str, str], settle: bool = False) -> Response:
+    """Do one thing to a check and draw the bench again, or say what is wrong with what was typed kept.
+
+    `settle` judges again whatever leans on this motor; else only the motor itself is.
+    """
     try:
-        with store.writing() as session:
-            what(desk_of(session, check_id, now))
+        with seat.store.writing() as session:
+            ctx = context_of(session, seat.check_id, seat.now, step)
+            what(session, ctx)
+            shown = _after(session, ctx, step, settle)
     except Refusals as refusals:
-        return refused(request, store, now, check_id, refusals.by_field, step, typed)
+        return refused(seat, refusals.by_field, step, typed)
     except Refused as error:
-        return refused(request, store, now, check_id, {error.field: error.sentence}, step, typed)
-    return answer(request, store, now, check_id, step)
+        return refused(seat, {error.field: error.sentence}, step, typed)
+    return drawn(seat, shown)
 
 
-def answer(request: Request, store: Any, now: Any, check_id: int, done: str = "") -> Response:
-    """The bench drawn again after something was done: still at that step while it wants more, else at the next."""
-    with store.reading() as session:
-        desk = desk_of(session, check_id, now)
-        goes_on = done in STEPS and (STEPS[done].stays or not flow.finished(desk, STEPS[done]))
-        step = done if goes_on else ""
-        if not is_htmx(request):
-            return go(request, f"/checks/{check_id}" + (f"?step={step}" if step else ""))
-        return page(request, "_bench.html", **values(session, check_id, now, step))
+def _after(session: Session, ctx: CheckContext, done: str, settle: bool) -> dict[str, Any] | None:
+    """The bench after something was done: still at that step while it wants more, else at the next."""
+    after = load(session, ctx.check.id, ctx.now, None if settle else ctx.terms)
+    judged: Judgement | None = None
+    if settle:
+        judging.settle(session, ctx.now)
+    if after is None:
+        return None
+    if not settle:
+        judged = judging.stand(session, after.motor_id, after.history, after.terms, ctx.now)
+    return values(session, after, step_after(after, done), judged)
 
 
-def refused(
-    request: Request, store: Any, now: Any, check_id: int, wrong: dict[str, str], step: str, typed: dict[str, str]
-) -> Response:
+def step_after(ctx: CheckContext, done: str) -> str:
+    """The step to draw after one was done: it again while it wants more, else whatever is next."""
+    step = STEPS.get(done)
+    goes_on = step is not None and (step.stays or not stepper.finished(ctx, step))
+    return done if goes_on else ""
+
+
+def drawn(seat: Seat, shown: dict[str, Any] | None) -> Response:
+    """The bench drawn after an act, or the way to it for a browser without htmx."""
+    if shown is None:
+        return go(seat.request, "/")
+    if not is_htmx(seat.request):
+        return go(seat.request, f"/checks/{seat.check_id}?step={shown['bench'].step.name}")
+    done = act_words(shown["last_act"]).capitalize() if shown["last_act"] else ""
+    answer = page(seat.request, "_bench.html", **shown)
+    return announce(answer, f"{done}. Now: {shown['bench'].step.title}. {shown['judgement'].headline}")
+
+
+def refused(seat: Seat, wrong: Mapping[str, str], step: str, typed: Mapping[str, str]) -> Response:
     """The bench with what is wrong beside its field, and what was typed kept."""
-    with store.reading() as session:
-        shown = values(session, check_id, now, step)
-        shown |= {"typed": shown["typed"] | typed, "wrong": shown["wrong"] | wrong}
-        return page(request, "_bench.html" if is_htmx(request) else "check.html", 422, **shown)
+    with seat.store.reading() as session:
+        shown = values(session, context_of(session, seat.check_id, seat.now, step), step)
+        shown |= {"typed": {**shown["typed"], **typed}, "wrong": {**shown["wrong"], **wrong}}
+    answer = page(seat.request, "_bench.html" if is_htmx(seat.request) else "check.html", 422, **shown)
+    return announce(answer, " ".join(wrong.values()))
 
 
-def values(session: Session, check_id: int, now: Any, step: str) -> dict[str, Any]:
+def values(session: Session, ctx: CheckContext, wanted: str, judged: Judgement | None = None) -> dict[str, Any]:
     """Everything the bench's templates ask for."""
-    check, motor = found(session, check_id)
-    bench = pit.look(session, check, motor, now, step)
-    judged = bench.judgement
-    facts = to_motor(motor)
-    by_name = {e.quantity.name: e for e in judged.evidence}
-    figures = list(bench.view.figures) + (strength_figures(by_name) if bench.step.name == "detent" else [])
-    figures += [f for e in bench.shown for f in of_evidence(e)]
-    pictures = [p for p in findings.pictures(session, motor.id) if p[1] == check_id]
+    step = stepper.next_step(ctx, wanted)
+    typed = checks.typed_so_far(session, ctx, step) if ctx.check.open else {}
+    bench = pit.view(ctx, typed, step.name, judged)
+    return drawn_values(bench) | {
+        "last_act": acts.last(session, ctx.motor_id),
+        "signer": standings.last_signature(session) if step is stepper.ANSWER else "",
+    }
+
+
+def drawn_values(bench: pit.BenchView) -> dict[str, Any]:
+    """What the bench's templates ask for of a view."""
+    ctx, judged, step = bench.ctx, bench.judgement, bench.step
+    pictures = ctx.pictures()
+    beads = {b.step.name for b in bench.beads}
     return {
         "bench": bench,
-        "motor": motor,
-        "check": check,
+        "ctx": ctx,
+        "motor": ctx.motor,
+        "check": ctx.check,
         "judgement": judged,
+        "view": bench.view,
         "typed": bench.typed,
         "wrong": bench.wrong,
-        "figures": figures,
-        "strips": [(e, strip(e)) for e in (bench.shown or judged.evidence) if e.now is not None or bench.shown][:6],
-        "drawing": draw(facts, judged.evidence, marks=marks_of(bench.desk, bench.step.name, bench.view)),
-        "curve": curve_of(bench.step.name, bench.view),
-        "method_words": METHOD_WORDS,
-        "plans": PLAN_WORDS,
-        "plan_words": plan_words(check.plan),
-        "on_demand": [STEPS[n] for n in (*ON_DEMAND, "gap", "detent", "sensors", "poles", "timing", "heat", "noise")
-                      if STEPS[n].applies(facts) and n not in {b[0].name for b in bench.beads}],
-        "rebase": rebase_offer(bench.desk),
+        "figures": [*bench.view.figures, *figures_of(bench.shown, judged.evidence)],
+        "strips": [(e, strip(e)) for e in (bench.shown or judged.evidence)
+                   if e.now is not None or bench.shown][:MOST_STRIPS],
+        "drawing": draw(ctx.motor, judged.evidence, marks=drawn_marks(bench.marks, ctx)),
+        "curve": drawn_curve(bench.curve) if bench.curve else None,
+        "plans": stepper.PLAN_WORDS,
+        "plan_words": stepper.plan_words(ctx.check.plan),
+        "on_demand": [s for s in stepper.TESTS.values() if s.applies(ctx.motor) and s.name not in beads],
+        "runs": step.runs(ctx),
         "pictures": pictures,
-        "pictures_of": {ITEMS[item].part: i for i, _, item, _ in pictures if item in ITEMS},
+        "pictures_of": {ITEMS[p.item].part: p.id for p in pictures if p.item in ITEMS},
         "verdicts": signing.VERDICTS,
-        "signer": signing.last_signature(session),
-        "last_act": bench.last_act,
+        "last_act": None,
+        "signer": "",
     }  # fmt: skip

@@ -8,13 +8,16 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 
-from waldhorn.core.baseline import Group, Segment, segments
+from waldhorn.core.baseline import Segment, segments
 from waldhorn.core.change import difference
+from waldhorn.core.conditions import comparable
 from waldhorn.core.evidence import Evidence
-from waldhorn.core.history import Event, History, differences
+from waldhorn.core.history import Event, History
 from waldhorn.core.measures import Quantity
+from waldhorn.core.observations import Group, all_groups
 from waldhorn.core.trend import Trend
 from waldhorn.core.verdict import Judgement
+from waldhorn.core.vocabulary import GRAVE, EventKind
 from waldhorn.web.words import EVENT_WORDS, day, number, signed
 
 HEIGHT = 60
@@ -91,7 +94,7 @@ def chart(history: History, judged: Judgement) -> Chart | None:
     times = [c.at for c in history.checks if c.readings]
     if not times:
         return None
-    told = [e for e in history.events if e.event != "run"]
+    told = [e for e in history.events if e.event is not EventKind.RUN]
     start, end = min([*times, *(e.at for e in told)]), max([*times, *(e.at for e in told)])
     trends = {t.quantity: t for t in judged.trends}
     ahead = _AHEAD if any(t.kind == "creep" for t in judged.trends) else 0.0
@@ -101,8 +104,12 @@ def chart(history: History, judged: Judgement) -> Chart | None:
         return round(_MARGIN + (100 - 2 * _MARGIN) * ((at - start) / span), 2)
 
     a_day = _runs_a_day(history, start, end)
-    lanes = [_with_trend(_lane(history, e, x), trends.get(e.quantity.name), x, start + span, a_day)
-             for e in judged.evidence]  # fmt: skip
+    groups = all_groups(history)
+    lanes = [
+        _with_trend(_lane(history, e, groups.get(e.quantity.name, []), x), trends.get(e.quantity.name), x,
+                    start + span, a_day)
+        for e in judged.evidence
+    ]  # fmt: skip
     letters = "abcdefghijklmnopqrstuvwxyz"
     happenings = [_happening(e, x(e.at), letters[i % 26]) for i, e in enumerate(sorted(told, key=lambda e: e.at))]
     ticks = [(x(start), day(start)), (x(end), day(end))] if end - start > timedelta(days=1) else [(x(end), day(end))]
@@ -110,7 +117,7 @@ def chart(history: History, judged: Judgement) -> Chart | None:
 
 
 def _runs_a_day(history: History, start: datetime, end: datetime) -> float:
-    runs = sum(e.count for e in history.events if e.event == "run")
+    runs = sum(e.count for e in history.events if e.event is EventKind.RUN)
     return runs / max((end - start).total_seconds() / 86_400, 1.0)
 
 
@@ -149,12 +156,12 @@ def trend_words(found: Trend, e: Evidence) -> str:
 
 
 def _happening(event: Event, x: float, letter: str) -> Happening:
-    grave = event.event in ("crash", "dunked", "overheated")
+    grave = event.event in GRAVE
     return Happening(x, EVENT_WORDS[event.event], event.detail, day(event.at), grave, letter)
 
 
-def _lane(history: History, e: Evidence, x: Callable[[datetime], float]) -> Lane:
-    parts = segments(history, e.quantity)
+def _lane(history: History, e: Evidence, groups: Sequence[Group], x: Callable[[datetime], float]) -> Lane:
+    parts = segments(history, e.quantity, groups)
     stretches: list[Stretch] = []
     marks: list[Mark] = []
     for number_, part in enumerate(parts):
@@ -188,32 +195,33 @@ def _stretch(e: Evidence, begin: float, end: float) -> Stretch:
 
 def _mark(e: Evidence, part: Segment, group: Group, x: float, now: bool) -> Mark:
     reference = part.baseline
-    comparable = bool(reference and reference.conditions) and not differences(
-        e.quantity.same,
-        group.conditions,
-        reference.conditions if reference and reference.conditions else group.conditions,
+    alike = bool(reference and reference.conditions) and comparable(
+        e.quantity.same, group.conditions, (reference and reference.conditions) or group.conditions
     )
     base = 0.0 if e.quantity.absolute else reference.value if reference else 0.0
     change = difference(group.value, base, e.quantity.relative) if base or e.quantity.absolute else 0.0
-    u = 1.28 * (e.repeatability or e.quantity.repeatability) / len(group.samples) ** 0.5
+    u = 1.28 * (e.repeatability or e.quantity.repeatability) / len(group.observations) ** 0.5
     top, bottom = _y(e, change + u), _y(e, change - u)
     if bottom - top < _LEAST_BAR:
         top, bottom = (top + bottom - _LEAST_BAR) / 2, (top + bottom + _LEAST_BAR) / 2
     value = f"{number(group.value, e.quantity.decimals)} {e.quantity.unit}"
     words = f"{day(group.at)}: {value}, {signed(change)} {e.quantity.change_unit}"
-    if not comparable:
+    if not alike:
         words += ", taken under other conditions"
-    return Mark(x, _y(e, change), round(top, 1), round(bottom - top, 1), words, now, comparable, group.at)
+    return Mark(x, _y(e, change), round(top, 1), round(bottom - top, 1), words, now, alike, group.at)
 
 
 def values_table(lanes: Sequence[Lane], history: History) -> list[tuple[str, list[str]]]:
     """The same in figures: one row a check, newest first, one cell a lane."""
+    at = {c.id: c.at for c in history.checks}
     rows: dict[datetime, dict[str, str]] = {}
+    groups = all_groups(history)
     for lane in lanes:
-        for part in segments(history, lane.quantity):
+        for part in segments(history, lane.quantity, groups.get(lane.quantity.name, [])):
             for group in part.groups:
-                rows.setdefault(group.at, {})[lane.quantity.name] = number(group.value, lane.quantity.decimals)
+                row = rows.setdefault(at[group.check], {})
+                row[lane.quantity.name] = number(group.value, lane.quantity.decimals)
     return [
-        (day(at), [cells.get(lane.quantity.name, "–") for lane in lanes])
-        for at, cells in sorted(rows.items(), reverse=True)
+        (day(when), [cells.get(lane.quantity.name, "–") for lane in lanes])
+        for when, cells in sorted(rows.items(), reverse=True)
     ]

@@ -1,66 +1,71 @@
 """The bench: one screen from taking a motor in hand to hanging it back. Here: the page, typing, taking, undoing."""
 
-from fastapi import APIRouter, Request
+from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
 from waldhorn.core.errors import Refused
-from waldhorn.pit import checks, undoing
-from waldhorn.pit.panels import PANELS
-from waldhorn.pit.run import STEPS
-from waldhorn.pit.steps import SETUP
+from waldhorn.pit import bench as pit
+from waldhorn.pit import checks, stepper, undoing
+from waldhorn.pit.changing import changing
 from waldhorn.store import readings
-from waldhorn.web.bench import CheckId, act, answer, desk_of, found, refused, values
-from waldhorn.web.pages import Now, StoreOf, Typed, go, missing, page
+from waldhorn.web.bench import Seated, act, context_of, drawn_values, refused, step_named, values
+from waldhorn.web.pages import Typed, announce, go, is_htmx, missing, page
 
 router = APIRouter()
 
 
 @router.get("/checks/{check_id}")
-def bench(request: Request, store: StoreOf, now: Now, check_id: CheckId, step: str = "") -> HTMLResponse:
+def bench(seat: Seated, step: str = "") -> HTMLResponse:
     """The bench as it stands; `step` goes back to one of its steps."""
-    with store.reading() as session:
-        return page(request, "check.html", **values(session, check_id, now, step))
+    with seat.store.reading() as session:
+        shown = values(session, context_of(session, seat.check_id, seat.now, step), step)
+    return page(seat.request, "check.html", **shown)
+
+
+@router.get("/checks/{check_id}/steps/{step}")
+def reload(seat: Seated, step: str) -> Response:
+    """A step that was posted to and is loaded again: back to the bench at that step."""
+    return go(seat.request, f"/checks/{seat.check_id}?step={step_named(step).name}")
 
 
 @router.post("/checks/{check_id}/steps/{step}/draft")
-def draft(request: Request, store: StoreOf, now: Now, check_id: CheckId, step: str, typed: Typed) -> HTMLResponse:
+def draft(seat: Seated, step: str, typed: Typed) -> HTMLResponse:
     """Keep what is typed and say what it means."""
-    _known(step)
-    with store.writing() as session:
-        desk = desk_of(session, check_id, now)
-        if desk.check.open:
-            checks.keep_draft(session, desk.check, step, {k: v[:60_000] for k, v in typed.items()}, desk)
-    with store.reading() as session:
-        return page(request, "_bench_live.html", **values(session, check_id, now, step))
+    one = step_named(step)
+    cut = {k: v[:60_000] for k, v in typed.items()}
+    with seat.store.writing() as session:
+        checks.keep_draft(session, seat.check_id, step, cut)
+    with seat.store.reading() as session:
+        ctx = context_of(session, seat.check_id, seat.now, step)
+        late = typed.get("run") not in (None, str(one.next_run(ctx)))
+        mine = checks.typed_so_far(session, ctx, one) if late else {n: v for n, v in cut.items() if n != "run"}
+    shown = drawn_values(pit.view(ctx, mine, step))
+    return announce(page(seat.request, "_bench_live.html", **shown), shown["judgement"].headline)
 
 
 @router.post("/checks/{check_id}/steps/{step}")
-def take(request: Request, store: StoreOf, now: Now, check_id: CheckId, step: str, typed: Typed) -> Response:
+def take(seat: Seated, step: str, typed: Typed) -> Response:
     """Take what was typed into a step."""
-    _known(step)
-    if step == SETUP.name:
-        return act(request, store, now, check_id, lambda d: checks.set_up(d.session, d.check, typed, now), step, typed)
-    panel = PANELS.get(step)
-    if panel is None:
+    chosen = step_named(step)
+    if chosen is stepper.ANSWER:
         raise missing("There is nothing to take in this step.")
-    return act(request, store, now, check_id, lambda d: checks.take(d.session, d, panel, typed), step, typed)
+    return act(seat, lambda session, ctx: checks.take(session, ctx, chosen, typed), step, typed)
 
 
 @router.post("/checks/{check_id}/undo")
-def undo(request: Request, store: StoreOf, now: Now, check_id: CheckId) -> Response:
+def undo(seat: Seated) -> Response:
     """Undo the last act; undoing the opening goes back to the motor's page."""
-    with store.reading() as session:
-        tag = found(session, check_id)[1].tag
     try:
-        with store.writing() as session:
-            undoing.undo_last(session, found(session, check_id)[0].motor_id)
+        with changing(seat.store, seat.now) as session:
+            ctx = context_of(session, seat.check_id, seat.now)
+            words = undoing.undo_last(session, ctx.motor_id, seat.now)
+            gone = readings.check(session, seat.check_id) is None
     except Refused as error:
-        return refused(request, store, now, check_id, {"undo": error.sentence}, "", {})
-    with store.reading() as session:
-        gone = readings.check(session, check_id) is None
-    return go(request, f"/motors/{tag}") if gone else answer(request, store, now, check_id)
-
-
-def _known(step: str) -> None:
-    if step not in STEPS:
-        raise missing(f"There is no step {step[:40]}.")
+        return refused(seat, {"undo": error.sentence}, "", {})
+    if gone:
+        return go(seat.request, f"/motors/{ctx.motor.tag}")
+    with seat.store.reading() as session:
+        shown = values(session, context_of(session, seat.check_id, seat.now), "")
+    if not is_htmx(seat.request):
+        return go(seat.request, f"/checks/{seat.check_id}")
+    return announce(page(seat.request, "_bench.html", **shown), f"Undone: {words}.")

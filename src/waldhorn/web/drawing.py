@@ -5,14 +5,17 @@ not known is drawn dotted. Findings are written where the part is, by leader lin
 """
 
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from waldhorn.core.evidence import Evidence
 from waldhorn.core.history import Motor
+from waldhorn.core.measures import JUDGED
 from waldhorn.core.motor import impossible
 from waldhorn.core.winding import CoilSide, layout
-from waldhorn.web.marks import Marks
+from waldhorn.pit.steps import STEPS
+from waldhorn.pit.steps.step import AnyStep
+from waldhorn.web.marks import DrawnMarks
 from waldhorn.web.words import number, signed
 
 MOST_SLOTS_DRAWN = 48
@@ -67,7 +70,7 @@ class Drawing:
     name_magnets: bool
     leaders: list[Leader]
     box: str
-    marks: Marks
+    marks: DrawnMarks
 
 
 _INRUNNER: dict[str, float] = {
@@ -80,7 +83,9 @@ _OUTRUNNER: dict[str, float] = {
 }  # fmt: skip
 
 
-def draw(motor: Motor, evidence: Sequence[Evidence] = (), tall: bool = False, marks: Marks | None = None) -> Drawing:
+def draw(
+    motor: Motor, evidence: Sequence[Evidence] = (), tall: bool = False, marks: DrawnMarks | None = None
+) -> Drawing:
     """The drawing of a motor with what has been found of its parts, written beside it or above and below."""
     outrunner = motor.kind == "outrunner"
     rings = dict(_OUTRUNNER if outrunner else _INRUNNER)
@@ -100,9 +105,9 @@ def draw(motor: Motor, evidence: Sequence[Evidence] = (), tall: bool = False, ma
         magnets=[_magnet(i, shown_poles, rings) for i in range(shown_poles)],
         rings=rings,
         name_magnets=shown_poles <= (14 if outrunner else 8),
-        leaders=_leaders(motor, evidence, tall, marks or Marks()) if evidence else [],
+        leaders=_leaders(motor, evidence, tall, marks or DrawnMarks()) if evidence else [],
         box=_BOX_ALONE if not evidence else _BOX_TALL if tall else _BOX_WIDE,
-        marks=marks or Marks(),
+        marks=marks or DrawnMarks(),
     )
 
 
@@ -182,30 +187,14 @@ _PLACES = {
 }
 _UNDERLINE = 108
 _GRAVITY = {"past": 0, "watch": 1, "unproven": 2}
-# What is said of a part: the gravest of these, the first among equals, and the step that measures it.
-_QUANTITIES = {
-    "winding": ("temperature",),
-    "magnets": ("magnet_strength", "detent_peak", "kv"),
-    "sensors": ("timing_spread", "timing_mean"),
-    "gap": ("run_out",),
-    "bearings": ("noise_avg", "no_load_current"),
-    "shaft": ("vibration", "steadiness"),
+# Of each part: the quantities that speak of it, magnet strength before what it is made of, and the step that tests it.
+_QUANTITIES: Mapping[str, Sequence[str]] = {
+    part: [q.name for q in [*JUDGED.values()][::-1] if q.part == part] for part in _PLACES
 }
-_TEST = {
-    "winding": "heat",
-    "magnets": "detent",
-    "sensors": "timing",
-    "gap": "gap",
-    "bearings": "noise",
-    "shaft": "pull",
-}
-_UNTESTED = {
-    "winding": "not felt", "sensors": "not swept", "magnets": "not spun", "bearings": "not heard",
-    "gap": "not gauged", "shaft": "not spun",
-}  # fmt: skip
+_TESTS: Mapping[str, AnyStep] = {step.part: step for step in STEPS.values() if step.part}
 
 
-def _leaders(motor: Motor, evidence: Sequence[Evidence], tall: bool, marks: Marks) -> list[Leader]:
+def _leaders(motor: Motor, evidence: Sequence[Evidence], tall: bool, marks: DrawnMarks) -> list[Leader]:
     rings = _OUTRUNNER if motor.kind == "outrunner" else _INRUNNER
     by_name = {e.quantity.name: e for e in evidence if e.now is not None}
     eye = dict(marks.parts)
@@ -227,13 +216,13 @@ def _leaders(motor: Motor, evidence: Sequence[Evidence], tall: bool, marks: Mark
                 f"{finding}, {eye[part]}" if found else eye[part],
                 "past" if eye[part] == "bad" else "watch",
             )
-        leaders.append(Leader(part, finding, state, line, x, y, end, _TEST[part]))
+        leaders.append(Leader(part, finding, state, line, x, y, end, _TESTS[part].name))
     return leaders
 
 
 def _finding(part: str, found: Evidence | None) -> str:
     if found is None:
-        return _UNTESTED[part]
+        return _TESTS[part].untested
     q = found.quantity
     if found.change is None:
         return "no baseline"

@@ -6,7 +6,6 @@ another site can neither read it nor set it. Nothing inline, nothing from outsid
 
 import hmac
 import secrets
-from collections.abc import Sequence
 
 from fastapi import HTTPException, Request
 from starlette.datastructures import MutableHeaders
@@ -25,6 +24,7 @@ HEADERS = {
 }
 COOKIE = "waldhorn_seat"
 FIELD = "csrf_token"
+THIS_MACHINE = ("127.0.0.1", "localhost", "::1")  # the only addresses to listen on and names to be asked by
 HEADER = "x-csrf-token"
 MOST_BYTES = 256 * 1024
 MOST_PICTURE_BYTES = 9 * 1024 * 1024  # a picture of 8 MB with the form around it
@@ -50,21 +50,11 @@ async def check_token(request: Request) -> None:
         raise HTTPException(403, "This page is from another visit. Load it again; what you typed is kept.")
 
 
-def allowed_hosts(host: str) -> list[str]:
-    """Names under which this server may be asked for: this machine's own, and the address it listens on.
-
-    Listening everywhere means any literal address, but no name a stranger could point here.
-    """
-    return ["127.0.0.1", "localhost", "::1", *([host] if host not in ("0.0.0.0", "::") else ["*.local"])]
-
-
 class Guard:
     """ASGI middleware: refuses foreign hosts and oversized bodies, adds the headers to every answer."""
 
-    def __init__(self, app: ASGIApp, hosts: Sequence[str], any_address: bool) -> None:
+    def __init__(self, app: ASGIApp) -> None:
         self.app = app
-        self.hosts = frozenset(h.lower() for h in hosts)
-        self.any_address = any_address
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """Pass a request on, or refuse it."""
@@ -78,18 +68,17 @@ class Guard:
                 MutableHeaders(scope=message).update(HEADERS)
             await send(message)
 
-        if not self._known(headers.get("host", "")):
+        if not _known(headers.get("host", "")):
             await _refuse(with_headers, 400, "This host name is not served here. Open http://127.0.0.1 instead.")
         elif int(headers.get("content-length") or 0) > _most_bytes(scope["path"]):
             await _refuse(with_headers, 413, "This is too much at once.")
         else:
             await self.app(scope, receive, with_headers)
 
-    def _known(self, host: str) -> bool:
-        name = host.rsplit("]", 1)[0].lstrip("[") if host.startswith("[") else host.split(":", 1)[0]
-        if name.lower() in self.hosts or (name.lower().endswith(".local") and "*.local" in self.hosts):
-            return True
-        return self.any_address and name.replace(".", "").isdigit()
+
+def _known(host: str) -> bool:
+    name = host.rsplit("]", 1)[0].lstrip("[") if host.startswith("[") else host.split(":", 1)[0]
+    return name.lower() in THIS_MACHINE
 
 
 def _most_bytes(path: str) -> int:

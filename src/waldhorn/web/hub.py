@@ -9,9 +9,10 @@ from fastapi import Request
 
 from waldhorn.core.history import Motor
 from waldhorn.link.clamped import instrument_for
-from waldhorn.link.instrument import Bench
+from waldhorn.link.envelope import SafetyEnvelope
+from waldhorn.link.instrument import BenchServer
 from waldhorn.pit import taking
-from waldhorn.pit.live import Event, LiveRun
+from waldhorn.pit.live import Event, LiveRun, Take
 from waldhorn.store.engine import Store
 from waldhorn.web.pages import now
 
@@ -22,38 +23,45 @@ class Hub:
     """Everything that runs between requests; closed with the application."""
 
     def __init__(self, speed: float = 1.0) -> None:
-        self.runs: dict[int, LiveRun] = {}
-        self.benches: dict[int, Bench] = {}
+        self.runs: dict[str, LiveRun] = {}
+        self.benches: dict[str, BenchServer] = {}
         self.speed = speed
-        self.standing: list[Bench] = []
+        self.standing: list[BenchServer] = []
         self.closing = asyncio.Event()
 
-    async def live(self, check_id: int, store: Store, hold_share: float = 1.0, poles: int | None = None) -> LiveRun:
-        """The live run of a check, made on first use."""
+    def channel(self, check_id: str, store: Store) -> LiveRun:
+        """The live run of a check, an idle one where none is connected."""
         if check_id not in self.runs:
+            self.runs[check_id] = LiveRun(self._taking(check_id, store))
+        return self.runs[check_id]
 
-            def take(found: taking.Found) -> str:
-                with store.writing() as session:
-                    return taking.take(session, check_id, found, now())
+    async def connect(self, check_id: str, store: Store, envelope: SafetyEnvelope, where: str) -> None:
+        """Connect an instrument to a check, within an envelope; whoever listens goes on listening."""
+        before = self.channel(check_id, store)
+        await before.close()
+        run = LiveRun(self._taking(check_id, store), envelope, before.recording, listeners=before.listeners)
+        self.runs[check_id] = run
+        await run.connect(where)
 
-            self.runs[check_id] = LiveRun(take)
-        run = self.runs[check_id]
-        if poles is not None:
-            run.hold_share, run.poles = hold_share, poles
-        return run
+    def _taking(self, check_id: str, store: Store) -> Take:
+        def take(heard: taking.Heard) -> str:
+            with store.writing() as session:
+                return taking.take(session, check_id, heard, now())
 
-    async def simulated(self, motor: Motor, check_id: int) -> str:
+        return take
+
+    async def simulated(self, motor: Motor, check_id: str) -> str:
         """Start a simulated bench with this motor clamped; returns where it is."""
         if old := self.benches.pop(check_id, None):
             await old.stop()
         seed = zlib.crc32(motor.tag.encode())
-        bench = Bench(instrument_for(motor, seed), self.speed)
+        bench = BenchServer(instrument_for(motor, seed), self.speed)
         self.benches[check_id] = bench
         return f"127.0.0.1:{await bench.start()}"
 
     async def stand(self, tag: str, port: int) -> None:
         """Start a bench of the demo, with one of its motors clamped, on a port of its own."""
-        bench = Bench(instrument_for(Motor(tag, sensored=True), zlib.crc32(tag.encode())), self.speed)
+        bench = BenchServer(instrument_for(Motor(tag, sensored=True), zlib.crc32(tag.encode())), self.speed)
         with contextlib.suppress(OSError):  # the port is taken: the page can still start one of its own
             await bench.start(port)
             self.standing.append(bench)

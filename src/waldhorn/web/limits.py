@@ -8,7 +8,9 @@ from sqlalchemy.orm import Session
 
 from waldhorn.core.answer import Prices
 from waldhorn.core.errors import Refusals
+from waldhorn.core.measures import JUDGED
 from waldhorn.pit import agreeing
+from waldhorn.pit.changing import changing
 from waldhorn.store import motors, standings, terms
 from waldhorn.web.pages import Now, StoreOf, Typed, go, page
 
@@ -32,8 +34,8 @@ def what_if(request: Request, store: StoreOf, now: Now, typed: Typed) -> HTMLRes
             changed = agreeing.read_limits(typed)
             shifts = agreeing.what_if(session, typed.get("class", ""), changed, now)
         except Refusals as refusals:
-            return page(request, "_what_if.html", shifts=[], wrong=refusals.by_field, quantities_judged=agreeing.JUDGED)
-        return page(request, "_what_if.html", shifts=shifts, wrong={}, quantities_judged=agreeing.JUDGED)
+            return page(request, "_what_if.html", shifts=[], wrong=refusals.by_field, quantities_judged=JUDGED)
+        return page(request, "_what_if.html", shifts=shifts, wrong={}, quantities_judged=JUDGED)
 
 
 @router.post("/limits")
@@ -41,7 +43,7 @@ def save(request: Request, store: StoreOf, now: Now, typed: Typed) -> Response:
     """Write a new version of the limits of a class."""
     motor_class = typed.get("class", "")[:200]
     try:
-        with store.writing() as session:
+        with changing(store, now) as session:
             agreeing.save_limits(session, motor_class, typed, now)
     except Refusals as refusals:
         with store.reading() as session:
@@ -53,7 +55,7 @@ def save(request: Request, store: StoreOf, now: Now, typed: Typed) -> Response:
 def prices(request: Request, store: StoreOf, now: Now, typed: Typed) -> Response:
     """Keep an owner's prices."""
     try:
-        with store.writing() as session:
+        with changing(store, now) as session:
             agreeing.save_prices(session, typed)
     except Refusals as refusals:
         with store.reading() as session:
@@ -69,7 +71,7 @@ def _values(
     return {
         "classes": classes,
         "chosen": chosen,
-        "judged": agreeing.JUDGED,
+        "judged": JUDGED,
         "holding": terms.limits(session).get(chosen, {}),
         "versions": terms.versions(session, chosen),
         "owners": motors.known_values(session, "owner"),

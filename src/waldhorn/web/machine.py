@@ -5,30 +5,31 @@ from fastapi.responses import HTMLResponse, Response
 
 from waldhorn.core.errors import Refusals
 from waldhorn.pit import machines as pit
-from waldhorn.store import acts
+from waldhorn.pit.changing import changing
+from waldhorn.store import drafts
 from waldhorn.web.pages import Now, StoreOf, Typed, go, missing, page
 
 router = APIRouter()
 
 
 @router.get("/machines/{name}")
-def machine(request: Request, store: StoreOf, name: str, said: str = "") -> HTMLResponse:
+def machine(request: Request, store: StoreOf, now: Now, name: str, said: str = "") -> HTMLResponse:
     """All motors of a machine."""
     with store.reading() as session:
-        typed = acts.draft(session, pit.draft_key(name))
-        found = pit.look(session, name, typed)
+        typed = drafts.of_form(session, pit.draft_form(name))
+        found = pit.view(session, name, typed, now)
         if found is None:
             raise missing(f"No motor sits on a machine {name[:60]}.")
         return page(request, "machine.html", machine=found, typed=typed, wrong={}, said=said[:200], ways=pit.WAYS)
 
 
 @router.post("/machines/{name}/draft")
-def draft(request: Request, store: StoreOf, name: str, typed: Typed) -> HTMLResponse:
+def draft(request: Request, store: StoreOf, now: Now, name: str, typed: Typed) -> HTMLResponse:
     """Keep what is typed and rank what there is."""
     with store.writing() as session:
-        acts.save_draft(session, pit.draft_key(name), {k: v[:60] for k, v in typed.items()})
+        drafts.keep_form(session, pit.draft_form(name), {k: v[:60] for k, v in typed.items()})
     with store.reading() as session:
-        found = pit.look(session, name, typed)
+        found = pit.view(session, name, typed, now)
         if found is None:
             raise missing(f"No motor sits on a machine {name[:60]}.")
         return page(request, "_ranking.html", machine=found)
@@ -38,12 +39,12 @@ def draft(request: Request, store: StoreOf, name: str, typed: Typed) -> HTMLResp
 def take(request: Request, store: StoreOf, now: Now, name: str, typed: Typed) -> Response:
     """Store how much each motor shakes."""
     try:
-        with store.writing() as session:
+        with changing(store, now) as session:
             pit.take(session, name, typed, now)
-            acts.save_draft(session, pit.draft_key(name), {})
+            drafts.keep_form(session, pit.draft_form(name), {})
     except Refusals as refusals:
         with store.reading() as session:
-            found = pit.look(session, name, typed)
+            found = pit.view(session, name, typed, now)
             if found is None:
                 raise missing(f"No motor sits on a machine {name[:60]}.") from refusals
             return page(request, "machine.html", 422, machine=found, typed=typed, wrong=refusals.by_field, said="",

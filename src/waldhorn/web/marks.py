@@ -5,16 +5,16 @@ sensor is lit, dark or struck through.
 """
 
 import math
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from waldhorn.core import gap, inspection
-from waldhorn.core.errors import Refused
+from waldhorn.core import inspection
+from waldhorn.core.gap import GapFit
 from waldhorn.core.hall import SENSORS
-from waldhorn.core.noticed import looked_at
-from waldhorn.pit.desk import Desk, View
-from waldhorn.pit.panels import detent as detent_panel
-from waldhorn.pit.panels import gap as gap_panel
-from waldhorn.pit.panels import timing as timing_panel
+from waldhorn.core.noticed import standing_findings
+from waldhorn.core.vocabulary import Look
+from waldhorn.pit.context import CheckContext
+from waldhorn.pit.steps.step import Marks
 
 LEAN_PER_MM = 70.0  # drawn exaggerated, or nobody would see it
 MOST_LEAN = 9.0
@@ -42,7 +42,7 @@ class Hand:
 
 
 @dataclass(frozen=True)
-class Marks:
+class DrawnMarks:
     """Everything the check puts on the drawing."""
 
     lean_x: float = 0.0
@@ -51,39 +51,25 @@ class Marks:
     odd_teeth: str = ""
     hands: tuple[Hand, ...] = ()
     lamps: tuple[Lamp, ...] = ()
-    parts: tuple[tuple[str, str], ...] = ()  # part to the graver finding of the eye
+    parts: tuple[tuple[str, Look], ...] = ()  # part to the graver finding of the eye
 
 
-def marks_of(desk: Desk, step: str, view: View) -> Marks:
+def drawn_marks(marks: Marks, ctx: CheckContext) -> DrawnMarks:
     """The marks of a check, with what is being typed in its step."""
-    fitted = view.picture if step == "gap" else _fit(desk)
-    lean = _lean(fitted) if isinstance(fitted, gap.GapFit) else (0.0, 0.0)
-    peaks = view.more.get("peaks") if step == "detent" else detent_panel.peaks_of(desk, [])
-    odd = view.more.get("outliers", ()) if step == "detent" else ()
-    teeth, odd_teeth = _teeth(peaks or [], odd, detent_panel.positions(desk))
-    phases = view.picture if step == "timing" else timing_panel.view(desk, {}, []).picture
-    return Marks(*lean, teeth, odd_teeth, _hands(phases), _lamps(desk, step, view), _parts(desk))
+    lean = _lean(marks.lean) if marks.lean else (0.0, 0.0)
+    teeth, odd_teeth = _teeth(marks.peaks, marks.odd_peaks, marks.positions)
+    lamps = _lamps(marks) if ctx.motor.sensored else ()
+    return DrawnMarks(*lean, teeth, odd_teeth, _hands(marks.phases), lamps, _parts(ctx))
 
 
-def _fit(desk: Desk) -> gap.GapFit | None:
-    runs = desk.runs_of(gap_panel.STEP)
-    if not runs:
-        return None
-    last = list(runs.values())[-1]
-    try:
-        return gap.fit([r.angle_deg or 0.0 for r in last], [r.value for r in last])
-    except Refused:
-        return None
-
-
-def _lean(fitted: gap.GapFit) -> tuple[float, float]:
+def _lean(fitted: GapFit) -> tuple[float, float]:
     """The rotor moves away from where the gap opens; clock angles run from the top."""
     size = min(MOST_LEAN, LEAN_PER_MM * fitted.run_out_mm / 2)
     turn = math.radians(fitted.opens_at_deg + 180 - 90)
     return round(size * math.cos(turn), 2), round(size * math.sin(turn), 2)
 
 
-def _teeth(peaks: list[float], odd: tuple[int, ...], positions: int | None) -> tuple[str, str]:
+def _teeth(peaks: Sequence[float], odd: Sequence[int], positions: int | None) -> tuple[str, str]:
     if not peaks:
         return "", ""
     count = positions or len(peaks)
@@ -99,8 +85,8 @@ def _teeth(peaks: list[float], odd: tuple[int, ...], positions: int | None) -> t
     return paths[0], paths[1]
 
 
-def _hands(phases: object) -> tuple[Hand, ...]:
-    if not isinstance(phases, dict) or set(phases) != {"a", "b", "c"}:
+def _hands(phases: Mapping[str, float]) -> tuple[Hand, ...]:
+    if set(phases) != {"a", "b", "c"}:
         return ()
     middle = sum(phases.values()) / 3
     found = []
@@ -110,29 +96,20 @@ def _hands(phases: object) -> tuple[Hand, ...]:
     return tuple(found)
 
 
-def _lamps(desk: Desk, step: str, view: View) -> tuple[Lamp, ...]:
-    if not desk.motor.sensored:
-        return ()
-    state, kind = "", desk.said("hall")
-    bad = ""
-    if step == "sensors" and view.picture:
-        finding, state = view.picture
-        kind, bad = finding.kind, finding.sensors
-    elif kind:
-        state = desk.findings["hall"].note.split("|")[0].split(" ")[-1]
+def _lamps(marks: Marks) -> tuple[Lamp, ...]:
     found = []
     for place, letter in enumerate(SENSORS):
         turn = math.radians(30 * (place - 1) + 90)
-        lit = {"1": "lit", "0": "dark"}.get(state[place] if len(state) == 3 else "", "unknown")
-        shown = "bad" if letter in bad else lit
-        found.append(Lamp(letter, round(184 * math.cos(turn), 1), round(184 * math.sin(turn), 1), shown))
+        shown = {"1": "lit", "0": "dark"}.get(marks.lamps[place] if len(marks.lamps) == 3 else "", "unknown")
+        state = "bad" if letter in marks.bad_sensors else shown
+        found.append(Lamp(letter, round(184 * math.cos(turn), 1), round(184 * math.sin(turn), 1), state))
     return tuple(found)
 
 
-def _parts(desk: Desk) -> tuple[tuple[str, str], ...]:
-    found: dict[str, str] = {}
-    for name, state in looked_at(desk.history).items():
-        if state in ("doubt", "bad") and name in inspection.ITEMS:
+def _parts(ctx: CheckContext) -> tuple[tuple[str, Look], ...]:
+    found: dict[str, Look] = {}
+    for name, state in standing_findings(ctx.history).items():
+        if state in (Look.DOUBT, Look.BAD) and name in inspection.ITEMS:
             part = inspection.ITEMS[name].part
-            found[part] = "bad" if "bad" in (state, found.get(part)) else "doubt"
+            found[part] = Look.BAD if Look.BAD in (state, found.get(part)) else Look.DOUBT
     return tuple(found.items())

@@ -1,6 +1,6 @@
 """A motor's page: its answer, its drawing, everything over time, what happened, who signed what."""
 
-from datetime import datetime
+from datetime import datetime, time
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Query, Request
@@ -8,17 +8,22 @@ from fastapi.responses import HTMLResponse, Response
 from sqlalchemy.orm import Session
 
 from waldhorn.core.errors import Refusals, Refused
-from waldhorn.core.history import EVENTS
-from waldhorn.pit import agreeing, checks, judging, motors, signing, undoing
-from waldhorn.pit.run import PLANS
-from waldhorn.store import acts, readings
+from waldhorn.core.history import Motor
+from waldhorn.core.inspection import ITEMS
+from waldhorn.core.times import read_day
+from waldhorn.core.vocabulary import EventKind
+from waldhorn.pit import agreeing, checks, judging, motors, undoing
+from waldhorn.pit.changing import changing
+from waldhorn.pit.stepper import PLAN_WORDS
+from waldhorn.store import acts, standings
 from waldhorn.store import motors as motor_store
 from waldhorn.store.models import MotorRow
 from waldhorn.web.charts import chart, values_table
 from waldhorn.web.drawing import draw
-from waldhorn.web.evidence_figures import of_evidence
+from waldhorn.web.evidence_figures import figures_of
 from waldhorn.web.pages import Now, StoreOf, Typed, go, missing, page
 from waldhorn.web.strips import strip
+from waldhorn.web.words import number
 
 router = APIRouter()
 
@@ -39,7 +44,7 @@ def motor(
 def add_event(request: Request, store: StoreOf, now: Now, tag: str, typed: Typed) -> Response:
     """Log what happened to the motor."""
     try:
-        with store.writing() as session:
+        with changing(store, now) as session:
             motors.add_event(session, _found(session, tag), typed, now)
     except Refusals as refusals:
         with store.reading() as session:
@@ -52,9 +57,9 @@ def add_event(request: Request, store: StoreOf, now: Now, tag: str, typed: Typed
 def undo(request: Request, store: StoreOf, now: Now, tag: str) -> Response:
     """Undo the last act on the motor."""
     try:
-        with store.writing() as session:
+        with changing(store, now) as session:
             row = _found(session, tag)
-            undoing.undo_last(session, row.id)
+            undoing.undo_last(session, row.id, now)
             session.refresh(row)
             tag = row.tag
     except Refused as refused:
@@ -68,9 +73,8 @@ def undo(request: Request, store: StoreOf, now: Now, tag: str) -> Response:
 def open_check(request: Request, store: StoreOf, now: Now, tag: str, typed: Typed) -> Response:
     """Lay the motor on the bench, for a quick check or a full one."""
     plan = typed.get("plan", "quick")
-    with store.writing() as session:
-        check = checks.open_check(session, _found(session, tag), now, plan if plan in PLANS else "quick")
-        session.flush()
+    with changing(store, now) as session:
+        check = checks.open_check(session, _found(session, tag), now, plan if plan in PLAN_WORDS else "quick")
         return go(request, f"/checks/{check.id}")
 
 
@@ -86,19 +90,14 @@ def _day(text: str, now: datetime) -> tuple[datetime | None, str]:
     if not text.strip():
         return None, ""
     try:
-        at = datetime.fromisoformat(text.strip())
-    except ValueError:
-        return None, f"“{text}” is not a day: write it like 2026-07-01"
-    at = at.replace(tzinfo=at.tzinfo or now.tzinfo)
-    return (at.replace(hour=23, minute=59) if len(text.strip()) == 10 else at), ""
+        return datetime.combine(read_day(text), time(23, 59), now.tzinfo), ""
+    except Refused as refused:
+        return None, refused.sentence
 
 
 def _values(session: Session, row: MotorRow, now: Any, as_of: datetime | None = None) -> dict[str, Any]:
-    history, judged = judging.judge_motor(session, row.id, now)
-    if as_of:
-        judged = judging.judge_all(session, as_of, [row.id])[row.id]
+    history, judged = judging.judge_motor(session, row.id, as_of or now)
     over_time = chart(history.until(as_of) if as_of else history, judged)
-    last = readings.last_check(session, row.id)
     return {
         "motor": row,
         "history": history,
@@ -107,19 +106,45 @@ def _values(session: Session, row: MotorRow, now: Any, as_of: datetime | None = 
         "as_of_typed": "",
         "wrong_as_of": "",
         "leading": next((f.fault for f in judged.faults if f.fault != "none"), "none"),
-        "figures": [f for e in judged.evidence if e.fresh for f in of_evidence(e)],
+        "figures": figures_of([e for e in judged.evidence if e.fresh], judged.evidence),
         "tally": agreeing.tally(session, now, [row.id]),
         "drawing": draw(history.motor, judged.evidence, tall=True),
         "chart": over_time,
         "table": values_table(over_time.lanes, history) if over_time else [],
         "strips": [(e, strip(e)) for e in judged.evidence],
-        "signed": signing.signed_before(session, row.id),
+        "signed": standings.all_signed(session, [row.id])[::-1],
         "last_act": acts.last(session, row.id),
-        "open_check": last if last and last.open else None,
+        "open_check": standings.open_checks(session, [row.id]).get(row.id),
         "runs": judging.runs_since(history, None),
         "events": sorted(history.events, key=lambda e: e.at, reverse=True),
-        "event_names": EVENTS,
+        "event_names": tuple(EventKind),
+        "items": ITEMS,
+        "facts": _facts(history.motor),
         "typed": {},
         "wrong": {},
         "now": now,
     }
+
+
+def _facts(motor: Motor) -> list[tuple[str, str]]:
+    """The facts of a motor, each with its name."""
+    poles = f"{motor.poles}, {motor.poles_known_by}".rstrip(", ") if motor.poles else ""
+    return [
+        ("owner", motor.owner),
+        ("class", motor.motor_class),
+        ("kind", f"{motor.kind}, {'sensored' if motor.sensored else 'sensorless'}"),
+        ("label KV", _with_unit(motor.label_kv, "")),
+        ("poles", poles),
+        ("slots", _with_unit(motor.slots, "")),
+        ("magnet", motor.magnet),
+        ("mass", _with_unit(motor.mass_g, "g")),
+        ("rated", " · ".join(filter(None, (_with_unit(motor.rated_a, "A"), _with_unit(motor.rated_w, "W"),
+                                           _with_unit(motor.rated_rpm, "rpm"))))),
+        ("bearings", " · ".join(filter(None, (motor.bearing_front, motor.bearing_rear)))),
+        ("in service since", motor.in_service_on),
+        ("note", motor.note),
+    ]  # fmt: skip
+
+
+def _with_unit(value: float | None, unit: str) -> str:
+    return "" if value is None else f"{number(value)} {unit}".strip()

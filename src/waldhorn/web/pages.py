@@ -1,5 +1,6 @@
 """What all screens share: the templates, the store and the clock of a request, reading a form, answering in htmx."""
 
+import json
 from collections.abc import Mapping
 from datetime import datetime
 from pathlib import Path
@@ -10,11 +11,20 @@ from fastapi.responses import HTMLResponse, RedirectResponse, Response
 from jinja2 import Environment, FileSystemLoader, StrictUndefined
 
 from waldhorn.core.measures import QUANTITIES
+from waldhorn.core.sentences import note_words
+from waldhorn.pit.words import act_words, closed_words
 from waldhorn.store.engine import Store
 from waldhorn.web import guard, words
 
 HERE = Path(__file__).parent
 THEMES = ("auto", "day", "night")
+HTMX = json.dumps({
+    "includeIndicatorStyles": False, "allowEval": False, "selfRequestsOnly": True, "historyCacheSize": 0,
+    "responseHandling": [
+        {"code": "204", "swap": False}, {"code": "[23]..", "swap": True}, {"code": "422", "swap": True},
+        {"code": "[45]..", "swap": False, "error": True},
+    ],
+})  # fmt: skip
 
 _templates = Environment(
     loader=FileSystemLoader(HERE / "templates"), autoescape=True, undefined=StrictUndefined, trim_blocks=True,
@@ -26,13 +36,33 @@ _templates.filters |= {
     "day": words.day,
     "clock": words.clock,
     "in_words": words.count_in_words,
+    "sentence": words.sentence,
+    "direction_sign": words.direction_sign,
 }
 _templates.globals |= {
     "event_words": words.EVENT_WORDS,
     "fault_words": words.FAULT_WORDS,
+    "note_words": note_words,
+    "closed_words": closed_words,
+    "act_words": act_words,
+    "choice_words": words.CHOICE_WORDS,
     "state_words": words.STATE_WORDS,
     "quantities": QUANTITIES,
 }
+
+
+COMPONENTS = "components"
+
+
+def _components() -> None:
+    """Every component's macro under its own name, so that a template needs no imports; one may use another."""
+    for _ in range(2):  # a macro sees the names that were there when it was made
+        for file in sorted((HERE / "templates" / COMPONENTS).glob("*.html")):
+            module = _templates.get_template(f"{COMPONENTS}/{file.name}").make_module()
+            _templates.globals |= {n: m for n, m in vars(module).items() if not n.startswith("_")}
+
+
+_components()
 
 
 def store_of(request: Request) -> Store:
@@ -60,7 +90,7 @@ def page(request: Request, template: str, status: int = 200, **values: Any) -> H
     theme = request.cookies.get("theme", "auto")
     seat = guard.token(request)
     body = _templates.get_template(template).render(
-        csrf=seat, theme=theme if theme in THEMES else "auto", path=request.url.path, **values
+        csrf=seat, theme=theme if theme in THEMES else "auto", path=request.url.path, htmx_config=HTMX, **values
     )  # fmt: skip
     answer = HTMLResponse(body, status)
     answer.headers["Cache-Control"] = "no-store"
@@ -74,6 +104,12 @@ def go(request: Request, to: str) -> Response:
     if is_htmx(request):
         return Response(status_code=204, headers={"HX-Redirect": to})
     return RedirectResponse(to, 303)
+
+
+def announce(answer: HTMLResponse, words: str) -> HTMLResponse:
+    """Have a screen reader say something once the answer is there; the region that says it stays on the page."""
+    answer.headers["HX-Trigger-After-Swap"] = json.dumps({"announce": words.strip()})
+    return answer
 
 
 def is_htmx(request: Request) -> bool:

@@ -2,34 +2,28 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Path, Request
+from fastapi import APIRouter, Path
 from fastapi.responses import Response
 
-from waldhorn.core.errors import Refused
 from waldhorn.pit import pictures as pit
 from waldhorn.store import findings
-from waldhorn.web.bench import CheckId, answer, found, refused
-from waldhorn.web.pages import Now, StoreOf, missing
+from waldhorn.web.bench import Seated, act
+from waldhorn.web.pages import StoreOf, missing
 
 router = APIRouter()
 
 
 @router.post("/checks/{check_id}/pictures/{item}")
-async def attach(request: Request, store: StoreOf, now: Now, check_id: CheckId, item: str) -> Response:
+async def attach(seat: Seated, item: str) -> Response:
     """Attach a picture to an item of the checklist."""
-    async with request.form() as form:
+    async with seat.request.form() as form:
         sent = form.get("picture")
         data = b"" if sent is None or isinstance(sent, str) else await sent.read(pit.MOST_BYTES + 1)
-    try:
-        with store.writing() as session:
-            pit.attach(session, found(session, check_id)[0], item, data, now)
-    except Refused as error:
-        return refused(request, store, now, check_id, {"picture": error.sentence}, "look", {})
-    return answer(request, store, now, check_id, "look")
+    return act(seat, lambda session, ctx: pit.attach(session, ctx, item, data), "look", {})
 
 
 @router.get("/pictures/{picture_id}")
-def picture(store: StoreOf, picture_id: Annotated[int, Path(ge=1, lt=2**53)]) -> Response:
+def picture(store: StoreOf, picture_id: Annotated[str, Path(max_length=40)]) -> Response:
     """One picture."""
     with store.reading() as session:
         row = findings.picture(session, picture_id)

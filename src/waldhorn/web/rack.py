@@ -22,10 +22,5 @@ def rack(
 ) -> HTMLResponse:
     """Every motor at a glance, worst news and most overdue first."""
     with store.reading() as session:
-        stale = pit.needs_judging(session)
-    if stale:
-        with store.writing() as session:
-            pit.bring_up_to_date(session, now)
-    with store.reading() as session:
-        found = pit.look(session, find.strip(), now, start)
+        found = pit.view(session, find.strip(), now, start)
         return page(request, "rack.html", rack=found, today=now.date(), hung=hung)

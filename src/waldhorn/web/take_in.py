@@ -8,16 +8,20 @@ from sqlalchemy.orm import Session
 
 from waldhorn.core.errors import Refusals
 from waldhorn.core.history import Motor
-from waldhorn.core.motor import KINDS, MAGNETS, POLES_KNOWN_BY
+from waldhorn.core.motor import KINDS, MAGNETS
+from waldhorn.core.vocabulary import PolesBy
 from waldhorn.pit import motors as pit
-from waldhorn.store import acts
+from waldhorn.pit.changing import changing
+from waldhorn.store import drafts
 from waldhorn.store import motors as motor_store
 from waldhorn.web.drawing import draw
 from waldhorn.web.pages import Now, StoreOf, Typed, go, is_htmx, missing, page
 
 router = APIRouter()
 
-CHOICES = {"kind": KINDS, "magnet": MAGNETS, "poles_known_by": ("", *POLES_KNOWN_BY), "sensored": ("yes", "no")}
+CHOICES = {"kind": KINDS, "magnet": MAGNETS, "poles_known_by": ("", *PolesBy), "sensored": ("yes", "no")}
+MORE = ("rated_a", "rated_w", "rated_rpm", "can_mm", "length_mm", "rotor_mm", "rotor_length_mm", "bearing_front",
+        "bearing_rear", "price")  # fmt: skip
 _OFFERED = ("model", "motor_class", "machine", "owner")
 
 
@@ -25,7 +29,7 @@ _OFFERED = ("model", "motor_class", "machine", "owner")
 def form(request: Request, store: StoreOf) -> HTMLResponse:
     """The empty form, or what was typed into it before."""
     with store.reading() as session:
-        typed = acts.draft(session, pit.TAKE_IN_DRAFT)
+        typed = drafts.of_form(session, pit.TAKE_IN_DRAFT)
         wrong = pit.problems(session, typed) if typed else {}
         shown = {name: words for name, words in wrong.items() if typed.get(name)}
         return page(request, "take_in.html", **_values(session, typed, shown))
@@ -35,7 +39,7 @@ def form(request: Request, store: StoreOf) -> HTMLResponse:
 def keep(request: Request, store: StoreOf, typed: Typed) -> HTMLResponse:
     """Keep what is typed, say what cannot be, redraw the motor."""
     with store.writing() as session:
-        acts.save_draft(session, pit.TAKE_IN_DRAFT, typed)
+        drafts.keep_form(session, pit.TAKE_IN_DRAFT, typed)
     with store.reading() as session:
         wrong = {name: words for name, words in pit.problems(session, typed).items() if typed.get(name)}
         return page(request, "_take_in_live.html", **_values(session, typed, wrong))
@@ -45,7 +49,7 @@ def keep(request: Request, store: StoreOf, typed: Typed) -> HTMLResponse:
 def take_in(request: Request, store: StoreOf, now: Now, typed: Typed) -> Response:
     """Store the motor and go on to its page, or say what cannot be."""
     try:
-        with store.writing() as session:
+        with changing(store, now) as session:
             motor = pit.take_in(session, typed, now)
     except Refusals as refusals:
         with store.reading() as session:
@@ -68,7 +72,7 @@ def facts(request: Request, store: StoreOf, tag: str) -> HTMLResponse:
 def correct(request: Request, store: StoreOf, now: Now, tag: str, typed: Typed) -> Response:
     """Store corrected facts, or say what cannot be."""
     try:
-        with store.writing() as session:
+        with changing(store, now) as session:
             row = motor_store.find(session, tag)
             if row is None:
                 raise missing(f"No motor {tag} hangs on this rack.")
@@ -95,6 +99,8 @@ def _values(session: Session, typed: dict[str, Any], wrong: dict[str, str], tag:
         "offered": {name: motor_store.known_values(session, name) for name in _OFFERED},
         "drawing": draw(_sketch(shown)),
         "tag": tag,
+        "fields": motor_store.MOTOR_FIELDS,
+        "more_open": any(shown.get(n) for n in MORE),
     }
 
 

@@ -1,11 +1,14 @@
 """How numbers, days and verdicts are written on the pages: one home for typography."""
 
+from collections.abc import Mapping
 from datetime import date, datetime
+
+from waldhorn.core.measures import Quantity
 
 THIN = "\u2009"
 MINUS = "−"
 
-EVENT_WORDS = {
+EVENT_WORDS: Mapping[str, str] = {
     "run": "run",
     "crash": "crashed",
     "dunked": "dunked",
@@ -16,11 +19,13 @@ EVENT_WORDS = {
     "timing_changed": "timing changed",
     "sensor_board_replaced": "sensor board replaced",
     "rewound": "rewound",
+    "mended": "mended",
     "cleaned": "cleaned",
     "returned": "came back",
     "retired": "retired",
+    "handed_over": "handed over",
 }
-FAULT_WORDS = {
+FAULT_WORDS: Mapping[str, str] = {
     "none": "nothing wrong",
     "demagnetised_rotor": "magnets weakened",
     "cracked_magnet": "cracked or loose magnet",
@@ -30,7 +35,12 @@ FAULT_WORDS = {
     "timing_moved": "timing moved",
     "failing_sensor": "sensor",
 }
-STATE_WORDS = {
+CHOICE_WORDS: Mapping[str, str] = {
+    "loaded-supply": "full throttle, rpm ÷ volts",
+    "fixed-volt": "regulated test voltage",
+    "back-emf": "driven by the drill",
+}
+STATE_WORDS: Mapping[str, str] = {
     "within": "within",
     "watch": "watch",
     "past": "past",
@@ -64,6 +74,18 @@ def day(at: datetime | date | None, today: date | None = None) -> str:
     if (gap := (today - on).days) in (0, 1):
         return ("today", "yesterday")[gap]
     return f"{on.day} {on:%B}" if on.year == today.year else f"{on.day} {on:%B} {on.year}"
+
+
+def sentence(words: str) -> str:
+    """Words as a sentence: its first letter large, whatever stands in it as it is."""
+    said = words.strip()
+    end = "" if said[-1:] in ".?!" else "."
+    return f"{said[:1].upper()}{said[1:]}{end}"
+
+
+def direction_sign(quantity: Quantity) -> str:
+    """Which direction of a change is bad."""
+    return {1: "+", -1: MINUS, 0: "±"}[quantity.direction]
 
 
 def clock(at: datetime) -> str:

@@ -1,0 +1,210 @@
+"""Observations: the values of a quantity that the readings of a check yield, by the recipes of the registry.
+
+The one engine behind every quantity: it decides which readings belong together, by run and by conditions, and hands
+their values to the quantity's function. An observation has its own time and its own conditions.
+"""
+
+from bisect import bisect_right
+from collections import defaultdict
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, replace
+from datetime import datetime
+from functools import lru_cache
+from itertools import pairwise
+from statistics import median
+
+from waldhorn.core.conditions import Conditions, at_full_throttle, comparable
+from waldhorn.core.history import Check, Event, History, Motor, Reading
+from waldhorn.core.making import Inputs, Made, Recipe
+from waldhorn.core.measures import MEASURES, QUANTITIES, Quantity
+from waldhorn.core.vocabulary import NoteKind, Purpose
+
+_SAME_RUN = ("rig", "method", "throttle_pct")
+_SAME_PLACE = ("rig", "placement", "distance_cm", "meter")
+ByMeasure = Mapping[str, Sequence[Reading]]
+# Which quantities a reading of a measure may start an observation of.
+_STARTING = {m: [q.name for q in QUANTITIES.values() if m in q.primaries] for m in MEASURES}
+
+
+@dataclass(frozen=True, slots=True)
+class Observation:
+    """One value of a quantity, see `making.Made`, with the run, the time and the conditions it was read under."""
+
+    value: float
+    run: int
+    at: datetime
+    conditions: Conditions
+    raw: float | None = None
+    u_further: float = 0.0
+    n: int = 1
+    note: NoteKind | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Group:
+    """The observations of one check that compare with each other, with no reset between them: one point over time."""
+
+    check: str
+    at: datetime
+    observations: tuple[Observation, ...]
+
+    @property
+    def value(self) -> float:
+        """The median."""
+        return median(o.value for o in self.observations)
+
+    @property
+    def n(self) -> int:
+        """How many readings stand behind it."""
+        return sum(o.n for o in self.observations)
+
+    @property
+    def conditions(self) -> Conditions:
+        """Those of its latest run."""
+        return self.observations[-1].conditions
+
+
+def all_groups(history: History) -> dict[str, list[Group]]:
+    """The groups of every quantity, by name, oldest first."""
+    found: dict[str, list[Group]] = {name: [] for name in QUANTITIES}
+    cuts = {name: reset_times(history.events, quantity) for name, quantity in QUANTITIES.items()}
+    for check in history.checks:
+        readings = _by_measure(check)
+        for name in {name for measure in readings for name in _STARTING.get(measure, ())}:
+            quantity = QUANTITIES[name]
+            observations = _observations(readings, history.motor, quantity)
+            found[name].extend(_groups_of(check.id, observations, quantity, cuts[name]))
+    for groups in found.values():
+        groups.sort(key=lambda g: (g.at, g.observations[-1].run, g.check, g.conditions.rig))
+    return found
+
+
+def groups_of(history: History, quantity: Quantity) -> list[Group]:
+    """The groups of one quantity, oldest first."""
+    return all_groups(history)[quantity.name]
+
+
+def observations_of(check: Check, motor: Motor, quantity: Quantity) -> list[Observation]:
+    """Every observation of a quantity that one check yields, by run."""
+    return _observations(_by_measure(check), motor, quantity)
+
+
+def reset_times(events: Iterable[Event], quantity: Quantity) -> list[datetime]:
+    """When a quantity was reset, oldest first."""
+    return sorted(e.at for e in events if e.event in quantity.reset_by)
+
+
+def _by_measure(check: Check) -> ByMeasure:
+    found: dict[str, list[Reading]] = defaultdict(list)
+    for reading in check.readings:
+        if reading.accepted and reading.purpose is Purpose.STANDARD:
+            found[reading.measure].append(reading)
+    for readings in found.values():
+        if any(a.run >= b.run for a, b in pairwise(readings)):
+            readings.sort(key=_order)
+    return found
+
+
+def _order(reading: Reading) -> tuple[int, datetime, str, float, float, float]:
+    place = reading.position if reading.position is not None else reading.angle_deg
+    return (reading.run, reading.at, reading.conditions.rig, reading.conditions.throttle_pct or 0.0,
+            place if place is not None else 0.0, reading.value)  # fmt: skip
+
+
+def _groups_of(
+    check: str, observations: Sequence[Observation], quantity: Quantity, cuts: Sequence[datetime]
+) -> list[Group]:
+    """The observations of a check, parted by conditions and by what reset the quantity meanwhile."""
+    parts: list[tuple[int, list[Observation]]] = []
+    for one in observations:
+        segment = bisect_right(cuts, one.at)
+        for known, part in parts:
+            if known == segment and comparable(quantity.same, part[-1].conditions, one.conditions):
+                part.append(one)
+                break
+        else:
+            parts.append((segment, [one]))
+    return [Group(check, max(o.at for o in part), tuple(part)) for _, part in parts]
+
+
+def _observations(readings: ByMeasure, motor: Motor, quantity: Quantity) -> list[Observation]:
+    """By run; where two recipes apply to a run, the first one wins."""
+    found: list[Observation] = []
+    taken: set[tuple[int, str, str]] = set()
+    for recipe in quantity.made:
+        for together in _primaries(readings.get(recipe.of, ()), recipe, quantity):
+            if taken and _place(together[0]) in taken:
+                continue
+            made = _made(together, readings, motor, recipe)
+            if made is not None:
+                found.append(_observation(made, together))
+        if recipe is not quantity.made[-1]:
+            taken = {_place(one) for one in found}
+    if any(a.run >= b.run for a, b in pairwise(found)):
+        found.sort(key=lambda o: (o.run, o.at, o.conditions.throttle_pct or 0.0, o.conditions.rig, o.value))
+    return found
+
+
+def _place(one: Reading | Observation) -> tuple[int, str, str]:
+    return one.run, one.conditions.rig, one.conditions.method
+
+
+def _primaries(readings: Sequence[Reading], recipe: Recipe, quantity: Quantity) -> list[list[Reading]]:
+    """The readings that make an observation each, or those of a run that make one together."""
+    wanted = [r for r in readings if not recipe.full_throttle or at_full_throttle(r.conditions)]
+    if not recipe.together:
+        return [[r] for r in wanted]
+    parts: list[list[Reading]] = []
+    for reading in wanted:
+        for part in parts:
+            if part[0].run == reading.run and comparable(quantity.same, part[0].conditions, reading.conditions):
+                part.append(reading)
+                break
+        else:
+            parts.append([reading])
+    return parts
+
+
+def _made(together: Sequence[Reading], readings: ByMeasure, motor: Motor, recipe: Recipe) -> Made | None:
+    first = together[0]
+    values: dict[str, tuple[float, ...]] = {recipe.of: tuple([r.value for r in together])}
+    for measure in (*recipe.run, *recipe.run_maybe):
+        value = _companion(first, readings.get(measure, ()))
+        if value is not None:
+            values[measure] = (value,)
+        elif measure in recipe.run:
+            return None
+    for measure in recipe.beside:
+        near = [r.value for r in readings.get(measure, ()) if comparable(_SAME_PLACE, r.conditions, first.conditions)]
+        if near:
+            values[measure] = tuple(near)
+    angles = () if first.angle_deg is None else tuple([r.angle_deg for r in together if r.angle_deg is not None])
+    return recipe.make(Inputs(values, first.conditions, motor, angles))
+
+
+def _companion(first: Reading, readings: Sequence[Reading]) -> float | None:
+    """The value read in the same run under conditions that do not differ, the one most alike where there are two."""
+    best: Reading | None = None
+    for reading in readings:
+        if reading.run != first.run:
+            continue
+        if reading.conditions is first.conditions or reading.conditions == first.conditions:
+            return reading.value
+        if best is None and comparable(_SAME_RUN, reading.conditions, first.conditions):
+            best = reading
+    return best.value if best else None
+
+
+def _observation(made: Made, together: Sequence[Reading]) -> Observation:
+    first = together[0]
+    conditions = first.conditions
+    if made.supply_v is not None and made.supply_v != conditions.supply_v:
+        conditions = _at_supply(conditions, made.supply_v)
+    at = max(r.at for r in together) if len(together) > 1 else first.at
+    return Observation(made.value, first.run, at, conditions, made.raw, made.u_further, made.n, made.note)
+
+
+@lru_cache(4096)
+def _at_supply(conditions: Conditions, supply_v: float) -> Conditions:
+    """Conditions with the voltage read beside them; the runs of a season share a handful."""
+    return replace(conditions, supply_v=supply_v)

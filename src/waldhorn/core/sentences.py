@@ -1,0 +1,279 @@
+"""Sentences: what a judgement says to a person, made last from what was decided. Nothing is decided by them.
+
+One home for the words of the core; the pages have their own for numbers and days.
+"""
+
+from collections.abc import Callable, Mapping, Sequence
+
+from waldhorn.core.answer import Answer, Case, Cause
+from waldhorn.core.baseline import Baseline
+from waldhorn.core.change import Z_SURE, Change
+from waldhorn.core.conditions import WORDS as CONDITION_WORDS
+from waldhorn.core.evidence import Evidence, EvidenceKind, Note, u_moved
+from waldhorn.core.faults import Fault
+from waldhorn.core.measures import Quantity
+from waldhorn.core.vocabulary import EventKind, FaultKind, NoteKind, Source, State, Verdict
+
+# What is done about each fault, in words.
+REMEDY_WORDS: Mapping[FaultKind, str] = {
+    FaultKind.DEMAGNETISED_ROTOR: "the magnets have weakened",
+    FaultKind.CRACKED_MAGNET: "a magnet is cracked or loose",
+    FaultKind.WORN_BEARING: "replace the bearings",
+    FaultKind.BENT_SHAFT: "replace the shaft or bell",
+    FaultKind.SHORTED_TURN: "a turn is shorted",
+    FaultKind.TIMING_MOVED: "set the timing back and tighten the end bell",
+    FaultKind.FAILING_SENSOR: "replace the sensor board",
+}
+FAULT_WORDS: Mapping[FaultKind, str] = {
+    FaultKind.NONE: "nothing wrong",
+    FaultKind.DEMAGNETISED_ROTOR: "weakened magnets",
+    FaultKind.CRACKED_MAGNET: "a cracked or loose magnet",
+    FaultKind.WORN_BEARING: "worn bearings",
+    FaultKind.BENT_SHAFT: "a bent shaft or bell",
+    FaultKind.SHORTED_TURN: "a shorted turn",
+    FaultKind.TIMING_MOVED: "moved timing",
+    FaultKind.FAILING_SENSOR: "a failing sensor",
+}
+GRAVE_WORDS = {EventKind.CRASH: "crashed", EventKind.DUNKED: "dunked", EventKind.OVERHEATED: "overheated"}
+LOOK_ELSEWHERE = "sensor cable, controller, pack, gearing"
+_OFTEN = {1: "", 2: ", twice", 3: ", three times", 4: ", four times"}
+_MOST_MOVED = 4
+_WORTH_SAYING = 0.4  # of the watch limit: a smaller move is not worth a word
+
+
+def evidence_reason(e: Evidence) -> str:
+    """One piece of evidence as one would say it."""
+    q = e.quantity
+    if e.kind is EvidenceKind.NOT_MEASURED:
+        return f"{_capital(q.title)} not measured"
+    if e.kind is EvidenceKind.RESET_SINCE:
+        return f"{_capital(q.title)} not measured since a part was replaced or the timing changed"
+    if e.kind is EvidenceKind.NOTHING_TO_COMPARE:
+        return f"{_capital(q.title)} {_number(e.now, q)}, nothing yet to compare with"
+    if e.kind is EvidenceKind.MAGNET_STRENGTH and e.strengths and e.now is not None:
+        by_kv, by_detent = e.strengths
+        return f"Magnet strength {1 + e.now / 100:.2f} of what it was: {by_kv:.2f} by KV, {by_detent:.2f} by detent"
+    if e.change is None:
+        return _capital(q.title)
+    return _absolute(e, e.change) if e.kind is EvidenceKind.ABSOLUTE else _compared(q, e.change, e.reference)
+
+
+def note_words(note: Note, quantity: Quantity) -> str:
+    """A note beside a number."""
+    return _NOTES[note.kind](quantity, *note.values)
+
+
+def headline(case: Case, answer: Answer) -> str:
+    """The answer as a sentence."""
+    return _HEADLINES[answer.cause](case, answer)
+
+
+def reason(case: Case, answer: Answer) -> str:
+    """The reasons of an answer, in numbers."""
+    if answer.cause in _REASONS:
+        return _REASONS[answer.cause](case, answer)
+    return reasons(case.judged)
+
+
+def reasons(judged: Sequence[Evidence]) -> str:
+    """What moved, the gravest first, then what did not."""
+    moved = [e for e in judged if e.change and (e.state in (State.PAST, State.WATCH) or has_moved(e))]
+    moved.sort(key=lambda e: e.change.headroom if e.change else 1.0)
+    same = [e.quantity.title for e in judged if e not in moved]
+    if not moved and len(judged) <= 3:
+        return ". ".join(evidence_reason(e) for e in judged) + "."
+    said = ". ".join(evidence_reason(e) for e in moved[:_MOST_MOVED]) + "." if moved else ""
+    still = _capital(f"{_list(same)} as {'it was' if len(same) == 1 else 'they were'}.") if same else ""
+    return f"{said} {still}".strip()
+
+
+def brief(case_verdict: Verdict, judged: Sequence[Evidence]) -> str:
+    """The two gravest reasons, for a glance; a motor in which nothing has moved says so."""
+    moved = [e for e in judged if e.change and (e.state in (State.PAST, State.WATCH) or has_moved(e))]
+    moved = [e for e in moved if e.kind is not EvidenceKind.MAGNET_STRENGTH]
+    moved.sort(key=lambda e: e.change.headroom if e.change else 1.0)
+    if moved:
+        return ". ".join(evidence_reason(e) for e in moved[:2]) + "."
+    if case_verdict is Verdict.KEEP:
+        return "Nothing has moved."
+    return reasons([e for e in judged if e.kind is not EvidenceKind.MAGNET_STRENGTH]) if judged else ""
+
+
+def has_moved(e: Evidence) -> bool:
+    """Whether a change is worth a word: beyond its own uncertainty and a good part of the watch limit."""
+    if e.change is None or e.quantity.absolute:
+        return False
+    watch = (e.limits or e.quantity.limits).watch
+    return abs(e.change.value) >= max(Z_SURE * e.change.u, _WORTH_SAYING * watch)
+
+
+def by_limits(verdict: Verdict, worst: Evidence | None) -> str:
+    """Why the limits alone answer as they do."""
+    if worst is None:
+        return "Nothing to judge by yet."
+    return "Nothing is near a limit." if verdict is Verdict.KEEP else f"{evidence_reason(worst)}."
+
+
+def fault_name(fault: Fault) -> str:
+    """A fault or a pair of them, in the trade's words."""
+    return " and ".join(FAULT_WORDS[f] for f in fault.names)
+
+
+def signed(delta: float, quantity: Quantity) -> str:
+    """A change with its sign and unit, as one writes it."""
+    decimals = quantity.decimals if quantity.decimals > 1 and not quantity.relative else 1
+    return f"{delta:+.{decimals}f} {quantity.change_unit}".replace("-", "−").replace(" °", "°")
+
+
+def settling_words(answer: Answer) -> str:
+    """The test that would settle it, and how often."""
+    return answer.test.words + _OFTEN.get(answer.test.times, "") if answer.test else ""
+
+
+def _compared(quantity: Quantity, found: Change, reference: Baseline | None) -> str:
+    """The change as one would say it; below its own uncertainty it is no change."""
+    more, less, same = quantity.sayings
+    whose = _whose(reference)
+    if abs(found.value) < Z_SURE * found.u:
+        return f"{same} as {whose} ({signed(found.value, quantity)})"
+    amount = signed(abs(found.value), quantity).lstrip("+")
+    return f"{(more if found.value > 0 else less).format(amount)} than {whose}"
+
+
+def _absolute(e: Evidence, found: Change) -> str:
+    q, before = e.quantity, e.reference.value if e.reference else e.quantity.typical or 0.0
+    said = f"{q.sayings[0].split(' {}')[0]} {_number(e.now, q)}"
+    moved = abs((e.now or 0.0) - before) > 2 * u_moved(q, found, e.reference, e.repeatability)
+    return f"{said}, {_number(before, q)} {_whose(e.reference)}" if e.reference and moved else said
+
+
+def _whose(reference: Baseline | None) -> str:
+    if reference is None:
+        return "usual"
+    if reference.source is Source.OWN and reference.at:
+        return f"in {reference.at:%B}"
+    if reference.source is Source.MACHINE:
+        return "the others of its machine"
+    return f"{reference.n} others of its model" if reference.source is Source.MODEL else "its label"
+
+
+def _number(value: float | None, quantity: Quantity) -> str:
+    return "–" if value is None else f"{value:.{quantity.decimals}f} {quantity.unit}".replace(" °", "°")
+
+
+def _capital(words: str) -> str:
+    return words[0].upper() + words[1:]
+
+
+def _list(names: Sequence[str]) -> str:
+    return " and ".join(names) if len(names) < 3 else f"{', '.join(names[:-1])} and {names[-1]}"
+
+
+def _show(value: object) -> str:
+    return f"{value:g}" if isinstance(value, float) else str(value)
+
+
+_NOTES: Mapping[NoteKind, Callable[..., str]] = {
+    NoteKind.TEMPERATURE_ASSUMED: lambda q: "motor temperature not noted, taken as 25 °C",
+    NoteKind.BACKGROUND_NOT_NOTED: lambda q: "background not noted",
+    NoteKind.NOTED_ONCE: lambda q, name: f"{CONDITION_WORDS[name]} not noted both times",
+    NoteKind.NOT_COMPARABLE: lambda q, name, then, now: (
+        f"earlier checks do not compare: another {CONDITION_WORDS[name]} ({_show(then)}, {_show(now)})"
+    ),
+    NoteKind.ONE_CHECK_SINCE_RESET: lambda q: "only one check since the reset",
+    NoteKind.RUNS_DIFFER: lambda q, spread: f"the runs differ by {spread:.2g} {q.change_unit}: take another",
+    NoteKind.MEASURED_BEFORE: lambda q, at: f"measured on {at.day} {at:%B}, not since",
+    NoteKind.KV_AND_DETENT_DISAGREE: lambda q: (
+        "KV and detent do not agree: not the magnets alone. Timing, temperature, rig, lever?"
+    ),
+}
+
+
+def _stopped(case: Case, answer: Answer) -> str:
+    return f"No power: {', '.join(i.title for i in answer.items)}. Mend it first."
+
+
+def _condemned(case: Case, answer: Answer) -> str:
+    leading = case.weighed[0]
+    words = " and ".join(REMEDY_WORDS[f] for f in leading.names)
+    if answer.cause is Cause.NOT_WORTH_REPAIR:
+        return f"Retire: not worth the repair ({words})."
+    return f"{answer.verdict.capitalize()}: {words}."
+
+
+def _watching(case: Case, answer: Answer) -> str:
+    worst = [e for e in case.judged if e.state is State.WATCH and e.change]
+    worst.sort(key=lambda e: e.change.headroom if e.change else 1.0)
+    if worst:
+        said = evidence_reason(worst[0])
+        return f"Watch: {said if said.startswith('KV') else said[0].lower() + said[1:]}."
+    leading = next(f for f in case.weighed if f.fault is not FaultKind.NONE)
+    return f"Watch: perhaps {fault_name(leading)}, not yet past a limit."
+
+
+def _telling_apart(case: Case, answer: Answer) -> str:
+    other = fault_name(answer.other) if answer.other else "nothing wrong"
+    return f"Unproven: {settling_words(answer)} would tell {fault_name(case.weighed[0])} from {other}."
+
+
+def _more_runs(case: Case, answer: Answer) -> str:
+    words = answer.test.words if answer.test else "run"
+    return f"Unproven: {answer.runs} more {words}{'s' if answer.runs > 1 else ''} would settle it."
+
+
+def _once_more(case: Case, answer: Answer) -> str:
+    return f"Unproven: once more the {settling_words(answer)} would settle it."
+
+
+_HEADLINES: Mapping[Cause, Callable[[Case, Answer], str]] = {
+    Cause.POWER_FORBIDDEN: _stopped,
+    Cause.NOTHING_MEASURED: lambda c, a: "Unproven: nothing to judge by yet.",
+    Cause.NOT_SINCE_EVENT: lambda c, a: (
+        f"Unproven: {GRAVE_WORDS[a.event.event] if a.event else 'something happened'} since it was last checked."
+    ),
+    Cause.POLE_SETTING: lambda c, a: "Unproven: pole setting?",
+    Cause.CONDEMNED: _condemned,
+    Cause.NOT_WORTH_REPAIR: _condemned,
+    Cause.TELL_APART: _telling_apart,
+    Cause.WORTH_RUNNING_ON: lambda c, a: "Watch: by your prices it is worth running on.",
+    Cause.MORE_RUNS: _more_runs,
+    Cause.TEST_SETTLES: lambda c, a: f"Unproven: {settling_words(a)} would settle it.",
+    Cause.REPEAT_SETTLES: _once_more,
+    Cause.WATCHING: _watching,
+    Cause.CAME_BACK_SOUND: lambda c, a: "Keep. Fine on the bench: look at the machine.",
+    Cause.SOUND: lambda c, a: "Keep.",
+}
+
+
+def _nothing_measured(case: Case, answer: Answer) -> str:
+    measured = [e for e in case.evidence if e.now is not None]
+    if measured:
+        return ". ".join(evidence_reason(e) for e in measured) + "."
+    return "No full-throttle pull since it came in, or since a part was replaced."
+
+
+def _not_since(case: Case, answer: Answer) -> str:
+    if answer.event is None:
+        return ""
+    at = answer.event.at
+    return f"On {at.day} {at:%B}: {GRAVE_WORDS[answer.event.event]}. Nothing measured since."
+
+
+def _pole_setting(case: Case, answer: Answer) -> str:
+    asked = answer.poles
+    if asked is None:
+        return ""
+    change = f"{100 * (asked.shown / asked.expected - 1):+.0f}".replace("-", "−")
+    return (
+        f"KV {asked.shown:.0f} is {change} % from {asked.expected:.0f}. "
+        f"With {asked.poles} poles instead of {asked.on_record} it would be {asked.kv:.0f}."
+    )
+
+
+_REASONS: Mapping[Cause, Callable[[Case, Answer], str]] = {
+    Cause.POWER_FORBIDDEN: lambda c, a: f"Found bad: {', '.join(i.title for i in a.items)}.",
+    Cause.NOTHING_MEASURED: _nothing_measured,
+    Cause.NOT_SINCE_EVENT: _not_since,
+    Cause.POLE_SETTING: _pole_setting,
+    Cause.CAME_BACK_SOUND: lambda c, a: f"{reasons(c.judged)} Next suspects: {LOOK_ELSEWHERE}.",
+}

@@ -1,0 +1,188 @@
+"""Spin up: volts, amps, rpm and how far it wanders, by settings or at full throttle, twice."""
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from statistics import median
+from typing import Annotated
+
+from waldhorn.core import current, kv, repeats, steadiness
+from waldhorn.core.conditions import FULL_THROTTLE_PCT, Conditions, at_full_throttle
+from waldhorn.core.errors import Refused
+from waldhorn.core.explain import Figure, figure
+from waldhorn.core.history import Reading
+from waldhorn.core.vocabulary import Method
+from waldhorn.pit.context import CheckContext
+from waldhorn.pit.steps.step import Ask, Fields, Step, Taken, View
+
+MEASURES_OF = {"volts": "supply_volts", "amps": "no_load_current", "rpm": "rpm", "p2p": "rpm_p2p"}
+PRESETS = (15, 30, 50, 75, 100)
+
+
+class PullFields(Fields):
+    """One pull: V at the motor, A, rpm, rpm peak to peak, throttle in percent."""
+
+    volts: Annotated[float | None, Ask("volts at the motor", "supply_volts", required=True)] = None
+    amps: Annotated[float | None, Ask("amps", "no_load_current", required=True)] = None
+    rpm: Annotated[float | None, Ask("rpm", "rpm", required=True)] = None
+    p2p: Annotated[float | None, Ask("wanders by, rpm", "rpm_p2p", modest=True)] = None
+    throttle_pct: Annotated[
+        float | None, Ask("throttle, %", dimension="percent", low=0.5, high=100, habit="100", modest=True)
+    ] = None
+
+
+@dataclass(frozen=True)
+class SpinUpRow:
+    """One run as a row: KV at 25 °C and as read, amps, speed per amp, wander in percent; None is not known yet."""
+
+    run: int
+    throttle_pct: float
+    kv: float | None
+    kv_raw: float | None
+    amps: float | None
+    wander: float | None
+    volts: float | None
+    rpm: float | None
+    typed: bool = False
+    aside: str = ""
+
+    @property
+    def full(self) -> bool:
+        """Whether it was at full throttle."""
+        return at_full_throttle(Conditions(throttle_pct=self.throttle_pct))
+
+
+@dataclass(frozen=True)
+class PullView(View):
+    """The runs as rows, and whether they agree."""
+
+    rows: Sequence[SpinUpRow] = ()
+    agreement: Mapping[str, repeats.Agreement] = field(default_factory=dict)
+
+
+class Pull(Step[PullFields, PullView]):
+    """Full throttle, twice."""
+
+    name = "pull"
+    title = "Full throttle"
+    instruction = "Hold full throttle and read all of it."
+    caution = (
+        "Propeller and pinion off, motor clamped, eyes protected, nobody in the plane of rotation. Ten seconds at most."
+    )
+    order = 70
+    fields = PullFields
+    plans = frozenset({"full", "quick"})
+    powered = True
+    live = True
+    runs_wanted = 2
+    measures = ("supply_volts", "no_load_current", "rpm", "rpm_p2p")
+    quantities = ("kv", "no_load_current", "steadiness")
+    hold_s = 10
+    part = "shaft"
+    untested = "not spun"
+
+    def taken(self, ctx: CheckContext, values: PullFields, run: int) -> Taken:
+        """What was typed of one run."""
+        pct = FULL_THROTTLE_PCT if values.throttle_pct is None else values.throttle_pct
+        found = ((measure, getattr(values, name)) for name, measure in MEASURES_OF.items())
+        return Taken(tuple(ctx.powered(measure, value, run, pct) for measure, value in found if value is not None))
+
+    def view(self, ctx: CheckContext, values: PullFields, fresh: Sequence[Reading]) -> PullView:
+        """The runs as rows, their agreement, and the figures of the last one."""
+        rows = self.rows(ctx, fresh)
+        last = next((p for p in reversed(rows) if p.kv or p.amps), None)
+        figures = _figures(ctx, last) if last else []
+        if growth := _growth(rows):
+            figures.append(growth)
+        agreement = {n: a for n, a in self.agreement(ctx).items() if n != "steadiness" or a.ask_again}
+        return PullView(tuple(figures), (), rows, agreement)
+
+    def habits(self, ctx: CheckContext) -> dict[str, str]:
+        """Full throttle."""
+        return {"throttle_pct": f"{FULL_THROTTLE_PCT:g}"}
+
+    def counts(self, conditions: Conditions) -> bool:
+        """Only full throttle is wanted twice; part throttle comes along."""
+        return at_full_throttle(conditions)
+
+    def summary(self, ctx: CheckContext) -> str:
+        """How many full-throttle runs count, how many were at part throttle, and how many stand aside."""
+        rows = self.rows(ctx, ())
+        counted = [p for p in rows if not p.aside]
+        full, part = sum(p.full for p in counted), sum(not p.full for p in counted)
+        words = [f"{full} {'run' if full == 1 else 'runs'}"] if full else []
+        words += [f"{part} at part throttle"] if part else []
+        words += [f"{len(rows) - len(counted)} aside"] if len(rows) > len(counted) else []
+        return ", ".join(words)
+
+    def rows(self, ctx: CheckContext, fresh: Sequence[Reading]) -> list[SpinUpRow]:
+        """Every run so far, the one being typed last."""
+        rows = []
+        for run, taken in self.runs(ctx).items():
+            aside = next((r.aside_reason or "set aside" for r in taken if not r.accepted), "")
+            rows.append(_row(ctx, run, taken, False, aside))
+        if fresh:
+            rows.append(_row(ctx, fresh[0].run, fresh, True, ""))
+        return rows
+
+
+def _row(ctx: CheckContext, run: int, found: Sequence[Reading], typed: bool, aside: str) -> SpinUpRow:
+    by = {r.measure: r.value for r in found}
+    volts, amps, rpm, p2p = (by.get(m) for m in MEASURES_OF.values())
+    conditions = found[0].conditions
+    raw = value = None
+    if volts and rpm:
+        raw = kv.from_back_emf(rpm, volts) if conditions.method == Method.BACK_EMF else kv.from_speed(rpm, volts)
+        warm = conditions.motor_c
+        value = raw if warm is None else kv.at_reference_temperature(raw, warm, ctx.motor.magnet)
+    percent = FULL_THROTTLE_PCT if conditions.throttle_pct is None else conditions.throttle_pct
+    wander = steadiness.wander(p2p, rpm) if p2p is not None and rpm else None
+    return SpinUpRow(run, percent, value, raw, amps, wander, volts, rpm, typed, aside)
+
+
+def _figures(ctx: CheckContext, p: SpinUpRow) -> list[Figure]:
+    magnet, warm, by_drill = ctx.motor.magnet, ctx.check.motor_c, ctx.check.method == Method.BACK_EMF
+    found = []
+    if p.kv_raw and p.rpm and p.volts:
+        if by_drill:
+            found.append(figure("KV as read", "rpm/V", 0, kv.from_back_emf, rpm=p.rpm, volts_rms=p.volts))
+        else:
+            found.append(figure("KV as read", "rpm/V", 0, kv.from_speed, rpm=p.rpm, volts=p.volts))
+        if warm is not None:
+            found.append(figure("KV at 25 °C", "rpm/V", 0, kv.at_reference_temperature, kv=p.kv_raw, motor_c=warm,
+                                magnet=magnet))  # fmt: skip
+        resistance = _resistance(ctx)
+        if resistance and p.amps and p.volts > p.amps * resistance:
+            found.append(figure("KV without winding drop", "rpm/V", 0, kv.without_winding_drop, rpm=p.rpm,
+                                volts=p.volts, amps=p.amps, resistance_ohm=resistance))  # fmt: skip
+    if p.kv and p.amps:
+        found.append(
+            figure("speed per amp", "rpm/V per A", 0, current.speed_per_amp, kv=p.kv, no_load_current_a=p.amps)
+        )
+    if p.wander is not None and p.rpm:
+        found.append(figure("wanders", "%", 2, steadiness.wander, rpm_p2p=p.wander * p.rpm / 100, rpm=p.rpm))
+    return found
+
+
+def _growth(rows: Sequence[SpinUpRow]) -> Figure | None:
+    points = [(p.throttle_pct, p.amps) for p in rows if p.amps and not p.aside]
+    if len({t for t, _ in points}) < 3:
+        return None
+    try:
+        return figure("current grows with speed", "", 2, current.growth_over_settings, points=points)
+    except Refused:
+        return None
+
+
+def _resistance(ctx: CheckContext) -> float | None:
+    """Winding resistance between two leads in Ω, from the readings there are."""
+    found = [
+        r.value / 1000
+        for c in ctx.history.checks
+        for r in c.readings
+        if r.measure.startswith("winding_resistance_") and r.accepted
+    ]
+    return median(found) if found and math.isfinite(median(found)) else None
+
+
+STEP = Pull()

@@ -1,0 +1,42 @@
+"""What the pit says: what an act did, and why a step is closed. Nothing is decided by these."""
+
+from waldhorn.pit.stepper import ROUGH, Closed, plan_words
+from waldhorn.pit.steps import STEPS
+from waldhorn.store.models import ActKind, ActRow
+
+
+def act_words(act: ActRow) -> str:
+    """What was done, in a few words."""
+    step = STEPS.get(act.step)
+    title = step.title.lower() if step else act.step
+    run = f", run {act.count}" if act.count and step and step.runs_wanted > 1 else ""
+    event = act.detail.replace("_", " ")
+    return {
+        ActKind.OPEN: "check opened",
+        ActKind.PLAN: f"{plan_words(act.detail).lower()} chosen",
+        ActKind.SET_UP: "rig and warmth noted",
+        ActKind.TAKE: f"{title}{run} taken",
+        ActKind.LIVE: act.detail,
+        ActKind.CAUTION: "caution confirmed",
+        ActKind.ASIDE: f"run {act.count} set aside",
+        ActKind.PEAKS_ASIDE: f"{act.count} {'peak' if act.count == 1 else 'peaks'} set aside",
+        ActKind.BACK: f"run {act.count} counts again",
+        ActKind.SKIP: f"{title} skipped",
+        ActKind.STOP: "run stopped",
+        ActKind.OVERRULE: f"{event} overruled",
+        ActKind.REBASE: f"{act.count} speeds re-based to {act.detail} poles",
+        ActKind.TIMING_SET: f"timing set to {act.detail}°",
+        ActKind.PICTURE: f"picture of {event} attached",
+        ActKind.SIGN: f"{act.detail} signed",
+        ActKind.HANG_BACK: "hung back unsigned",
+        ActKind.AMEND: "facts corrected",
+        ActKind.EVENT: f"{event} logged",
+        ActKind.SHAKE: "shaking noted",
+    }[ActKind(act.kind)]
+
+
+def closed_words(closed: Closed) -> str:
+    """Why a powered step is closed."""
+    if closed.subject == ROUGH or closed.item is None:
+        return "It ran rough: that is the evidence, no more power."
+    return f"{closed.item.title[0].upper()}{closed.item.title[1:]} found bad: no power until it is mended."

@@ -1,0 +1,31 @@
+"""Answers that were read and approved: what a person sees changes only when somebody means it to.
+
+`APPROVE=1 make test-fast` writes them anew; read the difference before you commit it.
+"""
+
+import json
+import os
+from pathlib import Path
+from typing import Any
+
+
+def rounded(value: Any) -> Any:
+    """A value without what depends on the last bits of a machine."""
+    if isinstance(value, float):
+        return float(f"{value:.5g}")
+    if isinstance(value, dict):
+        return {str(k): rounded(v) for k, v in value.items()}
+    if isinstance(value, (list, tuple)):
+        return [rounded(v) for v in value]
+    return value if isinstance(value, (int, str, bool)) or value is None else str(value)
+
+
+def approve(file: Path, found: dict[str, Any]) -> None:
+    """Compare with what was approved."""
+    now = rounded(found)
+    if os.environ.get("APPROVE"):
+        file.write_text(json.dumps(now, indent=1, ensure_ascii=False) + "\n", encoding="utf-8")
+    known = json.loads(file.read_text(encoding="utf-8"))
+    assert now.keys() == known.keys()
+    for name, value in known.items():
+        assert now[name] == value, name

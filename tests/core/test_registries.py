@@ -1,0 +1,298 @@
+"""The registries as truth tables: each written down here once more, from bench practice and not from the code."""
+
+from dataclasses import replace
+from importlib import import_module
+
+import pytest
+
+from made import NOW, PULL, day, history, pulls
+from waldhorn.core import conditions, inspection
+from waldhorn.core.answer import REMEDIES, Prices
+from waldhorn.core.conditions import Conditions, comparable
+from waldhorn.core.faults import EVENT_WEIGHT, MENDED_BY, NOTICED_WEIGHT, Sign
+from waldhorn.core.history import Event
+from waldhorn.core.hypotheses import SIGNATURES
+from waldhorn.core.measures import JUDGED, QUANTITIES
+from waldhorn.core.observations import reset_times
+from waldhorn.core.verdict import judge
+from waldhorn.core.vocabulary import FAULTS, GRAVE, EventKind, FaultKind, Look, Verdict
+
+TIMING = {"timing_mean", "timing_spread"}
+ROTOR = {
+    "kv", "detent_peak", "detent_variation", "magnet_unevenness", "no_load_current", "vibration", "run_out",
+    "noise_avg", "temperature", "steadiness", "magnet_strength", *TIMING,
+}  # fmt: skip
+RESETS = {
+    EventKind.BEARINGS_REPLACED: {"noise_avg", "no_load_current", "steadiness", "vibration", "temperature"},
+    EventKind.ROTOR_REPLACED: ROTOR,
+    EventKind.SHAFT_REPLACED: {"run_out", "vibration", "noise_avg", "steadiness"},
+    EventKind.TIMING_CHANGED: {"kv", "no_load_current", "timing_mean", "temperature", "noise_avg"},
+    EventKind.SENSOR_BOARD_REPLACED: {
+        *TIMING, "sensor_level_spread", "kv", "no_load_current", "noise_avg", "temperature",
+    },
+    EventKind.REWOUND: set(JUDGED),
+}  # fmt: skip
+# In this order: watch, act, one repeat, relative, which way is bad.
+LIMITS = {
+    "magnet_strength": (3, 6, 0.5, False, -1),
+    "kv": (3, 6, 0.5, True, 0),
+    "detent_peak": (6, 12, 5, True, -1),
+    "detent_variation": (30, 60, 20, True, 1),
+    "no_load_current": (15, 30, 3, True, 1),
+    "steadiness": (0.5, 1.5, 0.06, False, 1),
+    "timing_spread": (2, 4, 0.5, False, 1),
+    "timing_mean": (2, 4, 0.5, False, 0),
+    "noise_avg": (3, 6, 1, False, 1),
+    "temperature": (8, 15, 1.5, False, 1),
+    "run_out": (0.08, 0.15, 0.014, False, 1),
+    "vibration": (1, 2, 0.5, False, 1),
+    "magnet_unevenness": (50, 100, 10, True, 1),
+    "sensor_level_spread": (50, 100, 10, True, 1),
+    "resistance_imbalance": (2, 4, 0.3, False, 1),
+}
+ON_THE_VALUE = {"steadiness", "timing_spread", "run_out", "resistance_imbalance"}
+COLUMNS = (
+    "kv", "no_load_current", "steadiness", "timing_mean", "timing_spread", "noise_avg", "detent_peak",
+    "detent_variation", "temperature", "run_out", "vibration",
+)  # fmt: skip
+SIGNS = {
+    FaultKind.DEMAGNETISED_ROTOR: (6, 5, 0, 0, 0, 0, -12, 0, 1, 0, 0),
+    FaultKind.CRACKED_MAGNET: (2, 5, 1.5, 0, 3, 4, -5, 60, 3, 0, 2),
+    FaultKind.WORN_BEARING: (-0.15, 30, 1.2, 0, 0, 6, 0, 0, 8, 0, 1),
+    FaultKind.BENT_SHAFT: (-0.05, 12, 0.8, 0, 0.5, 5, 0, 40, 3, 0.15, 2),
+    FaultKind.SHORTED_TURN: (4, 80, 0.6, 0, 1, 1, 0, 0, 25, 0, 0),
+    FaultKind.TIMING_MOVED: (2, 22, 0, 4, 0, 0.5, 0, 0, 8, 0, 0),
+    FaultKind.FAILING_SENSOR: (0, 0, 1, 2, 4, 1, 0, 0, 0, 0, 0),
+}
+FORBIDS = {"leads", "screws", "windings", "magnets", "bell_seam", "wrap", "retention"}
+SHORTENS = {"windings", "bearings"}
+SAME = {
+    "kv": {"method", "rig", "throttle_pct", "timing_set_deg"},
+    "no_load_current": {"rig", "throttle_pct", "supply_v", "timing_set_deg", "motor_c"},
+    "steadiness": {"rig", "throttle_pct"},
+    "timing_mean": {"rig", "timing_set_deg"},
+    "timing_spread": {"rig"},
+    "noise_avg": {"rig", "placement", "distance_cm", "meter", "throttle_pct"},
+    "temperature": {"rig", "throttle_pct", "timing_set_deg"},
+    "detent_peak": {"rig"},
+    "detent_variation": {"rig"},
+    "run_out": set(),
+    "vibration": {"throttle_pct", "placement"},
+    "magnet_unevenness": {"rig"},
+    "sensor_level_spread": {"rig"},
+    "resistance_imbalance": set(),
+}
+APART = [
+    ("rig", "green bench", "blue bench"),
+    ("method", "loaded-supply", "drill"),
+    ("throttle_pct", 100.0, 99.0),
+    ("placement", "stand", "car"),
+    ("distance_cm", 50.0, 49.0),
+    ("meter", "phone", "class 2"),
+    ("supply_v", 7.4, 7.2),
+    ("timing_set_deg", 20.0, 20.5),
+    ("motor_c", 25.0, 36.0),
+    ("on_shaft", "nothing", "pinion"),
+]
+CLOSE = [
+    ("rig", "Green bench", "green bench"),
+    ("throttle_pct", 100.0, 99.6),
+    ("distance_cm", 50.0, 49.6),
+    ("supply_v", 7.4, 7.26),
+    ("timing_set_deg", 20.0, 20.2),
+    ("motor_c", 25.0, 34.9),
+    ("meter", "phone", ""),
+    ("motor_c", 25.0, None),
+]
+THRESHOLDS = {
+    "answer": {"FAILS_PAST_ACT": 0.8, "FAILS_BEFORE": 0.1, "SHARED": ("kv", "no_load_current")},
+    "baseline": {"BASELINE_CHECKS": 2, "LEAST_PEERS": 2},
+    "change": {"SURE": 0.9, "UNSURE": 0.1, "Z_SURE": pytest.approx(1.28155, rel=1e-5), "MOST_FURTHER_RUNS": 6},
+    "detent": {"OUTLIER_Z": 3.5, "LEAST_FOR_TREND": 6, "LEAST_FOR_VARIATION": 4, "RISING_PCT": 4, "LEVER_PCT": 1},
+    "evidence": {"DRIFT_SHARE": 0.25, "LABEL_TOLERANCE_PCT": pytest.approx(1.7320508)},
+    "gap": {"LEAST_READINGS": 4, "SPOT_MM": 0.05, "SPOT_SHARE": 0.5},
+    "hall": {"ORDER": ("101", "100", "110", "010", "011", "001")},
+    "inspection": {"SHORT_HOLD": 0.5},
+    "kv": {
+        "REFERENCE_C": 25, "UNKNOWN_TEMPERATURE_K": 6,
+        "FLUX_PER_K": {"neodymium": -0.0011, "samarium-cobalt": -0.0004, "ferrite": -0.0020},
+    },
+    "load": {
+        "WATTS_TOLERANCE_PCT": 3, "UNLOADED": (0.60, 0.65), "LOW_EFFICIENCY_G_PER_W": 4, "HIGH_POWER_W": 100,
+    },
+    "machine": {"HAND_S": 0.5, "METER_S": 0.1, "CLEAR_POINTS": 1},
+    "magnets": {"AGREE_SIGMA": 2},
+    "noise": {"TOO_LOUD_DB": 3, "LOUD_SMALL_MOTOR_DB": 92, "DISTANCE_CM": 10},
+    "poles": {
+        "MOST_POLES": 60, "LABEL_TOLERANCE": 0.03, "WORTH_ASKING": 0.06, "ONE_READING_U": 0.01, "LEAST_U": 0.002,
+        "SETTLED": 0.95, "NEAREST": 0.02,
+        "USUAL": {
+            "inrunner": (2, 4, 6, 8), "outrunner": (8, 10, 12, 14, 16, 18, 20, 22, 24, 26, 28, 36, 40, 42),
+        },
+    },
+    "repeats": {"REPEATABILITY_FACTOR": 2.8, "PAIRS_TO_LEARN": 8},
+    "thermal": {"COPPER_PER_K": 0.00393, "COMPARABLE_K": 3, "STOP_C": 60, "EDGE_C": 50},
+    "timing": {"BEYOND_DEG": 5, "CURRENT_PER_DEG": 0.05},
+    "trend": {"LEAST_POINTS": 4, "CONFIDENCE": 0.9, "STEP_SIGMA": 2.8, "STEP_GAIN": 2.5},
+}  # fmt: skip
+BENCH_TESTS = {  # step, one sigma when done once, seconds, only with sensors
+    "kv": ("pull", 0.6, 40, False),
+    "no_load_current": ("pull", 4, 40, False),
+    "steadiness": ("pull", 0.1, 40, False),
+    "timing_mean": ("timing", 0.7, 60, True),
+    "timing_spread": ("timing", 0.7, 60, True),
+    "noise_avg": ("noise", 1.3, 40, False),
+    "temperature": ("heat", 2, 120, False),
+    "detent_peak": ("detent", 3, 90, False),
+    "run_out": ("gap", 0.014, 90, False),
+    "resistance_imbalance": ("resistance", 0.3, 120, False),
+}
+
+
+@pytest.mark.parametrize("module", THRESHOLDS)
+def test_thresholds(module):
+    found = import_module(f"waldhorn.core.{module}")
+    for name, value in THRESHOLDS[module].items():
+        assert getattr(found, name) == value, name
+
+
+def test_the_tests_that_can_be_asked_for():
+    tests = {n: q.test for n, q in QUANTITIES.items() if q.test}
+    assert {n: (t.step, t.u, t.seconds, t.sensored_only) for n, t in tests.items()} == BENCH_TESTS
+
+
+def test_what_happened_and_what_was_noticed_weighs_so_much():
+    assert [EVENT_WEIGHT[EventKind.CRASH][f] for f in (FaultKind.BENT_SHAFT, FaultKind.TIMING_MOVED)] == [6, 3]
+    assert {f: w for weights in NOTICED_WEIGHT.values() for f, w in weights.items()}[FaultKind.BENT_SHAFT] == 2
+    assert NOTICED_WEIGHT[Sign.LAMPS] == {FaultKind.FAILING_SENSOR: 25}
+
+
+@pytest.mark.parametrize("event", EventKind)
+def test_what_an_event_resets(event):
+    assert {name for name, q in JUDGED.items() if event in q.reset_by} == RESETS.get(event, set())
+
+
+@pytest.mark.parametrize("event", EventKind)
+@pytest.mark.parametrize("name", QUANTITIES)
+def test_a_reset_parts_what_was_measured_before_and_after(event, name):
+    happened = history(events=((5, event),)).events
+    parted = reset_times(happened, QUANTITIES[name])
+    assert parted == ([day(5)] if name in RESETS.get(event, set()) else [])
+
+
+@pytest.mark.parametrize("name", JUDGED)
+def test_limits_repeats_and_directions(name):
+    q = JUDGED[name]
+    assert (q.limits.watch, q.limits.act, q.repeatability, q.relative, q.direction) == (
+        *LIMITS[name][:3],
+        LIMITS[name][3],
+        LIMITS[name][4],
+    )
+    assert q.absolute == (name in ON_THE_VALUE)
+
+
+@pytest.mark.parametrize("fault", FAULTS)
+def test_signs_and_sizes_of_a_fault_at_its_act_limit(fault):
+    assert tuple(QUANTITIES[name].signature.get(fault, 0) for name in COLUMNS) == SIGNS[fault]
+
+
+@pytest.mark.parametrize("fault", FAULTS)
+def test_every_fault_is_told_by_its_signature_alone(fault):
+    assert SIGNATURES[fault].keys() == {n for n, q in QUANTITIES.items() if q.signature.get(fault)}
+
+
+def test_what_only_one_fault_moves():
+    alone = {n: set(QUANTITIES[n].signature) for n in ("magnet_unevenness", "sensor_level_spread", "run_out")}
+    assert alone == {
+        "magnet_unevenness": {FaultKind.CRACKED_MAGNET},
+        "sensor_level_spread": {FaultKind.FAILING_SENSOR},
+        "run_out": {FaultKind.BENT_SHAFT},
+    }
+    assert QUANTITIES["resistance_imbalance"].signature == {FaultKind.SHORTED_TURN: 4.3}
+
+
+@pytest.mark.parametrize("name", QUANTITIES)
+def test_what_compares_under_what(name):
+    assert set(QUANTITIES[name].same) == SAME[name]
+
+
+@pytest.mark.parametrize(("field", "left", "right"), APART)
+def test_conditions_that_part(field, left, right):
+    under = Conditions(**{field: left})
+    assert not comparable((field,), under, replace(under, **{field: right}))
+    assert conditions.differing((field, "ambient_c"), under, replace(under, **{field: right})) == [field]
+
+
+@pytest.mark.parametrize(("field", "left", "right"), CLOSE)
+def test_conditions_that_do_not_part(field, left, right):
+    under = Conditions(**{field: left})
+    assert comparable((field,), under, replace(under, **{field: right}))
+
+
+@pytest.mark.parametrize("name", inspection.ITEMS)
+def test_what_a_finding_forbids_and_shortens(name):
+    assert bool(inspection.forbidding({name: Look.BAD})) == (name in FORBIDS)
+    assert not inspection.forbidding({name: Look.DOUBT})
+    assert inspection.hold_share({name: Look.DOUBT}) == (0.5 if name in SHORTENS else 1)
+    assert inspection.hold_share({name: Look.OK}) == 1
+
+
+@pytest.mark.parametrize("event", EventKind)
+def test_only_mending_an_item_lifts_its_ban(event):
+    lifted = set(inspection.mended_by(Event(event, NOW)))
+    assert not lifted & FORBIDS
+    for item in FORBIDS:
+        named = inspection.mended_by(Event(event, NOW, item=item))
+        assert (item in named) == (event is EventKind.MENDED)
+
+
+def test_what_is_done_about_each_fault():
+    retire = {FaultKind.DEMAGNETISED_ROTOR, FaultKind.CRACKED_MAGNET, FaultKind.SHORTED_TURN}
+    assert {f for f, v in REMEDIES.items() if v is Verdict.RETIRE} == retire
+    assert {f for f, v in REMEDIES.items() if v is Verdict.REPAIR} == set(FAULTS) - retire
+
+
+def test_what_makes_which_fault_likelier():
+    assert {e: set(w) for e, w in EVENT_WEIGHT.items()} == {
+        EventKind.CRASH: {
+            FaultKind.CRACKED_MAGNET, FaultKind.BENT_SHAFT, FaultKind.TIMING_MOVED, FaultKind.FAILING_SENSOR,
+        },
+        EventKind.DUNKED: {FaultKind.WORN_BEARING, FaultKind.FAILING_SENSOR},
+        EventKind.OVERHEATED: {FaultKind.DEMAGNETISED_ROTOR, FaultKind.SHORTED_TURN},
+    }  # fmt: skip
+    for weights in (*EVENT_WEIGHT.values(), *NOTICED_WEIGHT.values()):
+        assert min(weights.values()) > 1
+    assert set(GRAVE) == set(EVENT_WEIGHT)
+
+
+def test_what_a_repair_mends():
+    assert {e: set(f) for e, f in MENDED_BY.items()} == {
+        EventKind.BEARINGS_REPLACED: {FaultKind.WORN_BEARING},
+        EventKind.ROTOR_REPLACED: {FaultKind.DEMAGNETISED_ROTOR, FaultKind.CRACKED_MAGNET},
+        EventKind.SHAFT_REPLACED: {FaultKind.BENT_SHAFT},
+        EventKind.TIMING_CHANGED: {FaultKind.TIMING_MOVED},
+        EventKind.SENSOR_BOARD_REPLACED: {FaultKind.FAILING_SENSOR, FaultKind.TIMING_MOVED},
+        EventKind.REWOUND: set(FAULTS),
+    }
+
+
+def test_the_usual_prices():
+    assert Prices() == Prices(new=1.0, repair=0.3, failure=1.5)
+
+
+@pytest.mark.parametrize(
+    ("amps", "state"),
+    [(2.0, "within"), (2.2, "within"), (2.3, "unproven"), (2.42, "watch"), (2.6, "unproven"), (2.9, "past")],
+)
+def test_the_state_of_a_change_against_its_limits(amps, state):
+    checks = [pulls(d, (7.4, a, 25160), (7.4, a, 25160), name=str(d)) for d, a in ((0, 2.0), (5, 2.0), (10, amps))]
+    judged = judge(history(*checks), NOW)
+    assert next(e.state for e in judged.evidence if e.quantity.name == "no_load_current") == state
+
+
+def test_a_reading_at_another_rig_is_another_group():
+    other = replace(PULL, rig="other")
+    checks = (pulls(0, (7.4, 2, 25160)), pulls(5, (7.4, 3, 25160), conditions=other))
+    current = [e for e in judge(history(*checks), NOW).evidence if e.quantity.name == "no_load_current"]
+    assert current
+    assert all(e.change is None for e in current)

@@ -1,0 +1,53 @@
+"""Judging what is stored: runs since, what repeats say of a rig, and when a standing is judged again."""
+
+from dataclasses import replace
+
+import pytest
+
+from made import NOW, PULL, day, history, pulls
+from waldhorn.core.history import Event, Motor
+from waldhorn.core.measures import QUANTITIES
+from waldhorn.core.observations import all_groups
+from waldhorn.core.vocabulary import EventKind
+from waldhorn.pit import judging
+from waldhorn.store import motors, readings, standings
+
+
+def test_only_runs_after_a_time_are_counted():
+    known = history(events=((1, "run"), (2, "crash"), (3, "run")))
+    many = replace(known, events=(*known.events, Event(EventKind.RUN, day(4), 7)))
+    assert judging.runs_since(many, None) == 9
+    assert judging.runs_since(many, day(1)) == 8
+    assert judging.runs_since(many, day(4)) == 0
+
+
+def test_what_repeats_say_of_a_rig_is_pooled_within_a_check():
+    other = replace(PULL, timing_set_deg=20.0)
+    runs = pulls(0, (7.4, 2.0, 25160), (7.4, 2.2, 25160), name="c")
+    more = pulls(0, (7.4, 3.0, 25160), (7.4, 3.3, 25160), conditions=other, name="c")
+    both = replace(runs, readings=(*runs.readings, *(replace(r, run=r.run + 2) for r in more.readings)))
+    apart = replace(
+        both,
+        readings=tuple(
+            replace(r, conditions=replace(PULL, timing_set_deg=5.0)) if r.run < 3 else r for r in both.readings
+        ),
+    )
+    spread = {s.quantity: s for s in judging.spread_of(all_groups(history(apart)))}["no_load_current"]
+    assert (spread.check_id, spread.rig, spread.pairs) == ("c", "bench", 2)
+    assert spread.squares == pytest.approx((0.2 / 2.1 * 100) ** 2 / 2 + (0.3 / 3.15 * 100) ** 2 / 2)
+
+
+def test_the_totals_of_a_rig_follow_its_checks(session):
+    (motor,) = motors.add(session, [Motor("VS-01", label_kv=3450, poles=4)])
+    for number in range(3):
+        made = pulls(number, (7.4, 2.0, 25160), (7.4, 2.2, 25200), name=str(number))
+        ids = readings.check_ids(session, [(motor, made.id, made.at, PULL)])
+        readings.add(session, [(ids[motor, made.id], r) for r in made.readings])
+        motors.touch(session, [motor])
+        judging.settle(session, NOW)
+        for name in ("kv", "no_load_current"):
+            squares, pairs = standings.rig_spreads(session)["bench", name]
+            slow = standings.rig_spreads(session, day(number + 0.5))["bench", name]
+            assert (pairs, squares) == (number + 1, pytest.approx(slow[0]))
+    before = judging.repeatability(standings.rig_spreads(session, day(-1)))
+    assert before("bench", "kv") == QUANTITIES["kv"].repeatability

@@ -1,0 +1,326 @@
+"""What every step of the run stores, says, refuses and undoes."""
+
+from datetime import timedelta
+
+import pytest
+from sqlalchemy import select
+
+from made import NOW
+from waldhorn.core.errors import Refusals, Refused
+from waldhorn.pit import bench, checks, motors, pictures, stepper, timing_setting, undoing
+from waldhorn.pit.context import load
+from waldhorn.pit.steps import STEPS
+from waldhorn.store import drafts
+from waldhorn.store import motors as motor_store
+from waldhorn.store import readings as reading_store
+from waldhorn.store.acts import live
+from waldhorn.store.models import ReadingRow, StepState
+
+FACTS = {"tag": "VS-01", "label_kv": "3450", "poles": "4", "poles_known_by": "assumed", "slots": "12", "mass_g": "178"}
+RIG = {"rig": "green bench", "method": "loaded-supply", "motor_c": "24", "ambient_c": "22"}
+PULL = {"volts": "7.4", "amps": "2", "rpm": "25160", "throttle_pct": "100"}
+
+
+@pytest.fixture
+def check(session):
+    motors.take_in(session, FACTS, NOW)
+    found = checks.open_check(session, motor_store.find(session, "VS-01"), NOW, "full")
+    take(session, found, "setup", **RIG)
+    return found
+
+
+def ctx_of(session, check, minutes=0.0):
+    return load(session, check.id, NOW + timedelta(minutes=minutes), with_fleet=True)
+
+
+def take(session, check, name, minutes=0.0, **typed):
+    checks.take(session, ctx_of(session, check, minutes), STEPS[name], typed)
+
+
+def look(session, check, step=""):
+    ctx = ctx_of(session, check)
+    chosen = stepper.next_step(ctx, step)
+    return bench.view(ctx, checks.typed_so_far(session, ctx, chosen), chosen.name)
+
+
+def rows(session):
+    return session.scalars(select(ReadingRow).where(live(ReadingRow)).order_by(ReadingRow.id)).all()
+
+
+def stored(session):
+    return [(r.measure, round(r.value, 3)) for r in rows(session)]
+
+
+def figures(view):
+    return {f.title: f.value for f in view.figures}
+
+
+def test_the_full_check_goes_through_the_steps_in_the_order_technicians_work(session, check):
+    order = [s.name for s in stepper.planned(ctx_of(session, check))]
+    assert order == ["setup", "look", "gap", "detent", "sensors", "poles", "first_spin", "pull", "timing", "noise",
+                     "heat", "answer"]  # fmt: skip
+    for step in order[1:-1]:
+        assert look(session, check).step.name == step
+        checks.skip(session, ctx_of(session, check), STEPS[step])
+    assert look(session, check).step.name == "answer"
+
+
+def test_a_gap_is_stored_by_its_clock_angle_and_undone(session, check):
+    take(session, check, "gap", gaps="0,62 0.60 0.50 0.52", angles="0 90 180 270")
+    assert stored(session) == [("gap", 0.62), ("gap", 0.6), ("gap", 0.5), ("gap", 0.52)]
+    assert figures(look(session, check, "gap").view)["run-out"] == pytest.approx(0.144, abs=1e-3)
+    assert undoing.undo_last(session, check.motor_id, NOW) == "gap taken"
+    assert stored(session) == []
+    assert look(session, check, "gap").typed["gaps"] == "0,62 0.60 0.50 0.52"
+
+
+def test_detent_on_a_lever_is_stored_as_torque_and_the_lever_remembered(session, check):
+    take(session, check, "detent", unit="g on the lever", lever_mm="30", peaks="62.5 63 62")
+    assert stored(session)[0] == ("detent_peak", 18.387)
+    found = look(session, check, "detent")
+    assert (found.typed["unit"], found.typed["lever_mm"]) == ("g on the lever", "30")
+    assert figures(found.view)["in g·cm"] == pytest.approx(187.5)
+
+
+def test_a_peak_apart_is_set_aside_and_counts_no_more(session, check):
+    take(session, check, "detent", unit="N·mm", peaks="18.2 18.6 18.1 18.9 29 18.3")
+    checks.set_outliers_aside(session, ctx_of(session, check), STEPS["detent"])
+    aside = [r for r in rows(session) if not r.accepted]
+    assert [(r.value, r.aside_reason) for r in aside] == [(29.0, "stands apart from the other peaks")]
+    with pytest.raises(Refused, match="no peak stands apart"):
+        checks.set_outliers_aside(session, ctx_of(session, check), STEPS["detent"])
+
+
+def test_lamps_become_a_finding_that_the_judge_weighs(session, check):
+    take(session, check, "sensors", states="101 100 110 111 101 100", turned="not noted")
+    assert ctx_of(session, check).lamps().kind == "stuck"
+    named = {f.fault: f.probability for f in look(session, check).judgement.faults if not f.also}
+    assert named["failing_sensor"] > 5 * named["cracked_magnet"]
+
+
+def test_exchanged_wires_are_found_by_the_direction_of_an_earlier_check(session, check):
+    take(session, check, "sensors", states="101 100 110 010 011 001", turned="clockwise")
+    check.open = False
+    later = checks.open_check(session, motor_store.find(session, "VS-01"), NOW + timedelta(days=1), "only:sensors")
+    take(session, later, "setup", minutes=1440, **RIG)
+    take(session, later, "sensors", minutes=1500, states="001 011 010 110 100 101", turned="clockwise")
+    assert ctx_of(session, later).lamps().kind == "swapped"
+
+
+def test_counted_poles_are_written_into_the_facts_and_undone(session, check):
+    take(session, check, "poles", counted="8")
+    row = motor_store.find(session, "VS-01")
+    assert (row.poles, row.poles_known_by, row.slots) == (8, "counted", 12)
+    undoing.undo_last(session, check.motor_id, NOW)
+    session.refresh(row)
+    assert (row.poles, row.poles_known_by) == (4, "assumed")
+
+
+def test_frequencies_that_settle_nothing_change_nothing(session, check):
+    take(session, check, "poles", frequency_hz="116.7 124.0", shaft_rpm="1000 940")
+    assert ctx_of(session, check).poles().poles is None
+    assert motor_store.find(session, "VS-01").poles == 4
+    assert not stepper.finished(ctx_of(session, check), STEPS["poles"])
+
+
+def test_rebasing_brings_every_speed_to_the_true_count_and_back(session, check):
+    take(session, check, "pull", p2p="50", **PULL)
+    take(session, check, "poles", counted="2")
+    assert checks.rebase(session, ctx_of(session, check)) == 2
+    assert ("rpm", 50320.0) in stored(session)
+    assert ("rpm_p2p", 100.0) in stored(session)
+    with pytest.raises(Refused):
+        checks.rebase(session, ctx_of(session, check))
+    undoing.undo_last(session, check.motor_id, NOW)
+    assert ("rpm", 25160.0) in stored(session)
+
+
+def test_rough_at_first_spin_closes_the_power(session, check):
+    take(session, check, "first_spin", heard="rough", rpm="3100")
+    with pytest.raises(Refusals) as refused:
+        take(session, check, "pull", **PULL)
+    assert "ran rough" in refused.value.by_field["closed"]
+    with pytest.raises(Refused, match="say why"):
+        checks.overrule(session, ctx_of(session, check), "first_spin", "")
+    checks.overrule(session, ctx_of(session, check), "first_spin", "it was the clamp")
+    take(session, check, "pull", **PULL)
+    assert ("rpm", 25160.0) in stored(session)
+
+
+def test_a_first_spin_is_not_a_pull(session, check):
+    take(session, check, "first_spin", heard="smooth", rpm="3100")
+    assert STEPS["pull"].counted(ctx_of(session, check)) == 0
+    take(session, check, "pull", **PULL)
+    assert [p.rpm for p in look(session, check, "pull").view.rows] == [25160.0]
+
+
+def test_part_throttle_does_not_count_as_a_full_pull_but_shows_growth(session, check):
+    for pct, amps, rpm in (
+        ("25", "0.6", "6290"),
+        ("50", "1.1", "12580"),
+        ("50 %", "1.1", "12580"),
+        ("100", "2", "25160"),
+    ):
+        take(session, check, "pull", volts="7.4", amps=amps, rpm=rpm, throttle_pct=pct)
+    found = look(session, check, "pull")
+    assert [p.throttle_pct for p in found.view.rows] == [25.0, 50.0, 50.0, 100.0]
+    assert 0.8 < figures(found.view)["current grows with speed"] < 0.95
+    kv = next(e for e in found.judgement.evidence if e.quantity.name == "kv")
+    assert kv.n_now == 1
+
+
+def test_two_sweeps_give_mean_spread_and_mechanical_degrees(session, check):
+    take(session, check, "timing", a="27.8", b="28.4", c="28.1", sweep="evenly")
+    take(session, check, "timing", a="28", b="28.6", c="28.3", sweep="hunted")
+    found = look(session, check, "timing").view
+    assert figures(found)["mean"] == pytest.approx(28.3)
+    assert figures(found)["at the end bell"] == pytest.approx(14.15)
+    assert found.words[0] == "Runs differ by 0.2°."
+    assert "hunted" in found.words[1]
+
+
+def test_the_timing_setter_proposes_and_does_not_touch_what_is_judged(session, check):
+    take(session, check, "set_timing", setting="20", amps="2.0", target="3", tolerance="0.05", resolution="1")
+    take(session, check, "set_timing", setting="25", amps="2.5", target="3", tolerance="0.05", resolution="1")
+    found = look(session, check, "set_timing")
+    assert figures(found.view)["next, set"] == 29.0
+    assert found.typed["setting"] == "29"
+    assert "green bench only" in found.view.words[1]
+    current = next(e for e in found.judgement.evidence if e.quantity.name == "no_load_current")
+    assert current.now is None
+
+
+def test_writing_a_timing_setting_down_is_undone_with_the_setting(session, check):
+    take(session, check, "setup", **RIG, timing_set_deg="20")
+    for setting, amps in (("20", "2.0"), ("25", "2.5"), ("29", "3.0")):
+        take(session, check, "set_timing", setting=setting, amps=amps, target="3", tolerance="0.05", resolution="1")
+    timing_setting.write_down(session, ctx_of(session, check))
+    assert ctx_of(session, check).check.timing_set_deg == 29
+    assert [e.event for e in ctx_of(session, check).history.events] == ["timing_changed"]
+    undoing.undo_last(session, check.motor_id, NOW)
+    assert ctx_of(session, check).check.timing_set_deg == 20
+    assert not ctx_of(session, check).history.events
+
+
+def test_the_form_of_a_check_that_was_undone_never_comes_back(session, check):
+    ctx = ctx_of(session, check)
+    drafts.keep(session, check.id, "pull", 1, {"volts": "7.4"})
+    while undoing.undo_last(session, check.motor_id, NOW) != "check opened":
+        pass
+    again = checks.open_check(session, motor_store.find(session, "VS-01"), NOW, "full")
+    assert again.id != ctx.check.id
+    assert checks.typed_so_far(session, ctx_of(session, again), STEPS["pull"]).get("volts") is None
+
+
+def test_noise_too_close_to_the_hall_is_refused_in_place(session, check):
+    with pytest.raises(Refusals) as refused:
+        take(session, check, "noise", background="70", full="72", placement="stand", distance_cm="10")
+    assert "too loud here" in refused.value.by_field["full"]
+    take(session, check, "noise", background="60", lowest="64", full="82", placement="hand", distance_cm="20")
+    assert {(r.measure, r.throttle_pct, r.placement, r.distance_cm) for r in rows(session)} == {
+        ("noise_background", None, "hand", 20), ("noise_avg", 15, "hand", 20), ("noise_avg", 100, "hand", 20),
+    }  # fmt: skip
+
+
+def test_the_first_temperature_is_judged_the_others_show_how_it_cools(session, check):
+    take(session, check, "heat", surface_c="62", ambient_c="22")
+    take(session, check, "heat", minutes=5, surface_c="42", ambient_c="22", compare_c="30")
+    found = look(session, check, "heat")
+    assert figures(found.view)["rise"] == 40
+    # half the excess is gone in five minutes: τ = 300 s / ln 2; within 3 K of 30 °C after τ·ln(40 / 11)
+    assert figures(found.view)["comparable in all"] == pytest.approx(5 / 0.6931 * 1.291, rel=1e-3)
+    rise = next(e for e in found.judgement.evidence if e.quantity.name == "temperature")
+    assert (rise.now, rise.n_now) == (40, 1)
+
+
+def test_a_load_row_is_kept_apart_and_figured(session, check):
+    take(
+        session, check, "load", what="two-blade 42", rest_v="7.9", load_v="7.1", amps="31", watts="220", thrust_g="900"
+    )
+    found = look(session, check, "load").view
+    assert figures(found)["thrust per watt"] == pytest.approx(900 / 220.1)
+    assert figures(found)["thrust to mass"] == pytest.approx(900 / 178)
+    assert figures(found)["under way"] == "18.6 to 20.2"
+    assert found.words == ()
+
+
+def test_a_flywheel_trace_from_a_table_with_a_heading(session, check):
+    trace = "seconds,rpm\n" + "\n".join(f"{i / 10},{600 * i / 10}" for i in range(21))
+    take(session, check, "flywheel", trace=trace, inertia="0.0002", at_rpm="600")
+    assert stored(session) == [("flywheel_torque", 12.566), ("response", 600.0)]
+    assert ctx_of(session, check).trace().inertia_kgm2 == 0.0002
+
+
+def test_stopping_passes_the_rest_over_and_keeps_why(session, check):
+    with pytest.raises(Refused):
+        checks.stop(session, ctx_of(session, check), " ")
+    take(session, check, "look", shaft="ok")
+    checks.stop(session, ctx_of(session, check), "called to the heat")
+    assert look(session, check).step.name == "answer"
+    ctx = ctx_of(session, check)
+    assert (ctx.check.stopped_because, ctx.step_states()["noise"]) == ("called to the heat", StepState.SKIPPED)
+    undoing.undo_last(session, check.motor_id, NOW)
+    assert look(session, check).step.name == "gap"
+
+
+def test_a_motor_without_power_is_not_turned_by_a_drill_either(session, check):
+    take(session, check, "look", magnets="bad")
+    with pytest.raises(Refusals) as refused:
+        take(session, check, "poles", frequency_hz="33.1 33.4", shaft_rpm="1000 1002")
+    assert "until it is mended: magnets" in refused.value.by_field["frequency_hz"]
+    take(session, check, "poles", counted="4")
+    checks.overrule(session, ctx_of(session, check, 1), "magnets", "looked again: only dirt")
+    checks.take(session, ctx_of(session, check, 2), STEPS["poles"], {"frequency_hz": "33.1", "shaft_rpm": "1000"})
+    assert [r.value for r in rows(session) if r.measure == "electrical_frequency"] == [33.1]
+
+
+def test_findings_change_and_come_back_by_undo(session, check):
+    take(session, check, "look", shaft="ok", bearings="doubt", bearings_note="gritty")
+    take(session, check, "look", shaft="bad", bearings="doubt", bearings_note="gritty")
+    undoing.undo_last(session, check.motor_id, NOW)
+    found = {item: (f.state, f.note) for item, f in ctx_of(session, check).inspected().items()}
+    assert found == {"shaft": ("ok", ""), "bearings": ("doubt", "gritty")}
+
+
+def test_a_draft_that_comes_late_is_let_go_and_goes_with_its_check(session, check):
+    take(session, check, "pull", **PULL)
+    for run, kept in (("1", {}), ("2", {"volts": "9"})):
+        checks.keep_draft(session, check.id, "pull", {"volts": "9", "run": run})
+        assert checks.typed_so_far(session, ctx_of(session, check), STEPS["pull"]) == kept
+    for _ in range(3):
+        undoing.undo_last(session, check.motor_id, NOW)
+    assert drafts.of_check(session, check.id) == {}
+    again = checks.open_check(session, motor_store.find(session, "VS-01"), NOW, "full")
+    assert again.id != check.id
+    assert drafts.of_check(session, again.id) == {}
+
+
+def test_another_list_of_steps_keeps_what_was_done(session, check):
+    take(session, check, "gap", gaps="0.6 0.6 0.6 0.61")
+    checks.change_plan(session, ctx_of(session, check), "quick")
+    assert "gap" in [s.name for s in stepper.planned(ctx_of(session, check))]
+    checks.change_plan(session, ctx_of(session, check), "only:noise")
+    assert [s.name for s in stepper.planned(ctx_of(session, check))][-2:] == ["noise", "answer"]
+    with pytest.raises(Refused, match="no list of steps"):
+        checks.change_plan(session, ctx_of(session, check), "only:nothing")
+
+
+@pytest.mark.parametrize("data", [b"", b"no picture", b"\x89PNG\r\n\x1a\n" + b"0" * 50, b"GIF89a" + b"0" * 99])
+def test_what_is_no_picture_is_refused(session, check, data):
+    with pytest.raises(Refused, match="no picture"):
+        pictures.attach(session, ctx_of(session, check), "shaft", data)
+
+
+def test_a_picture_of_nothing_and_too_large_a_one_are_refused(session, check):
+    with pytest.raises(Refused, match="nothing to look at"):
+        pictures.attach(session, ctx_of(session, check), "sail", b"")
+    with pytest.raises(Refused, match="8 MB at most"):
+        pictures.plain(b"0" * (pictures.MOST_BYTES + 1))
+
+
+def test_every_reading_carries_its_conditions(session, check):
+    take(session, check, "pull", **PULL)
+    take(session, check, "timing", a="27.8", b="28.4", c="28.1", sweep="evenly")
+    kept = reading_store.history(session, check.motor_id).checks[0].readings
+    assert {(r.conditions.rig, r.conditions.motor_c, r.conditions.ambient_c) for r in kept} == {("green bench", 24, 22)}
+    assert {r.conditions.method for r in kept if r.measure == "rpm"} == {"loaded-supply"}
