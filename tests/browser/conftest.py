@@ -11,11 +11,14 @@ from pathlib import Path
 
 import pytest
 import uvicorn
-from playwright.sync_api import Browser, Page, sync_playwright
+from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 from screens import CHROMIUM, DESK, FLAGS, HAND
 from waldhorn.store.engine import Store, open_store
 from waldhorn.web.app import create_app
+
+# How long a busy machine may take to do what a quiet one does at once; only a failing test waits for it.
+expect.set_options(timeout=20_000)
 
 # A refused form (422) is an answer; a draft overtaken by the next key is aborted; one test takes the server away.
 EXPECTED = re.compile(r"422|htmx:(afterRequest|sendAbort|sendError)|ERR_FAILED")

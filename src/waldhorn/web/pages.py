@@ -18,7 +18,9 @@ from waldhorn.web import guard, words
 
 HERE = Path(__file__).parent
 THEMES = ("auto", "day", "night")
+# Settled at once: a key pressed within the usual 20 ms would find the new form unwired, or lose its focus.
 HTMX = json.dumps({
+    "defaultSettleDelay": 0,
     "includeIndicatorStyles": False, "allowEval": False, "selfRequestsOnly": True, "historyCacheSize": 0,
     "responseHandling": [
         {"code": "204", "swap": False}, {"code": "[23]..", "swap": True}, {"code": "422", "swap": True},
