@@ -116,8 +116,9 @@ def test_segments_part_where_the_quantity_was_reset():
         pulls(14, (7.4, 2, 26000)),
         events=((10, "timing_changed"), (12, "cleaned")),
     )
-    assert [len(s.groups) for s in segments(h, KV)] == [2, 1]
-    assert segments(h, KV)[1].baseline.value == pytest.approx(26000 / 7.4)
+    parts = segments(groups_of(h, KV), h.events, KV)
+    assert [len(s.groups) for s in parts] == [2, 1]
+    assert parts[1].baseline.value == pytest.approx(26000 / 7.4)
 
 
 def test_own_references_say_from_when_until_when_they_held():

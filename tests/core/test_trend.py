@@ -7,11 +7,13 @@ import pytest
 
 from made import NOW, PULL, day, history, pulls
 from waldhorn.core.answer import Prices
+from waldhorn.core.baseline import segments
 from waldhorn.core.evidence import default_repeatability
 from waldhorn.core.history import Check, Event, Inspected, Overruled, Reading
 from waldhorn.core.measures import QUANTITIES, Limits
+from waldhorn.core.observations import groups_of
 from waldhorn.core.sentences import note_words
-from waldhorn.core.trend import crossing, of_history
+from waldhorn.core.trend import crossing, of_segment
 from waldhorn.core.verdict import Terms, judge
 from waldhorn.core.vocabulary import EventKind, Look
 
@@ -24,7 +26,8 @@ def season(*amps: float, events=(), every: float = 10):
 
 
 def trend(h):
-    return of_history(h, AMPS, AMPS.limits, 3.0)
+    parts = segments(groups_of(h, AMPS), h.events, AMPS)
+    return of_segment(parts[-1], h.events, AMPS, AMPS.limits, 3.0)
 
 
 def loud(number: float, level: float, rig: str = "bench") -> Check:

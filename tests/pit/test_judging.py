@@ -1,6 +1,7 @@
 """Judging what is stored: runs since, what repeats say of a rig, and when a standing is judged again."""
 
 from dataclasses import replace
+from datetime import datetime, timedelta
 
 import pytest
 
@@ -9,7 +10,8 @@ from waldhorn.core.history import Event, Motor
 from waldhorn.core.measures import QUANTITIES
 from waldhorn.core.observations import all_groups
 from waldhorn.core.vocabulary import EventKind
-from waldhorn.pit import judging
+from waldhorn.pit import judging, looking
+from waldhorn.pit.changing import changing
 from waldhorn.store import motors, readings, standings
 
 
@@ -51,3 +53,27 @@ def test_the_totals_of_a_rig_follow_its_checks(session):
             assert (pairs, squares) == (number + 1, pytest.approx(slow[0]))
     before = judging.repeatability(standings.rig_spreads(session, day(-1)))
     assert before("bench", "kv") == QUANTITIES["kv"].repeatability
+
+
+def test_a_look_is_kept_until_the_store_changes_or_something_to_come_has_come(demo_store, monkeypatch):
+    judged = []
+    monkeypatch.setattr(looking, "judge_motor", lambda *given: judged.append(given) or judging.judge_motor(*given))
+    now = datetime.now().astimezone()
+    with demo_store.reading() as session:
+        motor_id = motors.find(session, "VS-02").id
+        first = looking.look_at(session, motor_id, now)
+        assert looking.look_at(session, motor_id, now) == first
+        looking.look_at(session, motor_id, now + timedelta(days=1))
+    assert len(judged) == 2
+    with changing(demo_store, now) as session:
+        motors.touch(session, [motor_id])
+    with demo_store.reading() as session:
+        looking.look_at(session, motor_id, now)
+    assert len(judged) == 3
+    with changing(demo_store, now) as session:
+        later = Event(EventKind.CRASH, now + timedelta(minutes=1))
+        motors.add_events(session, [(motor_id, later)])
+        motors.touch(session, [motor_id])
+    with demo_store.reading() as session:
+        crashed = [looking.look_at(session, motor_id, now + timedelta(minutes=m))[1].evidence for m in (0, 2)]
+    assert crashed[0] != crashed[1]

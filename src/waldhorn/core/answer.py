@@ -292,5 +292,4 @@ def _pole_question(case: Case) -> PoleQuestion | None:
 def _otherwise_sound(case: Case) -> bool:
     """Whether everything but KV says that nothing is wrong: only then is the setting the better question."""
     others = [e.residual for e in case.judged if e.residual and e.quantity.name != "kv"]
-    weighed = faults.faults_of(faults.weigh(others))
-    return next(f.probability for f in weighed if f.fault is FaultKind.NONE) > 0.5
+    return faults.nothing_wrong(faults.weigh(others)) > 0.5

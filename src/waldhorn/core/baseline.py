@@ -15,7 +15,7 @@ from statistics import median
 from waldhorn.core.conditions import Conditions, comparable, differing, noted_once
 from waldhorn.core.history import Event, History
 from waldhorn.core.measures import QUANTITIES, Quantity
-from waldhorn.core.observations import Group, groups_of, reset_times
+from waldhorn.core.observations import Group, reset_times
 from waldhorn.core.vocabulary import Source
 
 BASELINE_CHECKS = 2
@@ -207,18 +207,16 @@ class Segment:
     groups: tuple[Group, ...]
 
 
-def segments(history: History, quantity: Quantity, known: Sequence[Group] | None = None) -> list[Segment]:
-    """A quantity over time, parted where an event reset it, oldest first.
+def segments(found: Sequence[Group], events: Iterable[Event], quantity: Quantity) -> list[Segment]:
+    """The groups of a quantity over time, parted where an event reset it, oldest first.
 
     Only groups of the throttle and placement of the latest are looked at. Within a segment the baseline is the median
-    of the first two checks that compare with its last; a segment of one check has that check. `known` are the groups
-    of the quantity where they have been made already.
+    of the first two checks that compare with its last; a segment of one check has that check.
     """
-    found = groups_of(history, quantity) if known is None else list(known)
     if not found:
         return []
     latest = found[-1].conditions
-    cuts = reset_times(history.events, quantity)
+    cuts = reset_times(events, quantity)
     inside: dict[int, list[Group]] = {}
     for group in found:
         if comparable(("throttle_pct", "placement"), group.conditions, latest):

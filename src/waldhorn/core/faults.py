@@ -186,17 +186,25 @@ def faults_of(posterior: Posterior) -> list[Fault]:
     'timing_moved'
     """
     laid, weights = grid(), posterior.weights
-    sums = np.bincount(laid.hypothesis, weights, len(laid.members))
-    found = []
-    for number, members in enumerate(laid.members):
-        if not members:
-            found.append(Fault(FaultKind.NONE, float(sums[number]), 0.0))
-            continue
-        first, *rest = sorted(members, key=lambda n: (-presence(posterior, n).probability, n))
-        severity = np.bincount(laid.hypothesis, weights * laid.severity[:, FAULTS.index(first)], len(laid.members))
-        mean = float(severity[number] / sums[number]) if sums[number] > 0 else 0.0
+    starts = np.searchsorted(laid.hypothesis, np.arange(len(laid.members)))
+    sums = np.add.reduceat(weights, starts)
+    means = np.add.reduceat(weights[:, None] * laid.severity, starts) / np.maximum(sums, 1e-300)[:, None]
+    present = dict(zip(FAULTS, weights @ (laid.severity > 0), strict=True))
+    found = [Fault(FaultKind.NONE, float(sums[0]), 0.0)]
+    for number, members in enumerate(laid.members[1:], 1):
+        first, *rest = sorted(members, key=lambda n: (-present[n], n))
+        mean = float(means[number, FAULTS.index(first)])
         found.append(Fault(first, float(sums[number]), mean, rest[0] if rest else None))
     return sorted(found, key=lambda f: (-f.probability, f.names))
+
+
+def nothing_wrong(posterior: Posterior) -> float:
+    """The probability that nothing is wrong.
+
+    >>> nothing_wrong(weigh([])) > 0.5
+    True
+    """
+    return float(posterior.weights[grid().hypothesis == 0].sum())
 
 
 def presence(posterior: Posterior, fault: FaultKind | str) -> Presence:

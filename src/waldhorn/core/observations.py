@@ -51,7 +51,7 @@ class Group:
     @property
     def value(self) -> float:
         """The median."""
-        return median(o.value for o in self.observations)
+        return median([o.value for o in self.observations])
 
     @property
     def n(self) -> int:
@@ -124,7 +124,7 @@ def _groups_of(
                 break
         else:
             parts.append((segment, [one]))
-    return [Group(check, max(o.at for o in part), tuple(part)) for _, part in parts]
+    return [Group(check, max([o.at for o in part]), tuple(part)) for _, part in parts]
 
 
 def _observations(readings: ByMeasure, motor: Motor, quantity: Quantity) -> list[Observation]:
@@ -151,7 +151,7 @@ def _place(one: Reading | Observation) -> tuple[int, str, str]:
 
 def _primaries(readings: Sequence[Reading], recipe: Recipe, quantity: Quantity) -> list[list[Reading]]:
     """The readings that make an observation each, or those of a run that make one together."""
-    wanted = [r for r in readings if not recipe.full_throttle or at_full_throttle(r.conditions)]
+    wanted = [r for r in readings if at_full_throttle(r.conditions)] if recipe.full_throttle else readings
     if not recipe.together:
         return [[r] for r in wanted]
     parts: list[list[Reading]] = []
@@ -167,13 +167,14 @@ def _primaries(readings: Sequence[Reading], recipe: Recipe, quantity: Quantity) 
 
 def _made(together: Sequence[Reading], readings: ByMeasure, motor: Motor, recipe: Recipe) -> Made | None:
     first = together[0]
-    values: dict[str, tuple[float, ...]] = {recipe.of: tuple([r.value for r in together])}
-    for measure in (*recipe.run, *recipe.run_maybe):
-        value = _companion(first, readings.get(measure, ()))
-        if value is not None:
-            values[measure] = (value,)
-        elif measure in recipe.run:
-            return None
+    values = {recipe.of: (first.value,) if len(together) == 1 else tuple([r.value for r in together])}
+    for measures, needed in ((recipe.run, True), (recipe.run_maybe, False)):
+        for measure in measures:
+            value = _companion(first, readings.get(measure, ()))
+            if value is not None:
+                values[measure] = (value,)
+            elif needed:
+                return None
     for measure in recipe.beside:
         near = [r.value for r in readings.get(measure, ()) if comparable(_SAME_PLACE, r.conditions, first.conditions)]
         if near:

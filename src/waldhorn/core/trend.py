@@ -13,15 +13,15 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from itertools import pairwise
+from statistics import median
 
 from scipy.stats import theilslopes
 
-from waldhorn.core.baseline import Segment, segments
+from waldhorn.core.baseline import Segment
 from waldhorn.core.change import difference
 from waldhorn.core.conditions import comparable
-from waldhorn.core.history import Event, History
+from waldhorn.core.history import Event
 from waldhorn.core.measures import Limits, Quantity
-from waldhorn.core.observations import Group
 from waldhorn.core.vocabulary import GRAVE, EventKind
 
 LEAST_POINTS = 4
@@ -127,21 +127,22 @@ def crossing(now: float, rate: tuple[float, float, float], limit: float, directi
     return Crossing(left / middle, left / fast, left / slow)
 
 
-def of_history(
-    history: History, quantity: Quantity, limits: Limits, repeatability: float, known: Sequence[Group] | None = None
+def of_segment(
+    part: Segment, events: Sequence[Event], quantity: Quantity, limits: Limits, repeatability: float
 ) -> Trend | None:
-    """The trend of a quantity in its latest baseline segment.
+    """The trend of a quantity in a baseline segment.
 
     Parameters
     ----------
-    history : History
+    part : Segment
+        The latest, see `baseline.segments`.
+    events : sequence of Event
+        What happened to the motor; runs are the axis where they are logged.
     quantity : Quantity
     limits : Limits
         Change unit.
     repeatability : float
         One standard deviation of a repeat, change unit.
-    known : sequence of Group, optional
-        The groups of the quantity where they have been made already.
 
     Returns
     -------
@@ -152,22 +153,18 @@ def of_history(
     -----
     Source: [1]_ and [2]_.
     """
-    parts = segments(history, quantity, known)
-    if not parts or parts[-1].baseline is None:
-        return None
-    part = parts[-1]
     times, changes, sigmas = _points(part, quantity, repeatability)
     if len(times) < LEAST_POINTS:
         return None
-    axis, xs = _axis(history.events, times)
+    axis, xs = _axis(events, times)
     if xs[0] == xs[-1]:
         return None
     rate = slope(xs, changes)
-    step = _step(history.events, times, xs, changes, rate[0], max(sigmas))
+    step = _step(events, times, xs, changes, rate[0], max(sigmas))
     moved = rate[1] > 0 or rate[2] < 0
     kind = "step" if step else "creep" if moved else "steady"
     direction = quantity.direction or (1 if rate[0] >= 0 else -1)
-    level = sorted(c - rate[0] * (x - xs[-1]) for x, c in zip(xs, changes, strict=True))[len(xs) // 2]
+    level = median([c - rate[0] * (x - xs[-1]) for x, c in zip(xs, changes, strict=True)])
     crossings = [crossing(level, rate, limit, direction) if kind == "creep" else None
                  for limit in (limits.watch, limits.act)]  # fmt: skip
     at, event = step or (None, "")
@@ -176,14 +173,16 @@ def of_history(
 
 def _points(part: Segment, quantity: Quantity, s_r: float) -> tuple[list[datetime], list[float], list[float]]:
     reference = part.baseline
-    times, changes, sigmas = [], [], []
+    times: list[datetime] = []
+    changes: list[float] = []
+    sigmas: list[float] = []
+    if reference is None or reference.conditions is None:
+        return times, changes, sigmas
+    base = 0.0 if quantity.absolute else reference.value
+    if quantity.relative and base == 0:
+        return times, changes, sigmas
     for group in part.groups:
-        if reference is None or reference.conditions is None:
-            continue
         if not comparable(quantity.same, group.conditions, reference.conditions):
-            continue
-        base = 0.0 if quantity.absolute else reference.value
-        if quantity.relative and base == 0:
             continue
         times.append(group.at)
         changes.append(difference(group.value, base, quantity.relative))
@@ -193,7 +192,8 @@ def _points(part: Segment, quantity: Quantity, s_r: float) -> tuple[list[datetim
 
 def _axis(events: Sequence[Event], times: Sequence[datetime]) -> tuple[str, list[float]]:
     """Runs where they are logged between the checks, else days."""
-    runs = [float(sum(e.count for e in events if e.event is EventKind.RUN and e.at <= at)) for at in times]
+    told = [e for e in events if e.event is EventKind.RUN]
+    runs = [float(sum([e.count for e in told if e.at <= at])) for at in times]
     logged = sum(b > a for a, b in pairwise(runs))
     if logged >= (len(times) - 1) / 2:
         return "runs", [r - runs[0] for r in runs]
@@ -205,7 +205,7 @@ def _step(
     rate: float, sigma: float,
 ) -> tuple[datetime, str] | None:  # fmt: skip
     """The best place to break the series in two levels, if that fits much better than a slope."""
-    middle = sorted(c - rate * x for x, c in zip(xs, changes, strict=True))[len(xs) // 2]
+    middle = median([c - rate * x for x, c in zip(xs, changes, strict=True)])
     line = sum((c - rate * x - middle) ** 2 for x, c in zip(xs, changes, strict=True))
     floor = len(xs) * sigma**2 / 4
     best: tuple[float, int] | None = None

@@ -12,12 +12,13 @@ from waldhorn.core import answer as answers
 from waldhorn.core import evidence as ev
 from waldhorn.core import faults, noticed, plan, sentences, trend
 from waldhorn.core.answer import Case, Cause, Prices
+from waldhorn.core.baseline import Segment, segments
 from waldhorn.core.change import UNSURE
 from waldhorn.core.evidence import Evidence, Peers, Repeatability, default_repeatability
 from waldhorn.core.faults import Fault
 from waldhorn.core.history import History
-from waldhorn.core.measures import Limits
-from waldhorn.core.observations import Group, all_groups
+from waldhorn.core.measures import QUANTITIES, Limits
+from waldhorn.core.observations import all_groups
 from waldhorn.core.vocabulary import FaultKind, State, Verdict
 
 JUDGE_VERSION = 2  # raised whenever the same readings may get another answer: kept answers are then made anew
@@ -26,7 +27,8 @@ JUDGE_VERSION = 2  # raised whenever the same readings may get another answer: k
 @dataclass(frozen=True, slots=True)
 class Judgement:
     """The answer for one motor at one time. `faults` add to one; `speaks` says of each quantity how strongly it
-    speaks for the leading fault (natural logarithm, above 0 for it). `headline` and `reason` are its words."""
+    speaks for the leading fault (natural logarithm, above 0 for it). `headline` and `reason` are its words; `segments`
+    are the course of each quantity, as far as it was measured."""
 
     motor: str
     as_of: datetime
@@ -46,6 +48,7 @@ class Judgement:
     check_by: plan.CheckBy | None
     trends: tuple[trend.Trend, ...] = ()
     speaks: Mapping[str, float] = field(default_factory=dict)
+    segments: Mapping[str, Sequence[Segment]] = field(default_factory=dict)
 
     @property
     def leans_on_model(self) -> bool:
@@ -93,7 +96,8 @@ def judge(history: History, as_of: datetime, terms: Terms | None = None) -> Judg
     posterior = faults.weigh(residuals, noticed.happened(known, judged), noticed.pointing_to(known), impossible)
     case = Case(known, evidence, judged, posterior, tuple(faults.faults_of(posterior)), given.prices)
     answer = answers.answer(case)
-    trends = _trends(known, evidence, groups)
+    courses = {n: segments(mine, known.events, QUANTITIES[n]) for n, mine in groups.items() if mine}
+    trends = _trends(known, evidence, courses)
     by_limits, worst = _by_limits(judged)
     leading = next((f for f in case.weighed if f.fault is not FaultKind.NONE), None)
     return Judgement(
@@ -115,6 +119,7 @@ def judge(history: History, as_of: datetime, terms: Terms | None = None) -> Judg
         check_by=_check_by(known, answer.verdict, trends),
         trends=trends,
         speaks={r.quantity: faults.likelihood_ratio(r, leading.fault) for r in residuals} if leading else {},
+        segments=courses,
     )
 
 
@@ -133,13 +138,13 @@ def _by_limits(judged: Sequence[Evidence]) -> tuple[Verdict, Evidence | None]:
 
 
 def _trends(
-    known: History, evidence: Sequence[Evidence], groups: Mapping[str, Sequence[Group]]
+    known: History, evidence: Sequence[Evidence], courses: Mapping[str, Sequence[Segment]]
 ) -> tuple[trend.Trend, ...]:
     found = (
-        trend.of_history(known, e.quantity, e.limits or e.quantity.limits, e.repeatability or e.quantity.repeatability,
-                         groups[e.quantity.name])
+        trend.of_segment(courses[e.quantity.name][-1], known.events, e.quantity, e.limits or e.quantity.limits,
+                         e.repeatability or e.quantity.repeatability)
         for e in evidence
-        if e.now is not None and e.quantity.name in groups and not e.quantity.against_machine
+        if e.now is not None and e.quantity.name in courses and not e.quantity.against_machine
     )  # fmt: skip
     return tuple(t for t in found if t)
 

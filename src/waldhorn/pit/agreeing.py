@@ -102,15 +102,18 @@ def save_prices(session: Session, typed: Mapping[str, str]) -> None:
     touch(session, None)
 
 
-def tally(session: Session, now: datetime, motor_ids: Sequence[str] | None = None) -> Tally:
-    """How technician and tool fared against each other, by what the next check of the motor said."""
-    signed = standings.all_signed(session, motor_ids)
+def tally(session: Session, now: datetime, signed: Sequence[SignedRow]) -> Tally:
+    """How technician and tool fared against each other by these signatures, oldest first, and by what the next check of
+    the motor said."""
     by_motor: dict[str, list[SignedRow]] = {}
     for row in signed:
         by_motor.setdefault(row.motor_id, []).append(row)
     differing = [r for r in signed if r.verdict != r.tool_verdict]
-    later = judge_all(session, now, sorted({r.motor_id for r in differing})) if differing else {}
-    checked = standings.last_checked(session, sorted({r.motor_id for r in differing}))
+    if not differing:
+        return Tally(len(signed), 0, 0, 0)
+    among = sorted({r.motor_id for r in differing})
+    later = judge_all(session, now, among)
+    checked = standings.last_checked(session, among)
     tool = technician = 0
     for row in differing:
         following = next((r.tool_verdict for r in by_motor[row.motor_id] if r.at > row.at), None)

@@ -208,5 +208,5 @@ def _glance(found: Judgement, names: tuple[str, ...]) -> list[Any]:
     """Quantity, state, and how much of the way to the act limit is used, of the worst of these quantities."""
     among = [e for e in found.evidence if e.quantity.name in names]
     worst = min(among, key=lambda e: e.change.headroom if e.change and e.fresh else 9.0)
-    used = round(1 - worst.change.headroom, 3) if worst.change and worst.fresh else None
+    used = round(1 - worst.change.headroom, 2) if worst.change and worst.fresh else None
     return [names[0], worst.state, used]

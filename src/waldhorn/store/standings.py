@@ -9,7 +9,7 @@ from dataclasses import asdict, dataclass
 from datetime import date, datetime
 from typing import Any
 
-from sqlalchemy import case, delete, func, insert, or_, select, update
+from sqlalchemy import String, bindparam, case, delete, func, insert, or_, select, update
 from sqlalchemy.dialects.sqlite import insert as upsert
 from sqlalchemy.orm import Session
 
@@ -177,29 +177,30 @@ def _search(words: str) -> list[Any]:
     return [MotorRow.search.contains(part, autoescape=True) for part in key_of(words).split()]
 
 
-def _overdue(today: date) -> Any:
-    due = (StandingRow.due_on != "") & (StandingRow.due_on < today.isoformat())
-    return case((due | (StandingRow.due_runs <= 0), 0), else_=1)
+# Made once: composing a statement takes longer than running it.
+_DUE = (StandingRow.due_on != "") & (StandingRow.due_on < bindparam("today", type_=String))
+_IN_TIME = case((_DUE | (StandingRow.due_runs <= 0), 0), else_=1)
+_ON_RACK = (
+    select(MotorRow, StandingRow).join(StandingRow, StandingRow.motor_id == MotorRow.id)
+    .order_by(StandingRow.retired, StandingRow.rank, _IN_TIME, StandingRow.due_on, MotorRow.tag_key)
+)  # fmt: skip
+_BY = (StandingRow.verdict, StandingRow.retired, StandingRow.on_bench, _IN_TIME)
+_COUNTS = select(*_BY, func.count()).group_by(*_BY)
 
 
 def rack(session: Session, words: str, today: date, limit: int, offset: int) -> list[tuple[MotorRow, StandingRow]]:
     """Motors as they hang on the rack: retired last, worst news first, most overdue first."""
-    s = StandingRow
-    query = select(MotorRow, s).join(s, s.motor_id == MotorRow.id).where(*_search(words))
-    query = query.order_by(s.retired, s.rank, _overdue(today), s.due_on, MotorRow.tag_key)
-    return [(motor, standing) for motor, standing in session.execute(query.limit(limit).offset(offset))]
+    query = _ON_RACK.where(*_search(words)).limit(limit).offset(offset)
+    return [(motor, standing) for motor, standing in session.execute(query, {"today": today.isoformat()})]
 
 
 def counts(session: Session, words: str, today: date) -> dict[str, int]:
     """How many motors hang on the rack by verdict, with retired, overdue and on_bench as keys of their own."""
-    s = StandingRow
-    query = select(s.verdict, s.retired, s.on_bench, _overdue(today), func.count())
+    query = _COUNTS
     if words:
-        query = query.join(MotorRow, s.motor_id == MotorRow.id).where(*_search(words))
+        query = query.join(MotorRow, StandingRow.motor_id == MotorRow.id).where(*_search(words))
     found: dict[str, int] = defaultdict(int)
-    for verdict, retired, on_bench, in_time, count in session.execute(
-        query.group_by(s.verdict, s.retired, s.on_bench, _overdue(today))
-    ):
+    for verdict, retired, on_bench, in_time, count in session.execute(query, {"today": today.isoformat()}):
         found["all"] += count
         found["retired" if retired else verdict] += count
         found["overdue"] += count if not retired and not in_time else 0

@@ -8,13 +8,13 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 
-from waldhorn.core.baseline import Segment, segments
+from waldhorn.core.baseline import Segment
 from waldhorn.core.change import difference
 from waldhorn.core.conditions import comparable
 from waldhorn.core.evidence import Evidence
 from waldhorn.core.history import Event, History
 from waldhorn.core.measures import Quantity
-from waldhorn.core.observations import Group, all_groups
+from waldhorn.core.observations import Group
 from waldhorn.core.trend import Trend
 from waldhorn.core.verdict import Judgement
 from waldhorn.core.vocabulary import GRAVE, EventKind
@@ -61,6 +61,7 @@ class Lane:
 
     quantity: Quantity
     evidence: Evidence
+    parts: Sequence[Segment]
     stretches: list[Stretch]
     marks: list[Mark]
     fan: str = ""
@@ -104,9 +105,8 @@ def chart(history: History, judged: Judgement) -> Chart | None:
         return round(_MARGIN + (100 - 2 * _MARGIN) * ((at - start) / span), 2)
 
     a_day = _runs_a_day(history, start, end)
-    groups = all_groups(history)
     lanes = [
-        _with_trend(_lane(history, e, groups.get(e.quantity.name, []), x), trends.get(e.quantity.name), x,
+        _with_trend(_lane(e, judged.segments.get(e.quantity.name, ()), x), trends.get(e.quantity.name), x,
                     start + span, a_day)
         for e in judged.evidence
     ]  # fmt: skip
@@ -160,8 +160,7 @@ def _happening(event: Event, x: float, letter: str) -> Happening:
     return Happening(x, EVENT_WORDS[event.event], event.detail, day(event.at), grave, letter)
 
 
-def _lane(history: History, e: Evidence, groups: Sequence[Group], x: Callable[[datetime], float]) -> Lane:
-    parts = segments(history, e.quantity, groups)
+def _lane(e: Evidence, parts: Sequence[Segment], x: Callable[[datetime], float]) -> Lane:
     stretches: list[Stretch] = []
     marks: list[Mark] = []
     for number_, part in enumerate(parts):
@@ -170,7 +169,7 @@ def _lane(history: History, e: Evidence, groups: Sequence[Group], x: Callable[[d
         begin = x(part.since) if part.since else 0.0
         stretches.append(_stretch(e, begin, end))
         marks.extend(_mark(e, part, g, x(g.at), last and g is part.groups[-1]) for g in part.groups)
-    return Lane(e.quantity, e, stretches, marks)
+    return Lane(e.quantity, e, parts, stretches, marks)
 
 
 def _y(e: Evidence, change: float) -> float:
@@ -215,9 +214,8 @@ def values_table(lanes: Sequence[Lane], history: History) -> list[tuple[str, lis
     """The same in figures: one row a check, newest first, one cell a lane."""
     at = {c.id: c.at for c in history.checks}
     rows: dict[datetime, dict[str, str]] = {}
-    groups = all_groups(history)
     for lane in lanes:
-        for part in segments(history, lane.quantity, groups.get(lane.quantity.name, [])):
+        for part in lane.parts:
             for group in part.groups:
                 row = rows.setdefault(at[group.check], {})
                 row[lane.quantity.name] = number(group.value, lane.quantity.decimals)

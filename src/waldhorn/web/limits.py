@@ -77,7 +77,7 @@ def _values(
         "owners": motors.known_values(session, "owner"),
         "prices": terms.prices(session),
         "default_prices": Prices(),
-        "tally": agreeing.tally(session, now),
+        "tally": agreeing.tally(session, now, standings.all_signed(session)),
         "signer": standings.last_signature(session),
         "typed": typed,
         "wrong": wrong,

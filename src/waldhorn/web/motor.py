@@ -14,6 +14,7 @@ from waldhorn.core.times import read_day
 from waldhorn.core.vocabulary import EventKind
 from waldhorn.pit import agreeing, checks, judging, motors, undoing
 from waldhorn.pit.changing import changing
+from waldhorn.pit.looking import look_at
 from waldhorn.pit.stepper import PLAN_WORDS
 from waldhorn.store import acts, standings
 from waldhorn.store import motors as motor_store
@@ -96,7 +97,9 @@ def _day(text: str, now: datetime) -> tuple[datetime | None, str]:
 
 
 def _values(session: Session, row: MotorRow, now: Any, as_of: datetime | None = None) -> dict[str, Any]:
-    history, judged = judging.judge_motor(session, row.id, as_of or now)
+    judge = judging.judge_motor if as_of else look_at
+    history, judged = judge(session, row.id, as_of or now)
+    signed = standings.all_signed(session, [row.id])
     over_time = chart(history.until(as_of) if as_of else history, judged)
     return {
         "motor": row,
@@ -107,12 +110,12 @@ def _values(session: Session, row: MotorRow, now: Any, as_of: datetime | None = 
         "wrong_as_of": "",
         "leading": next((f.fault for f in judged.faults if f.fault != "none"), "none"),
         "figures": figures_of([e for e in judged.evidence if e.fresh], judged.evidence),
-        "tally": agreeing.tally(session, now, [row.id]),
+        "tally": agreeing.tally(session, now, signed),
         "drawing": draw(history.motor, judged.evidence, tall=True),
         "chart": over_time,
         "table": values_table(over_time.lanes, history) if over_time else [],
         "strips": [(e, strip(e)) for e in judged.evidence],
-        "signed": standings.all_signed(session, [row.id])[::-1],
+        "signed": signed[::-1],
         "last_act": acts.last(session, row.id),
         "open_check": standings.open_checks(session, [row.id]).get(row.id),
         "runs": judging.runs_since(history, None),

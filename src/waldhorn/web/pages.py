@@ -1,8 +1,9 @@
 """What all screens share: the templates, the store and the clock of a request, reading a form, answering in htmx."""
 
 import json
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from datetime import datetime
+from functools import lru_cache
 from pathlib import Path
 from typing import Annotated, Any, cast
 
@@ -65,6 +66,8 @@ def _components() -> None:
 
 
 _components()
+# The rack draws six for each motor, mostly the same ones.
+_templates.globals["glance"] = lru_cache(4096)(cast("Callable[..., str]", _templates.globals["glance"]))
 
 
 def store_of(request: Request) -> Store:
