@@ -75,5 +75,5 @@ def test_a_look_is_kept_until_the_store_changes_or_something_to_come_has_come(de
         motors.add_events(session, [(motor_id, later)])
         motors.touch(session, [motor_id])
     with demo_store.reading() as session:
-        crashed = [looking.look_at(session, motor_id, now + timedelta(minutes=m))[1].evidence for m in (0, 2)]
+        crashed = [looking.look_at(session, motor_id, now + timedelta(minutes=m)).judgement.evidence for m in (0, 2)]
     assert crashed[0] != crashed[1]

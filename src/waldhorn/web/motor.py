@@ -8,13 +8,14 @@ from fastapi.responses import HTMLResponse, Response
 from sqlalchemy.orm import Session
 
 from waldhorn.core.errors import Refusals, Refused
-from waldhorn.core.history import Motor
+from waldhorn.core.history import History, Motor
 from waldhorn.core.inspection import ITEMS
 from waldhorn.core.times import read_day
+from waldhorn.core.verdict import Judgement
 from waldhorn.core.vocabulary import EventKind
 from waldhorn.pit import agreeing, checks, judging, motors, undoing
 from waldhorn.pit.changing import changing
-from waldhorn.pit.looking import look_at
+from waldhorn.pit.looking import look_at, look_back
 from waldhorn.pit.stepper import PLAN_WORDS
 from waldhorn.store import acts, standings
 from waldhorn.store import motors as motor_store
@@ -97,35 +98,40 @@ def _day(text: str, now: datetime) -> tuple[datetime | None, str]:
 
 
 def _values(session: Session, row: MotorRow, now: Any, as_of: datetime | None = None) -> dict[str, Any]:
-    judge = judging.judge_motor if as_of else look_at
-    history, judged = judge(session, row.id, as_of or now)
+    look = look_back(session, row.id, as_of) if as_of else look_at(session, row.id, now)
     signed = standings.all_signed(session, [row.id])
-    over_time = chart(history.until(as_of) if as_of else history, judged)
-    return {
+    return look.once(_drawn) | {
         "motor": row,
-        "history": history,
-        "judgement": judged,
+        "history": look.history,
+        "judgement": look.judgement,
         "as_of": as_of,
         "as_of_typed": "",
         "wrong_as_of": "",
+        "tally": agreeing.tally(session, now, signed),
+        "signed": signed[::-1],
+        "last_act": acts.last(session, row.id),
+        "open_check": standings.open_checks(session, [row.id]).get(row.id),
+        "event_names": tuple(EventKind),
+        "items": ITEMS,
+        "typed": {},
+        "wrong": {},
+        "now": now,
+    }
+
+
+def _drawn(history: History, judged: Judgement) -> dict[str, Any]:
+    """What the page shows of an answer, besides the answer."""
+    over_time = chart(history.until(judged.as_of), judged)
+    return {
         "leading": next((f.fault for f in judged.faults if f.fault != "none"), "none"),
         "figures": figures_of([e for e in judged.evidence if e.fresh], judged.evidence),
-        "tally": agreeing.tally(session, now, signed),
         "drawing": draw(history.motor, judged.evidence, tall=True),
         "chart": over_time,
         "table": values_table(over_time.lanes, history) if over_time else [],
         "strips": [(e, strip(e)) for e in judged.evidence],
-        "signed": signed[::-1],
-        "last_act": acts.last(session, row.id),
-        "open_check": standings.open_checks(session, [row.id]).get(row.id),
         "runs": judging.runs_since(history, None),
         "events": sorted(history.events, key=lambda e: e.at, reverse=True),
-        "event_names": tuple(EventKind),
-        "items": ITEMS,
         "facts": _facts(history.motor),
-        "typed": {},
-        "wrong": {},
-        "now": now,
     }
 
 
