@@ -154,6 +154,8 @@ class GuardKind(StrEnum):
     HEAT = "heat"
     ERRATIC = "erratic"
     HOLD = "hold"
+    SPEED = "speed"
+    VOLTS = "volts"
     INSTRUMENT = "instrument"
 
 

@@ -58,7 +58,7 @@ class SettleDetector:
         self.pct = 0.0
         self.since = 0.0
         self.captured = False
-        self.over_current = 0
+        self.over_current = self.too_fast = 0
 
     def take_again(self) -> None:
         """Let the present setting be captured once more."""
@@ -70,7 +70,7 @@ class SettleDetector:
         if sample.pct != self.pct or sample.t < self.since:
             self.pct, self.since, self.captured = sample.pct, sample.t, False
             self.window.clear()
-            self.over_current = 0
+            self.over_current = self.too_fast = 0
         if self.pct == 0:
             return None
         held = sample.t - self.since
@@ -99,6 +99,11 @@ class SettleDetector:
         self.over_current = self.over_current + 1 if sample.amps > limits.max_a else 0
         if self.over_current >= 5 and held > SETTLE_S:
             return Tripped(GuardKind.CURRENT, f"{sample.amps:.1f} A is above this bench's {limits.max_a:g} A")
+        self.too_fast = self.too_fast + 1 if sample.rpm > limits.rated_rpm else 0
+        if self.too_fast >= 3:
+            return Tripped(GuardKind.SPEED, f"{sample.rpm:.0f} rpm is above the rated {limits.rated_rpm:.0f} rpm")
+        if sample.volts > limits.max_v:
+            return Tripped(GuardKind.VOLTS, f"{sample.volts:.1f} V is above this bench's {limits.max_v:g} V")
         if sample.motor_c is not None and sample.motor_c > limits.hot_c:
             return Tripped(GuardKind.HEAT, f"{sample.motor_c:.0f} °C is above {limits.hot_c:g} °C")
         most = (FULL_HOLD_S if self.pct >= FULL_FROM_PCT else PART_HOLD_S) * limits.hold_share

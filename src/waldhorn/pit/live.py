@@ -10,7 +10,7 @@ import contextlib
 import time
 from collections import deque
 from collections.abc import Callable
-from dataclasses import asdict, dataclass, field
+from dataclasses import asdict, dataclass, field, replace
 from typing import Any
 
 from waldhorn.core.errors import Refused
@@ -116,6 +116,17 @@ class LiveRun:
         self.state.pct = pct
         self._send(cmd="throttle", pct=pct)
         self._say("" if pct else "Stopped.")
+
+    @property
+    def volts(self) -> float | None:
+        """The volts as last read."""
+        return self.trace[-1]["v"] if self.trace else None
+
+    def keep_within(self, envelope: SafetyEnvelope) -> None:
+        """Another envelope, when what is known of the motor has changed; what the instrument allows stays."""
+        here = self.detector.envelope
+        self.envelope = envelope
+        self.detector.envelope = replace(envelope, max_a=here.max_a, max_v=here.max_v)
 
     def stop(self) -> None:
         """Stop the motor at once."""

@@ -5,7 +5,10 @@ from dataclasses import dataclass
 
 from waldhorn.core import inspection
 from waldhorn.core.evidence import Evidence
+from waldhorn.core.measures import QUANTITIES
 from waldhorn.core.noticed import standing_findings
+from waldhorn.core.observations import groups_of
+from waldhorn.core.rated import Ceiling
 from waldhorn.core.verdict import Judgement
 from waldhorn.core.vocabulary import Look, Spin
 from waldhorn.pit.context import CheckContext
@@ -16,15 +19,17 @@ PLAN_WORDS: Mapping[str, str] = {"full": "Full check", "quick": "Quick check"}
 ONLY = "only:"
 SETUP, ANSWER = STEPS["setup"], STEPS["answer"]
 TESTS: Mapping[str, AnyStep] = {n: s for n, s in STEPS.items() if s not in (SETUP, ANSWER)}
-ROUGH = "first_spin"
+ROUGH, RATED_SPEED = "first_spin", "rated_speed"
 
 
 @dataclass(frozen=True, slots=True)
 class Closed:
-    """Why a powered step is closed: the finding to overrule, an item of the checklist or a rough first spin."""
+    """Why a powered step is closed: what is to be overruled, an item of the checklist, a rough first spin, or a speed
+    above the rotor's rated one."""
 
     subject: str
     item: inspection.Item | None = None
+    ceiling: Ceiling | None = None
 
 
 def only(step: str) -> str:
@@ -75,7 +80,25 @@ def closed(ctx: CheckContext, step: AnyStep) -> list[Closed]:
     found = [Closed(item.name, item) for item in inspection.forbidding(standing_findings(ctx.history))]
     if ctx.check.first_spin is Spin.ROUGH and not ctx.is_overruled(ROUGH) and step.name != ROUGH:
         found.append(Closed(ROUGH))
+    limit = None if step.slow else ceiling(ctx)
+    if limit and limit.passed():
+        found.append(Closed(RATED_SPEED, ceiling=limit))
     return found
+
+
+def ceiling(ctx: CheckContext, volts: float | None = None) -> Ceiling | None:
+    """How fast this motor may turn, with these volts or those last read at it; None where its rated speed or its KV is
+    not known, or where somebody has said why it may turn faster."""
+    rated = ctx.motor.rated_rpm
+    if not rated or ctx.is_overruled(RATED_SPEED):
+        return None
+    found = groups_of(ctx.history, QUANTITIES["kv"])
+    kv = found[-1].value if found else ctx.motor.label_kv
+    if not kv:
+        return None
+    read = [r for c in ctx.history.checks for r in c.readings if r.measure == "supply_volts"]
+    last = max(read, key=lambda r: r.at).value if read else None
+    return Ceiling(rated, kv, last if volts is None else volts)
 
 
 def hold_share(ctx: CheckContext) -> float:

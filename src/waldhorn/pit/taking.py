@@ -1,5 +1,6 @@
 """What a live run takes: captures, sweeps and guard trips become readings and findings of the check."""
 
+import math
 from datetime import datetime
 
 from sqlalchemy.orm import Session
@@ -15,7 +16,7 @@ from waldhorn.pit.context import CheckContext, load
 from waldhorn.pit.steps import STEPS
 from waldhorn.pit.steps.first_spin import LOWEST_PCT
 from waldhorn.pit.steps.step import Taken
-from waldhorn.pit.words import closed_words
+from waldhorn.pit.words import ceiling_words, closed_words
 from waldhorn.store import acts
 from waldhorn.store.models import ActKind
 
@@ -39,10 +40,14 @@ def take(session: Session, check_id: str, heard: Heard, now: datetime) -> str:
     return words
 
 
-def may_spin(ctx: CheckContext) -> None:
-    """Raises Refused while the caution is not confirmed or a finding forbids power."""
-    if shut := stepper.closed(ctx, PULL):
+def may_spin(ctx: CheckContext, throttle_pct: float = 0.0, volts: float | None = None) -> None:
+    """Raises Refused while the caution is not confirmed, a finding forbids power, or these volts would turn the rotor
+    faster than rated."""
+    if shut := [c for c in stepper.closed(ctx, PULL) if not c.ceiling]:
         raise Refused("live", " ".join(closed_words(c) for c in shut))
+    limit = stepper.ceiling(ctx, volts)
+    if limit and limit.passed(throttle_pct):
+        raise Refused("live", ceiling_words(limit, throttle_pct))
     if not ctx.check.caution_confirmed:
         raise Refused("live", "confirm first: propeller or pinion off, motor clamped, eyes protected")
 
@@ -56,8 +61,9 @@ def confirm_caution(session: Session, ctx: CheckContext) -> None:
 def envelope_of(ctx: CheckContext) -> SafetyEnvelope:
     """What this motor may be given in a live run, whatever else is known of it or not."""
     return SafetyEnvelope(
-        hold_share=stepper.hold_share(ctx), rated_rpm=ctx.motor.rated_rpm or float("inf"), poles=ctx.motor.poles
-    )
+        hold_share=stepper.hold_share(ctx), poles=ctx.motor.poles,
+        rated_rpm=math.inf if ctx.is_overruled(stepper.RATED_SPEED) else ctx.motor.rated_rpm or math.inf,
+    )  # fmt: skip
 
 
 def _yields(ctx: CheckContext, heard: Heard) -> tuple[Taken, str, str]:

@@ -1,5 +1,6 @@
 """What the pit says: what an act did, and why a step is closed. Nothing is decided by these."""
 
+from waldhorn.core.rated import Ceiling, no_load_speed
 from waldhorn.pit.stepper import ROUGH, Closed, plan_words
 from waldhorn.pit.steps import STEPS
 from waldhorn.store.models import ActKind, ActRow
@@ -37,6 +38,18 @@ def act_words(act: ActRow) -> str:
 
 def closed_words(closed: Closed) -> str:
     """Why a powered step is closed."""
+    if closed.ceiling:
+        return ceiling_words(closed.ceiling)
     if closed.subject == ROUGH or closed.item is None:
         return "It ran rough: that is the evidence, no more power."
     return f"{closed.item.title[0].upper()}{closed.item.title[1:]} found bad: no power until it is mended."
+
+
+def ceiling_words(limit: Ceiling, throttle_pct: float = 100.0) -> str:
+    """How fast a rotor may turn, and what the volts at hand would make of it."""
+    most = f"at most {limit.most_volts:.1f} V at full throttle"
+    if limit.volts is None or not limit.passed(throttle_pct):
+        return f"Rated {limit.rated_rpm:.0f} rpm: {most}."
+    speed = no_load_speed(limit.kv, limit.volts, throttle_pct)
+    return (f"{limit.volts:.1f} V would turn it {speed:.0f} rpm at {throttle_pct:g} %, above its rated "
+            f"{limit.rated_rpm:.0f} rpm: a rotor can burst. Take {most}.")  # fmt: skip

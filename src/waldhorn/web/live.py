@@ -10,8 +10,9 @@ from starlette.concurrency import run_in_threadpool
 from waldhorn.core.errors import Refused
 from waldhorn.core.units import read_number
 from waldhorn.link.lines import USUAL_SETTINGS
-from waldhorn.pit import taking
+from waldhorn.pit import checks, stepper, taking
 from waldhorn.pit.context import CheckContext
+from waldhorn.pit.words import ceiling_words
 from waldhorn.web.bench import CheckId, Seat, Seated, context_of, values
 from waldhorn.web.hub import hub_of
 from waldhorn.web.pages import StoreOf, Typed, go, page
@@ -56,6 +57,18 @@ def caution(seat: Seated) -> Response:
     return go(seat.request, f"/checks/{seat.check_id}/live")
 
 
+@router.post("/overrule")
+def overrule(seat: Seated, typed: Typed) -> Response:
+    """Let a rotor turn faster than rated, with a reason."""
+    try:
+        with seat.store.writing() as session:
+            ctx = context_of(session, seat.check_id, seat.now)
+            checks.overrule(session, ctx, stepper.RATED_SPEED, typed.get("reason", ""))
+    except Refused as refused:
+        return _page(seat, {"overrule": refused.sentence}, 422)
+    return go(seat.request, f"/checks/{seat.check_id}/live")
+
+
 @router.post("/do")
 async def do(seat: Seated, typed: Typed) -> Response:
     """Go to a setting, stop, sweep, take again, let go."""
@@ -72,8 +85,10 @@ async def do(seat: Seated, typed: Typed) -> Response:
             await run.close()
         elif what in ("throttle", "sweep"):
             ctx = await run_in_threadpool(_context, seat)
-            taking.may_spin(ctx)
-            run.sweep() if what == "sweep" else run.go_to(_percent(typed.get("pct", "")))
+            pct = 0.0 if what == "sweep" else _percent(typed.get("pct", ""))
+            taking.may_spin(ctx, pct, run.volts)
+            run.keep_within(taking.envelope_of(ctx))
+            run.sweep() if what == "sweep" else run.go_to(pct)
         else:
             raise Refused("live", "throttle, stop, sweep, again or disconnect")
     except Refused as refused:
@@ -125,6 +140,7 @@ def _page(seat: Seat, wrong: dict[str, str], status: int = 200) -> HTMLResponse:
     with seat.store.reading() as session:
         shown = values(session, context_of(session, seat.check_id, seat.now), PULL)
     state = running.state if running else None
-    shown |= {"wrong": {**shown["wrong"], **wrong}, "live": state,
+    limit = stepper.ceiling(shown["ctx"])
+    shown |= {"ceiling": ceiling_words(limit) if limit else "", "wrong": {**shown["wrong"], **wrong}, "live": state,
               "settings": state.settings if state else USUAL_SETTINGS}  # fmt: skip
     return page(seat.request, "live.html", status, **shown)

@@ -13,6 +13,7 @@ from jinja2 import Environment, FileSystemLoader, StrictUndefined
 
 from waldhorn.core.measures import QUANTITIES
 from waldhorn.core.sentences import note_words
+from waldhorn.pit import cautions
 from waldhorn.pit.words import act_words, closed_words
 from waldhorn.store.engine import Store
 from waldhorn.web import guard, words
@@ -51,6 +52,7 @@ _templates.globals |= {
     "choice_words": words.CHOICE_WORDS,
     "state_words": words.STATE_WORDS,
     "quantities": QUANTITIES,
+    "cautions": cautions,
 }
 
 

@@ -5,6 +5,7 @@ from typing import Annotated
 
 from waldhorn.core.history import Reading
 from waldhorn.core.vocabulary import Purpose, Spin
+from waldhorn.pit import cautions
 from waldhorn.pit.context import CheckContext
 from waldhorn.pit.steps.step import Ask, Fields, Step, Taken, View
 
@@ -24,12 +25,13 @@ class FirstSpin(Step[FirstSpinFields, View]):
     name = "first_spin"
     title = "First spin"
     instruction = "Lowest setting for three seconds: listen."
-    caution = "Propeller and pinion off, motor clamped, eyes protected, nobody in the plane of rotation."
+    caution = f"{cautions.SPIN} {cautions.PLUG_IN}"
     order = 60
     fields = FirstSpinFields
     plans = frozenset({"full", "quick"})
     powered = True
     live = True
+    slow = True
     measures = ("rpm",)
     purposes = (Purpose.FIRST_SPIN,)
     hold_s = 3

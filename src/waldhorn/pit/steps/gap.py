@@ -8,6 +8,7 @@ from waldhorn.core import gap
 from waldhorn.core.errors import Refused
 from waldhorn.core.explain import figure
 from waldhorn.core.history import Reading
+from waldhorn.pit import cautions
 from waldhorn.pit.context import CheckContext
 from waldhorn.pit.steps.step import Ask, Fields, Marks, Step, Taken, View
 
@@ -40,7 +41,7 @@ class Gap(Step[GapFields, GapView]):
     name = "gap"
     title = "Gap"
     instruction = "Feeler at four or more places around: type the gaps in a row."
-    caution = "Pack unplugged. Do not force the feeler: it chips magnets."
+    caution = f"Pack unplugged. Do not force the feeler: it chips magnets. {cautions.MAGNETS}"
     order = 20
     fields = GapFields
     plans = frozenset({"full"})

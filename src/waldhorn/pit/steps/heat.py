@@ -10,6 +10,7 @@ from waldhorn.core.errors import Refused
 from waldhorn.core.explain import figure
 from waldhorn.core.history import Reading
 from waldhorn.core.vocabulary import Purpose
+from waldhorn.pit import cautions
 from waldhorn.pit.context import CheckContext
 from waldhorn.pit.steps.step import Ask, Curve, Fields, Step, Taken, View
 
@@ -40,7 +41,7 @@ class Heat(Step[HeatFields, HeatView]):
     name = "heat"
     title = "Heat"
     instruction = "Surface, right after the run; again while it cools."
-    caution = "Hot surfaces: let it cool before you touch it."
+    caution = cautions.HOT
     order = 100
     fields = HeatFields
     plans = frozenset({"full"})

@@ -8,6 +8,7 @@ from waldhorn.core import load
 from waldhorn.core.explain import figure
 from waldhorn.core.history import Reading
 from waldhorn.core.vocabulary import Purpose
+from waldhorn.pit import cautions
 from waldhorn.pit.context import CheckContext
 from waldhorn.pit.steps.step import Ask, Fields, Step, Taken, View
 
@@ -43,7 +44,7 @@ class Load(Step[LoadFields, LoadView]):
     instruction = "Propeller on the stand: one row a propeller."
     caution = (
         "The propeller is ON: stand bolted down, nobody in its plane, eyes protected, never a pack and a configuration "
-        "cable at once. Never beyond the rotor's rated speed."
+        f"cable at once. {cautions.METER} Never beyond the rotor's rated speed."
     )
     order = 120
     fields = LoadFields

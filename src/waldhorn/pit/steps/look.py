@@ -10,6 +10,7 @@ from waldhorn.core import inspection
 from waldhorn.core.history import Inspected, Motor, Reading
 from waldhorn.core.sentences import FAULT_WORDS
 from waldhorn.core.vocabulary import Look as Found
+from waldhorn.pit import cautions
 from waldhorn.pit.context import CheckContext
 from waldhorn.pit.steps.step import Ask, Fields, Step, Taken, View
 from waldhorn.store.models import StepState
@@ -40,10 +41,7 @@ class Look(Step[Fields, LookView]):
     name = "look"
     title = "Look and turn"
     instruction = "Look it over and turn it by hand, no power."
-    caution = (
-        "Pack unplugged, propeller and pinion off. Loose rotors and magnets snap together: mind fingers, watches, "
-        "cards, pacemakers."
-    )
+    caution = f"{cautions.UNPLUGGED} {cautions.MAGNETS}"
     order = 10
     fields = LookFields
     plans = frozenset({"full", "quick"})

@@ -11,6 +11,7 @@ from waldhorn.core.history import Reading
 from waldhorn.core.measures import QUANTITIES
 from waldhorn.core.observations import observations_of
 from waldhorn.core.vocabulary import Placement
+from waldhorn.pit import cautions
 from waldhorn.pit.context import CheckContext
 from waldhorn.pit.steps.first_spin import LOWEST_PCT
 from waldhorn.pit.steps.step import Ask, Fields, Step, Taken, View
@@ -45,10 +46,7 @@ class Noise(Step[NoiseFields, View]):
     name = "noise"
     title = "Noise"
     instruction = "Same stand, same distance: hall first, then three settings."
-    caution = (
-        "Above 85 dB wear hearing protection. Propeller and pinion off, motor clamped, eyes protected, nobody in the "
-        "plane of rotation."
-    )
+    caution = f"{cautions.EARS} {cautions.SPIN}"
     order = 90
     fields = NoiseFields
     plans = frozenset({"full", "quick"})

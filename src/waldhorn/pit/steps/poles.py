@@ -11,6 +11,7 @@ from waldhorn.core.history import Motor, PoleFinding, Reading
 from waldhorn.core.motor import impossible
 from waldhorn.core.noticed import standing_findings
 from waldhorn.core.vocabulary import PolesBy, Purpose
+from waldhorn.pit import cautions
 from waldhorn.pit.context import CheckContext
 from waldhorn.pit.steps.step import Ask, Fields, Step, Taken, View
 
@@ -58,7 +59,7 @@ class Poles(Step[PolesFields, PolesView]):
     name = "poles"
     title = "Poles"
     instruction = "Count the magnets, or let the drill tell."
-    caution = "No gloves, sleeves or hair near the drill chuck. A drill-driven motor with touching leads brakes hard."
+    caution = f"{cautions.DRILL} {cautions.MAGNETS}"
     order = 50
     fields = PolesFields
     plans = frozenset({"full"})

@@ -12,6 +12,7 @@ from waldhorn.core.errors import Refused
 from waldhorn.core.explain import Figure, figure
 from waldhorn.core.history import Reading
 from waldhorn.core.vocabulary import Method
+from waldhorn.pit import cautions
 from waldhorn.pit.context import CheckContext
 from waldhorn.pit.steps.step import Ask, Fields, Step, Taken, View
 
@@ -66,9 +67,7 @@ class Pull(Step[PullFields, PullView]):
     name = "pull"
     title = "Full throttle"
     instruction = "Hold full throttle and read all of it."
-    caution = (
-        "Propeller and pinion off, motor clamped, eyes protected, nobody in the plane of rotation. Ten seconds at most."
-    )
+    caution = f"{cautions.SPIN} {cautions.SECONDS} {cautions.METER}"
     order = 70
     fields = PullFields
     plans = frozenset({"full", "quick"})

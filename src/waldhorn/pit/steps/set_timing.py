@@ -13,6 +13,7 @@ from waldhorn.core.explain import figure
 from waldhorn.core.history import Motor, Reading
 from waldhorn.core.timing import TimingPull
 from waldhorn.core.vocabulary import Purpose
+from waldhorn.pit import cautions
 from waldhorn.pit.context import CheckContext
 from waldhorn.pit.steps.step import Ask, Curve, Fields, Step, Taken, View
 from waldhorn.store.findings import TimingGoal
@@ -57,10 +58,7 @@ class SetTiming(Step[SetTimingFields, SetTimingView]):
     name = "set_timing"
     title = "Set timing"
     instruction = "Pull short at full throttle; then set what it says and pull again."
-    caution = (
-        "Unplug before you touch the end bell. Propeller and pinion off, motor clamped, eyes protected. Pulls are "
-        "short, the motor cools between them."
-    )
+    caution = f"Unplug before you touch the end bell. {cautions.SPIN} {cautions.SECONDS} It cools between pulls."
     order = 110
     fields = SetTimingFields
     powered = True

@@ -5,6 +5,7 @@ from typing import Annotated
 
 from waldhorn.core.history import Motor, Reading
 from waldhorn.core.vocabulary import Method
+from waldhorn.pit import cautions
 from waldhorn.pit.context import CheckContext
 from waldhorn.pit.steps.step import Ask, Fields, Step, Taken, View
 
@@ -25,7 +26,7 @@ class Setup(Step[SetupFields, View]):
     name = "setup"
     title = "Rig and warmth"
     instruction = "Which rig, and how warm is it?"
-    caution = "Pack unplugged while you connect. Leads touch neither the can nor each other."
+    caution = f"{cautions.LEADS} {cautions.PLUG_IN} {cautions.PACKS} {cautions.MAINS}"
     order = 0
     fields = SetupFields
     plans = frozenset({"full", "quick", "only"})

@@ -196,8 +196,8 @@ class Step(Generic[FieldsOf, ViewOf]):
 
     `order` is its place among all steps, `plans` the lists it belongs to (full, quick); without one it is done on
     demand. `measures` and `purposes` tell which readings of a check are its own; `quantities` are those whose meaning
-    is shown beside it; one that `stays` is gone on with after each taking; `part` is what it tests on the drawing,
-    `untested` what is said there before.
+    is shown beside it; a `slow` one never leaves the lowest setting; one that `stays` is gone on with after each
+    taking; `part` is what it tests on the drawing, `untested` what is said there before.
     """
 
     name: ClassVar[str]
@@ -209,6 +209,7 @@ class Step(Generic[FieldsOf, ViewOf]):
     plans: ClassVar[frozenset[str]] = frozenset()
     powered: ClassVar[bool] = False
     live: ClassVar[bool] = False
+    slow: ClassVar[bool] = False
     runs_wanted: ClassVar[int] = 1
     measures: ClassVar[tuple[str, ...]] = ()
     purposes: ClassVar[tuple[Purpose, ...]] = (Purpose.STANDARD,)

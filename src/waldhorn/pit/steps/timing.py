@@ -8,6 +8,7 @@ from waldhorn.core import timing
 from waldhorn.core.explain import figure
 from waldhorn.core.history import Motor, Reading
 from waldhorn.core.vocabulary import Sweep
+from waldhorn.pit import cautions
 from waldhorn.pit.context import CheckContext
 from waldhorn.pit.steps.step import Ask, Fields, Marks, Step, Taken, View
 
@@ -36,12 +37,13 @@ class Timing(Step[TimingFields, TimingView]):
     name = "timing"
     title = "Timing"
     instruction = "Start the sweep: read all three phases."
-    caution = "It spins by itself: propeller and pinion off, motor clamped, eyes protected, nobody in its plane."
+    caution = f"It spins by itself. {cautions.SPIN}"
     order = 80
     fields = TimingFields
     plans = frozenset({"full"})
     powered = True
     live = True
+    slow = True
     runs_wanted = 2
     measures = ("timing_a", "timing_b", "timing_c")
     quantities = ("timing_mean", "timing_spread")

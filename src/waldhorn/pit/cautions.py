@@ -1,0 +1,15 @@
+"""Cautions, each said at the steps where it matters. The maker's instructions, the event's rules and local law come
+before all of them."""
+
+SPIN = "Propeller and pinion off, motor clamped, eyes protected, nobody in the plane of rotation."
+PLUG_IN = "Throttle closed, pack last: the controller arms on plug-in."
+LEADS = "Pack unplugged while you connect. Leads touch neither the can nor each other."
+PACKS = "A swollen, dented or wet lithium pack is out; none charges unattended."
+MAINS = "A mains supply: intact and approved, opened only by a qualified person."
+METER = "A multimeter's current socket is fused, commonly 10 A: look before the pull."
+SECONDS = "Full throttle for seconds only, never beyond the rotor's rated speed: a wrapped rotor can burst."
+MAGNETS = "Loose rotors and magnets snap together: mind fingers, watches, cards, pacemakers."
+EARS = "Above 85 dB wear hearing protection."
+DRILL = "No gloves, sleeves or hair near the drill chuck. A drill-driven motor with touching leads brakes hard."
+HOT = "Hot surfaces: let it cool before you touch it."
+UNPLUGGED = "Pack unplugged, propeller and pinion off."

@@ -1,0 +1,122 @@
+"""What may be given to a motor: its rated speed against KV × volts, what an instrument allows, and the cautions."""
+
+from dataclasses import replace
+
+import pytest
+
+from made import NOW
+from waldhorn.core.errors import Refused
+from waldhorn.core.history import Motor
+from waldhorn.core.vocabulary import GuardKind
+from waldhorn.link import capture
+from waldhorn.link.envelope import SafetyEnvelope
+from waldhorn.link.lines import Hello, Sample
+from waldhorn.pit import checks, stepper, taking
+from waldhorn.pit.context import load
+from waldhorn.pit.steps import STEPS
+from waldhorn.pit.words import closed_words
+from waldhorn.store import motors
+
+PULL = STEPS["pull"]
+SLOW_ROTOR = Motor("VS-40", "Skerry 36", poles=4, label_kv=3450, rated_rpm=24_000)
+
+
+@pytest.fixture
+def check(session):
+    motors.add(session, [SLOW_ROTOR])
+    found = checks.open_check(session, motors.find(session, "VS-40"), NOW)
+    checks.take(session, load(session, found.id, NOW), STEPS["setup"], {"rig": "bench", "method": "loaded-supply"})
+    taking.confirm_caution(session, load(session, found.id, NOW))
+    return found
+
+
+def pulled(session, check, volts, rpm):
+    checks.take(session, load(session, check.id, NOW), PULL, {"volts": volts, "amps": "2.2", "rpm": rpm})
+    return load(session, check.id, NOW)
+
+
+def test_full_throttle_above_the_rated_speed_is_refused_with_the_volts_that_would_be_right(session, check):
+    ctx = load(session, check.id, NOW)
+    with pytest.raises(Refused, match=r"7\.4 V would turn it 25530 rpm at 100 %, above its rated 24000 rpm.*7\.0 V"):
+        taking.may_spin(ctx, 100, 7.4)
+    taking.may_spin(ctx, 75, 7.4)
+    taking.may_spin(ctx, 100, 6.9)
+
+
+def test_without_volts_or_a_rated_speed_nothing_is_claimed(session, check):
+    ctx = load(session, check.id, NOW)
+    taking.may_spin(ctx, 100)
+    assert stepper.ceiling(replace(ctx, motor=replace(ctx.motor, rated_rpm=None)), 99.0) is None
+    assert stepper.ceiling(replace(ctx, motor=replace(ctx.motor, label_kv=None)), 99.0) is None
+
+
+def test_volts_once_read_close_the_fast_steps_and_a_sentence_opens_them(session, check):
+    ctx = pulled(session, check, "7.4", "25 160")
+    [shut] = stepper.closed(ctx, PULL)
+    assert closed_words(shut).startswith("7.4 V would turn it 25160 rpm")
+    assert [s.name for s in STEPS.values() if stepper.closed(ctx, s)] == [
+        "pull", "noise", "set_timing", "load", "flywheel",
+    ]  # fmt: skip
+    with pytest.raises(Refused, match="say why"):
+        checks.overrule(session, ctx, stepper.RATED_SPEED, "  ")
+    checks.overrule(session, ctx, stepper.RATED_SPEED, "sleeve is new, maker says 30 000")
+    after = load(session, check.id, NOW)
+    assert not stepper.closed(after, PULL)
+    taking.may_spin(after, 100, 7.4)
+    assert taking.envelope_of(after).rated_rpm == float("inf")
+    assert taking.envelope_of(ctx).rated_rpm == 24_000
+
+
+def stream(**at):
+    usual = {"pct": 100.0, "volts": 7.4, "amps": 2.2, "rpm": 25_000.0}
+    return [Sample(t=0.05 * i, **(usual | at)) for i in range(60)]
+
+
+def tripped(envelope, samples):
+    detector = capture.SettleDetector(envelope)
+    return next((f for f in map(detector.feed, samples) if isinstance(f, capture.Tripped)), None)
+
+
+@pytest.mark.parametrize(
+    ("at", "kind", "words"),
+    [
+        ({"rpm": 25_001.0}, GuardKind.SPEED, "25001 rpm is above the rated 25000 rpm"),
+        ({"volts": 8.5}, GuardKind.VOLTS, "8.5 V is above this bench's 8.4 V"),
+        ({"amps": 12.1}, GuardKind.CURRENT, "12.1 A is above this bench's 12 A"),
+        ({"motor_c": 60.5}, GuardKind.HEAT, "60 °C is above 60 °C"),
+        ({}, None, ""),
+    ],
+)
+def test_a_guard_stops_what_is_beyond_the_instrument_or_the_rotor(at, kind, words):
+    envelope = SafetyEnvelope(rated_rpm=25_000).within(Hello("bench", True, 8.4, 12.0))
+    found = tripped(envelope, stream(**at))
+    assert (found.kind, found.words) == (kind, words) if kind else found is None
+
+
+def test_a_single_reading_above_the_rated_speed_is_no_reason_to_stop():
+    samples = [replace(s, rpm=26_000.0) if i % 10 == 0 else s for i, s in enumerate(stream())]
+    assert tripped(SafetyEnvelope(rated_rpm=25_500), samples) is None
+
+
+@pytest.mark.parametrize(
+    ("step", "said"),
+    [
+        ("setup", "pack last"),
+        ("setup", "lithium pack"),
+        ("setup", "mains supply"),
+        ("look", "pacemakers"),
+        ("gap", "pacemakers"),
+        ("poles", "pacemakers"),
+        ("poles", "drill chuck"),
+        ("first_spin", "pack last"),
+        ("pull", "fused"),
+        ("pull", "burst"),
+        ("load", "fused"),
+        *((step, "Propeller and pinion off") for step in ("first_spin", "pull", "timing", "set_timing", "noise")),
+        *((step, "clamped, eyes protected") for step in ("first_spin", "pull", "timing", "set_timing", "noise")),
+        ("noise", "hearing protection"),
+        ("heat", "Hot surfaces"),
+    ],
+)
+def test_a_caution_stands_at_the_step_where_it_matters(step, said):
+    assert said in STEPS[step].caution
