@@ -151,7 +151,7 @@ class TestHall:
 
 
 class TestPoles:
-    @pytest.mark.parametrize("count", [2, 4, 8, 14, 28, 42])
+    @pytest.mark.parametrize("count", [2, 4, 8, 14, 28])
     def test_two_frequencies_at_one_drill_speed_are_enough(self, count):
         f_ref, f = 1000 * 4 / 120, 1000 * count / 120
         assert poles.from_reference([f, f * 1.002], [f_ref, f_ref * 0.999], 4).poles == count
@@ -167,8 +167,8 @@ class TestPoles:
         assert poles.from_reference([f * scale], [50.0 * scale], 4).poles == plain.poles
 
     def test_probabilities_are_those_of_the_formula(self):
-        found = poles.from_tachometer([100.0], [1000.0])  # exactly 12, u = √2 %
-        u = math.hypot(0.01, 0.01)
+        found = poles.from_tachometer([100.0], [1000.0])  # exactly 12, read once against a tachometer
+        u = math.hypot(0.01, 0.003)
         ten = math.exp(-0.5 * (math.log(10 / 12) / u) ** 2)
         assert found.candidates[0].probability == pytest.approx(1 / (1 + ten), rel=1e-6)
 

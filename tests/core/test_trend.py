@@ -40,8 +40,28 @@ def test_under_four_points_there_is_no_forecast():
     assert trend(season(2.0, 2.05, 2.1)) is None
 
 
+@pytest.mark.parametrize(
+    ("amps", "kind"),
+    [
+        ((2.0, 2.05, 2.1, 2.15), "steady"),  # four in a row come by chance once in twelve
+        ((2.0, 2.05, 2.1, 2.15, 2.2), "creep"),
+        ((2.0, 2.05, 2.04, 2.15, 2.2), "steady"),
+        ((2.0, 2.05, 2.04, 2.1, 2.09, 2.15, 2.2, 2.25), "creep"),
+    ],
+)
+def test_a_creep_is_called_when_chance_would_hardly_make_it(amps, kind):
+    assert trend(season(*amps)).kind == kind
+
+
+def test_the_level_is_the_true_median_of_an_even_number():
+    found = trend(season(2.0, 2.1, 2.2, 2.3, 2.4, 2.5))
+    # six points on a line: 25 % above the first, 5 % every ten days; the baseline is the mean of the first two
+    assert found.watch.likely == 0
+    assert found.act.likely == pytest.approx(10 * (30 - (2.5 / 2.05 - 1) * 100) / (0.1 / 2.05 * 100), rel=1e-6)
+
+
 def test_a_creep_says_when_it_crosses():
-    found = trend(season(2.0, 2.0, 2.1, 2.2, 2.3, 2.4))
+    found = trend(season(2.0, 2.1, 2.2, 2.3, 2.4, 2.5))
     assert (found.kind, found.axis, found.points) == ("creep", "days", 6)
     assert found.slope == pytest.approx(0.5, abs=0.03)  # 5 % of 2 A every ten days
     assert found.act.earliest <= found.act.likely
@@ -50,7 +70,7 @@ def test_a_creep_says_when_it_crosses():
 
 def test_runs_are_the_axis_where_they_are_logged():
     events = tuple((10 * i - 1, "run") for i in range(1, 6))
-    found = trend(season(2.0, 2.0, 2.1, 2.2, 2.3, 2.4, events=events))
+    found = trend(season(2.0, 2.1, 2.2, 2.3, 2.4, 2.5, events=events))
     assert (found.axis, found.kind) == ("runs", "creep")
     assert found.slope == pytest.approx(5, abs=0.3)
 
@@ -73,7 +93,7 @@ def test_a_limit_that_is_passed_already_is_crossed_now():
 
 
 def test_the_creep_brings_the_next_check_forward():
-    slow, fast = (judge(season(*a), NOW).check_by for a in ((2.0, 2.0, 2.0, 2.0, 2.0), (2.0, 2.0, 2.1, 2.2, 2.29)))
+    slow, fast = (judge(season(*a), NOW).check_by for a in ((2.0, 2.0, 2.0, 2.0, 2.0), (2.0, 2.02, 2.1, 2.2, 2.29)))
     assert fast.date < slow.date
 
 

@@ -14,7 +14,7 @@ References
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
-from statistics import median
+from statistics import median, stdev
 
 import numpy as np
 from scipy.stats import kendalltau
@@ -87,7 +87,9 @@ def torque(mass_g: float, lever_mm: float) -> float:
 
 
 def outliers(peaks: Sequence[float]) -> tuple[int, ...]:
-    """Places of the peaks that stand far from the rest.
+    """Places of the peaks that a touching wire may have made: far above the rest, each alone among its neighbours.
+
+    A single low peak is no slip of the bench, and neighbours that are high together are a pattern.
 
     Parameters
     ----------
@@ -101,7 +103,7 @@ def outliers(peaks: Sequence[float]) -> tuple[int, ...]:
 
     Notes
     -----
-    Formula: |0.6745·(x − median) / MAD| > 3.5; with MAD = 0, every peak more than 10 % off the median
+    Formula: 0.6745·(x − median) / MAD > 3.5; with MAD = 0, a peak more than 10 % above the median
 
     Source: [2]_.
 
@@ -114,13 +116,51 @@ def outliers(peaks: Sequence[float]) -> tuple[int, ...]:
         return ()
     centre = median(peaks)
     spread = median(abs(p - centre) for p in peaks)
-    if spread == 0:
-        return tuple(i for i, p in enumerate(peaks) if abs(p - centre) > 0.1 * abs(centre))
-    return tuple(i for i, p in enumerate(peaks) if abs(0.6745 * (p - centre) / spread) > OUTLIER_Z)
+    least = OUTLIER_Z * spread / 0.6745 if spread else 0.1 * centre
+    high = {i for i, p in enumerate(peaks) if p - centre > least}
+    return tuple(sorted(i for i in high if not high & {i - 1, i + 1}))
+
+
+def kept(peaks: Sequence[float]) -> list[float]:
+    """The peaks that count: those above zero that no wire made, see `outliers`; the one rule of panel and judge.
+
+    >>> kept([18.1, 18.3, 18.2, 18.4, 29.0, 18.2])
+    [18.1, 18.3, 18.2, 18.4, 18.2]
+    """
+    values = [p for p in peaks if p > 0]
+    odd = outliers(values)
+    return [v for i, v in enumerate(values) if i not in odd]
+
+
+def scatter(peaks: Sequence[float]) -> float:
+    """Scatter around the turn, comparable between runs of different length: the range grows with the peaks.
+
+    Parameters
+    ----------
+    peaks : sequence of float, two at least
+        Any unit, outliers left out.
+
+    Returns
+    -------
+    float
+        percent.
+
+    Notes
+    -----
+    Formula: 100·s / median, s the standard deviation of the peaks
+
+    Source: [4]_.
+
+    Examples
+    --------
+    >>> round(scatter([18.0, 20.0, 19.0]), 2)
+    5.26
+    """
+    return 100 * stdev(peaks) / median(peaks)
 
 
 def variation(peaks: Sequence[float]) -> float:
-    """Variation around the turn.
+    """Variation around the turn: how far the strongest place is from the weakest.
 
     Parameters
     ----------
@@ -183,12 +223,12 @@ def summarise(peaks: Sequence[float], positions: int | None = None) -> DetentRun
     if min(peaks) <= 0:
         raise Refused("peaks", f"a peak of {min(peaks):g} cannot be: above 0")
     odd = outliers(peaks)
-    kept = [(k, p) for k, p in enumerate(peaks) if k not in odd]
-    values = [p for _, p in kept]
+    placed = [(k, p) for k, p in enumerate(peaks) if k not in odd]
+    values = [p for _, p in placed]
     centre = median(values)
     turns = len(peaks) / positions if positions else None
-    lean = _once_per_turn(kept, positions) if positions and len(peaks) >= positions >= 4 else None
-    alternating = _alternating(kept) if positions and len(peaks) >= positions >= 4 else None
+    lean = _once_per_turn(placed, positions) if positions and len(peaks) >= positions >= 4 else None
+    alternating = _alternating(placed) if positions and len(peaks) >= positions >= 4 else None
     return DetentRun(
         centre, max(values), variation(values), odd, _rising(values), turns,
         100 * lean[0] / centre if lean else None, lean[1] if lean else None,
@@ -196,15 +236,15 @@ def summarise(peaks: Sequence[float], positions: int | None = None) -> DetentRun
     )  # fmt: skip
 
 
-def _once_per_turn(kept: Sequence[tuple[int, float]], positions: int) -> tuple[float, float]:
-    turn = 2 * np.pi * np.array([k for k, _ in kept]) / positions
+def _once_per_turn(placed: Sequence[tuple[int, float]], positions: int) -> tuple[float, float]:
+    turn = 2 * np.pi * np.array([k for k, _ in placed]) / positions
     design = np.column_stack([np.ones_like(turn), np.cos(turn), np.sin(turn)])
-    (_, a, b), *_ = np.linalg.lstsq(design, np.array([p for _, p in kept]), rcond=None)
+    (_, a, b), *_ = np.linalg.lstsq(design, np.array([p for _, p in placed]), rcond=None)
     return math.hypot(a, b), math.degrees(math.atan2(b, a)) % 360
 
 
-def _alternating(kept: Sequence[tuple[int, float]]) -> float:
-    even, odd = ([p for k, p in kept if k % 2 == side] for side in (0, 1))
+def _alternating(placed: Sequence[tuple[int, float]]) -> float:
+    even, odd = ([p for k, p in placed if k % 2 == side] for side in (0, 1))
     return abs(float(np.mean(even) - np.mean(odd))) / 2 if even and odd else 0.0
 
 
@@ -250,25 +290,19 @@ def at_reference_temperature(torque_nmm: float, motor_c: float, magnet: str) -> 
 
 
 def median_of_run(given: Inputs) -> Made | None:
-    """Median detent at 25 °C of the peaks of a run, outliers left out; `n` is the number of peaks. A motor whose
-    temperature was not noted is taken to be cold."""
-    peaks = _sound(given.values["detent_peak"])
+    """Median detent at 25 °C of the peaks of a run, outliers left out. They are one reading: lever and scale stray as
+    one, however many peaks. A motor whose temperature was not noted is taken to be cold."""
+    peaks = kept(given.values["detent_peak"])
     if not peaks:
         return None
     raw = median(peaks)
     warm = given.conditions.motor_c
     value = raw if warm is None else at_reference_temperature(raw, warm, given.motor.magnet)
-    return Made(value, raw, LEVER_PCT, len(peaks))
+    return Made(value, raw, LEVER_PCT)
 
 
 def variation_of_run(given: Inputs) -> Made | None:
-    """Variation around the turn of a run of at least four peaks, in percent of the median."""
-    peaks = [p for p in given.values["detent_peak"] if p > 0]
-    found = variation(peaks) if len(peaks) >= LEAST_FOR_VARIATION else 0.0
+    """Scatter around the turn of a run of at least four peaks, outliers left out, in percent of the median."""
+    peaks = kept(given.values["detent_peak"])
+    found = scatter(peaks) if len(peaks) >= LEAST_FOR_VARIATION else 0.0
     return Made(found, found) if found > 0 else None
-
-
-def _sound(peaks: Sequence[float]) -> list[float]:
-    values = sorted(p for p in peaks if p > 0)
-    odd = outliers(values)
-    return [v for i, v in enumerate(values) if i not in odd]

@@ -161,7 +161,8 @@ def _of(
     if reference is None or (quantity.relative and reference.value == 0):
         return Evidence(
             quantity, EvidenceKind.NOTHING_TO_COMPARE, State.NO_BASELINE, runs.centre, now.observations[-1].raw, now.n,
-            limits=limits, u_of_runs=RunUncertainty(s_r, quantity.resolution, now.n, 0, 0.0), notes=notes, at=now.at,
+            limits=limits, u_of_runs=RunUncertainty(s_r, now.resolution(quantity.resolution), now.n, 0, 0.0),
+            notes=notes, at=now.at,
         )  # fmt: skip
     return _compared(quantity, now, runs, reference, limits, s_r, notes)
 
@@ -191,7 +192,7 @@ def _compared(
     further = math.hypot(reference.u_further, max(o.u_further for o in now.observations))
     further, notes = _disagreeing(runs, further, notes, quantity)
     n_base = reference.n if reference.source is Source.OWN else 0
-    u_of_runs = RunUncertainty(s_r, quantity.resolution, now.n, n_base, further)
+    u_of_runs = RunUncertainty(s_r, now.resolution(quantity.resolution), now.n, n_base, further)
     found = assess(delta, u_of_runs.after(0), limits, quantity.direction, u_of_runs)
     label = LABEL_TOLERANCE_PCT if reference.source is Source.LABEL else 0.0
     residual = Residual(quantity.name, delta, math.hypot(found.u, DRIFT_SHARE * limits.watch, label))
@@ -207,7 +208,7 @@ def _absolute(
 ) -> Evidence:  # fmt: skip
     """A quantity whose limits lie on the value itself; its own past only says how far it moved."""
     further, notes = _disagreeing(runs, max(o.u_further for o in now.observations), notes, quantity)
-    u_of_runs = RunUncertainty(s_r, quantity.resolution, now.n, 0, further)
+    u_of_runs = RunUncertainty(s_r, now.resolution(quantity.resolution), now.n, 0, further)
     found = assess(runs.centre, u_of_runs.after(0), limits, quantity.direction, u_of_runs)
     before = reference.value if reference else quantity.typical or 0.0
     residual = Residual(

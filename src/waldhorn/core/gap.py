@@ -14,11 +14,13 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from waldhorn.core.errors import Refused
 from waldhorn.core.making import Inputs, Made
 
 LEAST_READINGS = 4
+LEAST_FOR_SHAPE = 6  # five numbers describe a shifted and oval gap: with fewer readings nothing is left over to see
 SPOT_MM = 0.05  # a residual this large is a spot of its own, not the feeler [2]
 SPOT_SHARE = 0.5  # ... when it is at least this share of the run-out
 
@@ -27,12 +29,14 @@ SPOT_SHARE = 0.5  # ... when it is at least this share of the run-out
 class GapFit:
     """The fitted gap: mean and run-out in mm, where it opens (clock degrees, 0 to 360), and what does not fit.
 
-    `residuals` in mm, in the order given; `spot` is the index of one that stands for a loose magnet or a dent.
+    `oval_mm` is how far the gap opens and closes twice per turn, None under six readings. `residuals` in mm, in the
+    order given, are what neither explains; `spot` is the index of one that stands for a loose magnet or a dent.
     """
 
     mean_mm: float
     run_out_mm: float
     opens_at_deg: float
+    oval_mm: float | None
     residuals: tuple[float, ...]
     spot: int | None
 
@@ -40,6 +44,11 @@ class GapFit:
     def worst_mm(self) -> float:
         """The largest residual, mm."""
         return max(abs(r) for r in self.residuals)
+
+    @property
+    def oval(self) -> bool:
+        """Whether a part is oval rather than shifted."""
+        return self.oval_mm is not None and self.oval_mm >= max(SPOT_MM, SPOT_SHARE * self.run_out_mm)
 
 
 def fit(angles_deg: Sequence[float], gaps_mm: Sequence[float]) -> GapFit:
@@ -63,7 +72,8 @@ def fit(angles_deg: Sequence[float], gaps_mm: Sequence[float]) -> GapFit:
 
     Notes
     -----
-    Formula: g = g0 + a·cos φ + b·sin φ by least squares; run-out = 2·√(a² + b²), opening towards atan2(b, a)
+    Formula: g = g0 + a·cos φ + b·sin φ (from six readings on also c·cos 2φ + d·sin 2φ) by least squares; run-out =
+    2·√(a² + b²), opening towards atan2(b, a); oval by 2·√(c² + d²)
 
     Source: [1]_.
 
@@ -81,15 +91,32 @@ def fit(angles_deg: Sequence[float], gaps_mm: Sequence[float]) -> GapFit:
     if len({round(a % 360, 3) for a in angles_deg}) < 3:
         raise Refused("angle", "the readings stand at fewer than three different clock angles: go around the clock")
     turn = np.radians(np.asarray(angles_deg, float))
-    design = np.column_stack([np.ones_like(turn), np.cos(turn), np.sin(turn)])
+    shaped = len({round(a % 360, 3) for a in angles_deg}) >= LEAST_FOR_SHAPE
+    harmonics = (turn, 2 * turn) if shaped else (turn,)
+    design = np.column_stack([np.ones_like(turn), *(f(h) for h in harmonics for f in (np.cos, np.sin))])
     gaps = np.asarray(gaps_mm, float)
-    (mean, a, b), *_ = np.linalg.lstsq(design, gaps, rcond=None)
+    found, *_ = np.linalg.lstsq(design, gaps, rcond=None)
+    mean, a, b = found[:3]
     run_out = 2 * math.hypot(a, b)
-    residuals = gaps - design @ np.array([mean, a, b])
-    worst = int(np.abs(residuals).argmax())
-    large = abs(residuals[worst]) >= max(SPOT_MM, SPOT_SHARE * run_out)
-    opens = math.degrees(math.atan2(b, a)) % 360
-    return GapFit(float(mean), run_out, opens, tuple(float(r) for r in residuals), worst if large else None)
+    residuals = gaps - design @ found
+    return GapFit(
+        float(mean), run_out, math.degrees(math.atan2(b, a)) % 360, 2 * math.hypot(*found[3:]) if shaped else None,
+        tuple(float(r) for r in residuals), _spot(turn, gaps, run_out) if shaped else None,
+    )  # fmt: skip
+
+
+def _spot(turn: NDArray[np.float64], gaps: NDArray[np.float64], run_out: float) -> int | None:
+    """The one reading that does not fit what the others say. A least-squares fit bends towards a spot and hides it:
+    each reading is held against the fit of all the others."""
+    design = np.column_stack([np.ones_like(turn), np.cos(turn), np.sin(turn)])
+    misses = []
+    for place in range(len(gaps)):
+        others = np.arange(len(gaps)) != place
+        found, *_ = np.linalg.lstsq(design[others], gaps[others], rcond=None)
+        rest = float(np.abs(gaps[others] - design[others] @ found).max())
+        misses.append((abs(float(gaps[place] - design[place] @ found)), rest, place))
+    miss, rest, place = max(misses)
+    return place if miss >= max(SPOT_MM, SPOT_SHARE * run_out) and miss >= 3 * rest else None
 
 
 def of_run(given: Inputs) -> Made | None:

@@ -88,8 +88,8 @@ def judge_states(states: Sequence[str], turned: int = 0) -> HallFinding:
 
     Notes
     -----
-    Formula: all six in cyclic order: good; one lamp never changes: stuck; 000 or 111 while all change: inverted;
-    all six out of order, or in the order opposite to the turning: wires
+    Formula: all six in cyclic order, none missed twice at one place: good; one lamp never changes: stuck; 000 or 111
+    while all change: inverted; all six out of order, or in the order opposite to the turning: wires
 
     Source: [1]_ for the order, [2]_ for the findings.
 
@@ -137,9 +137,14 @@ def _inverted(seen: Sequence[str], good: int) -> HallFinding:
 
 
 def _direction(seen: Sequence[str]) -> int:
-    places = [ORDER.index(s) for s in seen]
-    steps = {(b - a) % len(ORDER) for a, b in pairwise(places)}
-    return {frozenset({1}): 1, frozenset({5}): -1}.get(frozenset(steps), 0)
+    """Which way the states step, +1 or −1; a state that was missed once in writing down is passed over."""
+    for way in (1, -1):
+        steps = Counter((a, b) for a, b in pairwise(ORDER.index(s) for s in seen))
+        missed = {step: n for step, n in steps.items() if (step[1] - step[0]) % len(ORDER) == 2 * way % len(ORDER)}
+        right = sum(n for (a, b), n in steps.items() if (b - a) % len(ORDER) == way % len(ORDER))
+        if right + len(missed) == steps.total() and right > len(missed):
+            return way
+    return 0
 
 
 def _order(seen: Sequence[str], turned: int) -> HallFinding:

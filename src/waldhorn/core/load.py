@@ -15,8 +15,7 @@ from waldhorn.core.errors import Refused
 
 WATTS_TOLERANCE_PCT = 3.0
 UNLOADED = (0.60, 0.65)  # running current against bench current, once moving air unloads the propeller [2]
-LOW_EFFICIENCY_G_PER_W = 4.0  # below this at over 100 W the row is warned about [2]
-HIGH_POWER_W = 100.0
+HOT_SHARE = 0.4  # of the power, turned to heat: worth a word [2]
 
 
 @dataclass(frozen=True, slots=True)
@@ -115,7 +114,7 @@ def sag(rest_v: float, load_v: float) -> float:
     >>> round(sag(12.6, 11.1), 1)
     11.9
     """
-    if rest_v <= 0:
+    if not rest_v > 0:
         raise Refused("rest_volts", f"volts at rest {rest_v:g} V must be above 0")
     return 100 * (1 - load_v / rest_v)
 
@@ -157,7 +156,7 @@ def grams_per_watt(thrust_g: float, watts: float) -> float:
 
 
 def thrust_to_mass(thrust_g: float, mass_g: float) -> float:
-    """Thrust against the mass of the motor.
+    """Thrust against the mass of the motor. Not for comparing motors of different use.
 
     Parameters
     ----------
@@ -168,6 +167,11 @@ def thrust_to_mass(thrust_g: float, mass_g: float) -> float:
     -------
     float
         No unit.
+
+    Raises
+    ------
+    Refused
+        The mass is not above zero.
 
     Notes
     -----
@@ -180,11 +184,13 @@ def thrust_to_mass(thrust_g: float, mass_g: float) -> float:
     >>> thrust_to_mass(900, 180)
     5.0
     """
+    if not mass_g > 0:
+        raise Refused("mass", f"a mass of {mass_g:g} g must be above 0 to divide by")
     return thrust_g / mass_g
 
 
 def running_current(bench_a: float) -> tuple[float, float]:
-    """Current to be expected under way.
+    """Current to be expected under way, of a fixed wing or a boat: not hovering, not on wheels.
 
     Parameters
     ----------
@@ -209,27 +215,34 @@ def running_current(bench_a: float) -> tuple[float, float]:
     return bench_a * UNLOADED[0], bench_a * UNLOADED[1]
 
 
-def means_heat(row: LoadRow) -> bool:
-    """Whether a row is high power with low efficiency.
+def heat(row: LoadRow, resistance_ohm: float, no_load_a: float) -> float | None:
+    """Power that a row turns to heat in the motor. Grams per watt says little of it: that is mostly the propeller's.
 
     Parameters
     ----------
     row : LoadRow
+    resistance_ohm : float
+        Ω between two leads.
+    no_load_a : float
+        A, at full throttle without load.
 
     Returns
     -------
-    bool
+    float
+        W, or None without volts and amps under load.
 
     Notes
     -----
-    Formula: P > 100 W and g/W < 4
+    Formula: V·I − (V − I·R)·(I − I0)
 
-    Source: [2]_.
+    Source: [1]_.
 
     Examples
     --------
-    >>> means_heat(LoadRow("8x6", load_v=10.8, amps=30, thrust_g=900))
-    True
+    >>> round(heat(LoadRow("8x6", load_v=10.8, amps=9.0), 0.11, 0.55) or 0, 1)
+    14.3
     """
-    watts = power(row)
-    return bool(watts and row.thrust_g and watts > HIGH_POWER_W and row.thrust_g / watts < LOW_EFFICIENCY_G_PER_W)
+    if not (row.load_v and row.amps):
+        return None
+    shaft = (row.load_v - row.amps * resistance_ohm) * max(row.amps - no_load_a, 0.0)
+    return row.load_v * row.amps - max(shaft, 0.0)

@@ -36,7 +36,8 @@ class Made:
     """What inputs yield: the value to judge and the value as read, in the quantity's unit.
 
     `u_further` is a standard uncertainty beyond that of repeating, in the quantity's change unit; `n` how many
-    readings stand behind the value; `note` what had to be assumed; `supply_v` a voltage read beside it.
+    readings stand behind the value; `note` what had to be assumed; `supply_v` a voltage read beside it; `resolution`
+    one step of the display, likewise, where it is not the quantity's usual one.
     """
 
     value: float
@@ -45,6 +46,7 @@ class Made:
     n: int = 1
     note: NoteKind | None = None
     supply_v: float | None = None
+    resolution: float | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

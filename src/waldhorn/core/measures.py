@@ -222,7 +222,7 @@ _ENTRIES = (
     Quantity(
         name="noise_avg", title="noise", symbol="dB", unit="dB", limits=Limits(3, 6), repeatability=1,
         made=(Recipe(of="noise_avg", beside=("noise_background",), make=noise.of_reading),),
-        same=("rig", "placement", "distance_cm", "meter", "throttle_pct"),
+        same=("rig", "placement", "distance_cm", "meter", "throttle_pct", "supply_v"),
         reset_by=frozenset({BEARINGS, ROTOR, SHAFT, TIMING, BOARD, REWOUND}),
         signature={CRACKED: 4, WORN: 6, BENT: 5, SHORTED: 1, MOVED: 0.5, SENSOR: 1}, either_way=frozenset({MOVED}),
         test=BenchTest("noise", "noise at the lowest setting", 1.3, 40), resolution=0.1, natural_spread=1.5,
@@ -230,7 +230,8 @@ _ENTRIES = (
     ),
     Quantity(
         name="temperature", title="heat", symbol="K", unit="K", limits=Limits(8, 15), repeatability=1.5,
-        made=(Recipe(of="temperature", make=thermal.of_reading),), same=("rig", "throttle_pct", "timing_set_deg"),
+        made=(Recipe(of="temperature", run_maybe=("temperature_before",), make=thermal.of_reading),),
+        same=("rig", "throttle_pct", "timing_set_deg", "supply_v"),
         reset_by=frozenset({BEARINGS, ROTOR, TIMING, BOARD, REWOUND}),
         signature={DEMAG: 1, CRACKED: 3, WORN: 8, BENT: 3, SHORTED: 25, MOVED: 8}, either_way=frozenset({MOVED}),
         test=BenchTest("heat", "temperature after the standard run", 2.0, 120), resolution=0.1, natural_spread=3,

@@ -38,6 +38,7 @@ class Observation:
     u_further: float = 0.0
     n: int = 1
     note: NoteKind | None = None
+    resolution: float | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,6 +58,10 @@ class Group:
     def n(self) -> int:
         """How many readings stand behind it."""
         return sum(o.n for o in self.observations)
+
+    def resolution(self, usual: float) -> float:
+        """One step of the display it was read from, `usual` where nothing else is known."""
+        return max([usual if o.resolution is None else o.resolution for o in self.observations])
 
     @property
     def conditions(self) -> Conditions:
@@ -202,7 +207,8 @@ def _observation(made: Made, together: Sequence[Reading]) -> Observation:
     if made.supply_v is not None and made.supply_v != conditions.supply_v:
         conditions = _at_supply(conditions, made.supply_v)
     at = max(r.at for r in together) if len(together) > 1 else first.at
-    return Observation(made.value, first.run, at, conditions, made.raw, made.u_further, made.n, made.note)
+    return Observation(made.value, first.run, at, conditions, made.raw, made.u_further, made.n, made.note,
+                       made.resolution)  # fmt: skip
 
 
 @lru_cache(4096)

@@ -15,14 +15,18 @@ from statistics import fmean, stdev
 
 from waldhorn.core.errors import Refused
 from waldhorn.core.history import Motor
+from waldhorn.core.winding import whole_poles
 
 MOST_POLES = 60
 LABEL_TOLERANCE = 0.03  # a label within 3 % is ordinary, so a ratio must be met this closely
 WORTH_ASKING = 0.06
 ONE_READING_U = 0.01  # relative, of a frequency read once [2]
-LEAST_U = 0.002  # however well two readings agree, the drill is no better than this [2]
+LEAST_U = 0.002  # however well two readings agree, a meter is no better than this [2]
+DRAG_U = 0.025  # each motor slows the drill by its own drag, which repeats do not show [2]
+TACHOMETER_U = 0.003  # [2]
 SETTLED = 0.95
 NEAREST = 0.02
+POSSIBLE = {"inrunner": range(2, 13, 2), "outrunner": range(4, MOST_POLES + 1, 2)}
 USUAL = {"inrunner": (2, 4, 6, 8), "outrunner": (8, 10, 12, 14, 16, 18, 20, 22, 24, 26, 28, 36, 40, 42)}
 
 
@@ -84,7 +88,7 @@ def kv_rebased(kv_shown: float, poles_set: int, poles_true: int) -> float:
     >>> kv_rebased(6800, 2, 4)
     3400.0
     """
-    return kv_shown * poles_set / poles_true
+    return kv_shown * whole_poles(poles_set) / whole_poles(poles_true)
 
 
 def wrong_setting(kv_shown: float, kv_expected: float, poles_set: int | None) -> WrongSetting | None:
@@ -151,7 +155,7 @@ def speed(frequency_hz: float, poles: int) -> float:
     >>> speed(100.0, 14).__round__(1)
     857.1
     """
-    return 120 * frequency_hz / poles
+    return 120 * frequency_hz / whole_poles(poles)
 
 
 def from_reference(frequency_hz: Sequence[float], reference_hz: Sequence[float], reference_poles: int) -> PoleCount:
@@ -178,7 +182,8 @@ def from_reference(frequency_hz: Sequence[float], reference_hz: Sequence[float],
     Notes
     -----
     Formula: drill rpm = 120·f_ref / P_ref; mismatch = 120·f / (P·rpm) − 1; probability of P ∝ exp(−½(ln(P·rpm /
-    (120·f)) / u)²), u from the spread of ln f and ln f_ref, 1 % each where there is one reading
+    (120·f)) / u)²), u from the spread of ln f and ln f_ref, 1 % each where there is one reading, and 2.5 % for the
+    drag of the two motors
 
     Source: [1]_ and [2]_.
 
@@ -187,10 +192,9 @@ def from_reference(frequency_hz: Sequence[float], reference_hz: Sequence[float],
     >>> from_reference([116.8, 116.5], [33.4, 33.3], 4).poles
     14
     """
-    if reference_poles < 2 or reference_poles % 2:
-        raise Refused("reference_poles", f"{reference_poles} poles cannot be: magnet faces come in pairs")
+    whole_poles(reference_poles, "reference_poles")
     centre, u_ref = _centre(reference_hz, "reference_hz")
-    return _called(frequency_hz, speed(centre, reference_poles), u_ref)
+    return _called(frequency_hz, speed(centre, reference_poles), math.hypot(u_ref, DRAG_U))
 
 
 def from_tachometer(frequency_hz: Sequence[float], shaft_rpm: Sequence[float]) -> PoleCount:
@@ -214,7 +218,7 @@ def from_tachometer(frequency_hz: Sequence[float], shaft_rpm: Sequence[float]) -
 
     Notes
     -----
-    Formula: as with a reference motor, the speed known directly
+    Formula: as with a reference motor, the speed known directly, to 0.3 % at best
 
     Source: [1]_ and [2]_.
 
@@ -224,7 +228,7 @@ def from_tachometer(frequency_hz: Sequence[float], shaft_rpm: Sequence[float]) -
     14
     """
     rpm, u_rpm = _centre(shaft_rpm, "shaft_rpm")
-    return _called(frequency_hz, rpm, u_rpm)
+    return _called(frequency_hz, rpm, max(u_rpm, TACHOMETER_U) if len(shaft_rpm) > 1 else TACHOMETER_U)
 
 
 def _centre(values: Sequence[float], name: str) -> tuple[float, float]:
@@ -263,7 +267,9 @@ def odd_count(poles: int, motor: Motor) -> str:
     usual = USUAL[motor.kind]
     if poles in usual:
         return ""
-    if poles // 2 in usual or 2 * poles in usual:
+    if (poles % 4 == 0 and poles // 2 in usual) or 2 * poles in usual:
         half = poles // 2 if poles // 2 in usual else 2 * poles
         return f"{poles} poles is unusual, {half} is not: does the meter count two edges, or are leads shorting?"
+    if poles in POSSIBLE[motor.kind]:
+        return f"{poles} poles is unusual in an {motor.kind}: count again, or look inside."
     return f"{poles} poles make no sense in an {motor.kind}: leads shorting, or a meter that counts wrongly?"

@@ -7,6 +7,8 @@ References
 .. [1] Bench practice.
 """
 
+import math
+
 from waldhorn.core.errors import Refused
 from waldhorn.core.making import Inputs, Made
 
@@ -53,4 +55,16 @@ def of_run(given: Inputs) -> Made | None:
     if rpm <= 0:
         return None
     value = wander(given.one("rpm_p2p"), rpm)
-    return Made(value, value)
+    return Made(value, value, resolution=100 * display_step(rpm, given.one("rpm_p2p")) / rpm)
+
+
+def display_step(*speeds: float) -> float:
+    """The step of a display, as far as the speeds read from it tell.
+
+    >>> display_step(25_160, 60), display_step(25_163, 61), display_step(25_000, 100), display_step(25_160.4, 60.1)
+    (10.0, 1.0, 10.0, 0.1)
+    """
+    for step in (10.0, 1.0):  # a hundred would more often be chance than a display
+        if all(math.isclose(s / step, round(s / step), abs_tol=1e-6) for s in speeds):
+            return step
+    return 0.1

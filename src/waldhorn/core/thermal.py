@@ -16,10 +16,12 @@ from dataclasses import dataclass
 from waldhorn.core.errors import Refused
 from waldhorn.core.making import Inputs, Made
 
-COPPER_PER_K = 0.00393  # 1/K at 25 °C [2]
+COPPER_ZERO_C = 235.0  # below zero, where copper's resistance would vanish if its line went on [2]
 COMPARABLE_K = 3.0  # two motors this close in temperature compare [3]
 STOP_C = 60.0  # surface, small motors [3]
 EDGE_C = 50.0  # "at the edge for repeated pulls" [3]
+RUN_S = 28.0  # the standard run at the usual five settings: 3 + 3 × 5 + 10 s [3]
+USUAL_TAU_S = 420.0  # how a small motor cools, until its own readings show it [3]
 _LEAST_EXCESS_K = 0.5
 
 
@@ -63,6 +65,115 @@ def rise(surface_c: float, ambient_c: float) -> float:
     25.5
     """
     return surface_c - ambient_c
+
+
+def rise_of_run(
+    surface_c: float, ambient_c: float, before_c: float, seconds: float = RUN_S, tau_s: float = USUAL_TAU_S
+) -> float:
+    """Rise that the run itself has caused: without what the motor started with.
+
+    Parameters
+    ----------
+    surface_c, ambient_c, before_c : float
+        °C, right after the run, of the air, and of the motor before it.
+    seconds : float
+        s, how long the run took.
+    tau_s : float
+        s, time constant of cooling.
+
+    Returns
+    -------
+    float
+        K.
+
+    Notes
+    -----
+    Formula: rise = (T − Ta) − (T0 − Ta)·e^(−t/τ)
+
+    Source: [1]_.
+
+    Examples
+    --------
+    >>> round(rise_of_run(47, 22, 34, 60, 420), 2)
+    14.6
+    """
+    return rise(surface_c, ambient_c) - (before_c - ambient_c) * math.exp(-seconds / tau_s)
+
+
+def thermal_resistance(rise_k: float, energy_j: float, seconds: float, tau_s: float = USUAL_TAU_S) -> float:
+    """How much warmer the motor would stay for each watt it turns to heat.
+
+    Parameters
+    ----------
+    rise_k : float
+        K, see `rise_of_run`.
+    energy_j : float
+        J, ∫V·I dt of the run.
+    seconds : float
+        s, how long the run took.
+    tau_s : float
+        s, time constant of cooling.
+
+    Returns
+    -------
+    float
+        K/W.
+
+    Raises
+    ------
+    Refused
+        No energy or no time.
+
+    Notes
+    -----
+    Formula: R_th = rise / (E/t · (1 − e^(−t/τ)))
+
+    Source: [1]_.
+
+    Examples
+    --------
+    >>> round(thermal_resistance(14.597, 999, 60, 420), 2)
+    6.59
+    """
+    if energy_j <= 0 or seconds <= 0:
+        raise Refused("energy", f"{energy_j:g} J in {seconds:g} s heat nothing: both above 0")
+    return rise_k / (energy_j / seconds * (1 - math.exp(-seconds / tau_s)))
+
+
+def rise_per_energy(rise_k: float, energy_j: float) -> float:
+    """Rise for each kilojoule, so that runs of different length compare.
+
+    Parameters
+    ----------
+    rise_k : float
+        K.
+    energy_j : float
+        J.
+
+    Returns
+    -------
+    float
+        K/kJ.
+
+    Raises
+    ------
+    Refused
+        No energy.
+
+    Notes
+    -----
+    Formula: 1000 · rise / E
+
+    Source: [3]_.
+
+    Examples
+    --------
+    >>> round(rise_per_energy(14.597, 999), 2)
+    14.61
+    """
+    if energy_j <= 0:
+        raise Refused("energy", f"{energy_j:g} J heat nothing: above 0")
+    return 1000 * rise_k / energy_j
 
 
 def fit_cooling(seconds: Sequence[float], surface_c: Sequence[float], ambient_c: float) -> Cooling:
@@ -157,22 +268,25 @@ def copper_resistance(resistance_25: float, copper_c: float) -> float:
 
     Notes
     -----
-    Formula: R(T) = R25·(1 + 0.00393·(T − 25))
+    Formula: R(T) = R25·(235 + T) / 260
 
     Source: [2]_.
 
     Examples
     --------
     >>> round(copper_resistance(16.0, 75.0), 3)
-    19.144
+    19.077
     """
-    return resistance_25 * (1 + COPPER_PER_K * (copper_c - 25))
+    return resistance_25 * (COPPER_ZERO_C + copper_c) / (COPPER_ZERO_C + 25)
 
 
 def of_reading(given: Inputs) -> Made | None:
-    """Rise after the standard run; None where the air was not noted."""
+    """Rise of the standard run, without what the motor started with where that was noted; None where the air was
+    not."""
     ambient = given.conditions.ambient_c
     if ambient is None:
         return None
-    surface = given.one("temperature")
-    return Made(rise(surface, ambient), surface)
+    surface, before = given.one("temperature"), given.maybe("temperature_before")
+    if before is None:
+        return Made(rise(surface, ambient), surface)
+    return Made(rise_of_run(surface, ambient, before), surface)

@@ -17,9 +17,12 @@ import numpy as np
 
 from waldhorn.core.errors import Refused
 from waldhorn.core.making import Inputs, Made
+from waldhorn.core.winding import whole_poles
 
 BEYOND_DEG = 5.0  # never propose a setting further than this beyond the pulls made [2]
-CURRENT_PER_DEG = 0.05  # growth of no-load current a degree, where no sweep has shown it yet [2]
+CURRENT_PER_DEG, CURRENT_PER_DEG_U = 0.05, 0.02  # growth of no-load current a degree, before pulls show it [2]
+CURRENT_U = 0.03  # how well a pull repeats, one sigma, as a share of the current [2]
+LEAST_APART_DEG = 2.0  # pulls nearer than this show nothing of the growth [2]
 PHASES = ("timing_a", "timing_b", "timing_c")
 
 
@@ -110,6 +113,11 @@ def mechanical(electrical_deg: float, poles: int) -> float:
     float
         Mechanical degrees.
 
+    Raises
+    ------
+    Refused
+        A pole count that cannot be.
+
     Notes
     -----
     Formula: mechanical = electrical × 2 / P
@@ -121,7 +129,7 @@ def mechanical(electrical_deg: float, poles: int) -> float:
     >>> mechanical(28.0, 4)
     14.0
     """
-    return electrical_deg * 2 / poles
+    return electrical_deg * 2 / whole_poles(poles)
 
 
 def growth(pulls: Sequence[TimingPull]) -> float:
@@ -130,29 +138,44 @@ def growth(pulls: Sequence[TimingPull]) -> float:
     Parameters
     ----------
     pulls : sequence of TimingPull
-        At two settings or more; with fewer the usual 5 % a degree is taken.
+        Currents above 0. Less than 2° apart the usual 5 % a degree is taken.
 
     Returns
     -------
     float
         1/°, never under 0.5 % a degree.
 
+    Raises
+    ------
+    Refused
+        A current that is not above zero.
+
     Notes
     -----
-    Formula: ln I0 = k + c·θ by least squares; c in 1/°
+    Formula: ln I0 = k + c·θ by least squares, u_c = 0.03/√Σ(θ − θ̄)²; the mean of c and 0.05 ± 0.02, each weighed by
+    1/u²
 
     Source: [2]_.
 
     Examples
     --------
-    >>> round(growth([TimingPull(20, 2.0), TimingPull(30, 2.0 * math.exp(0.4))]), 6)
-    0.04
+    >>> round(growth([TimingPull(20, 2.0), TimingPull(30, 2.0 * math.exp(0.4))]), 4)
+    0.0404
     """
+    if any(p.amps <= 0 for p in pulls):
+        raise Refused("amps", "a pull of 0 A says nothing of how the current grows")
     settings = [p.setting_deg for p in pulls]
-    if len(set(settings)) < 2:
+    if not _apart(settings):
         return CURRENT_PER_DEG
     c, _ = np.polyfit(settings, [math.log(p.amps) for p in pulls], 1)
-    return max(float(c), 0.005)
+    middle = sum(settings) / len(settings)
+    weight = sum((s - middle) ** 2 for s in settings) / CURRENT_U**2
+    usual = 1 / CURRENT_PER_DEG_U**2
+    return max((float(c) * weight + CURRENT_PER_DEG * usual) / (weight + usual), 0.005)
+
+
+def _apart(settings: Sequence[float]) -> bool:
+    return bool(settings) and max(settings) - min(settings) >= LEAST_APART_DEG
 
 
 def propose(pulls: Sequence[TimingPull], target_a: float, tolerance_a: float, resolution_deg: float = 1.0) -> Proposal:
@@ -176,12 +199,13 @@ def propose(pulls: Sequence[TimingPull], target_a: float, tolerance_a: float, re
     Raises
     ------
     Refused
-        No pull yet, or a target that is not above zero.
+        No pull yet, a pull of 0 A, or a target that is not above zero.
 
     Notes
     -----
-    Formula: θ = θᵢ + ln(I_target / Iᵢ) / c from the nearest pull, or between the two pulls that bracket the target;
-    never more than 5° beyond the pulls made, rounded to what the end bell can be set to
+    Formula: θ = θᵢ + ln(I_target / Iᵢ) / c from the nearest pull, by 2° at least while c is not shown, or between the
+    two pulls that bracket the target; never more than 5° beyond the pulls made, rounded to what the end bell can be
+    set to
 
     Source: [2]_.
 
@@ -192,6 +216,8 @@ def propose(pulls: Sequence[TimingPull], target_a: float, tolerance_a: float, re
     """
     if not pulls:
         raise Refused("amps", "pull once at the setting it has now: that is where the way starts")
+    if any(p.amps <= 0 for p in pulls):
+        raise Refused("amps", "a pull of 0 A says nothing of how the current grows")
     if target_a <= 0 or resolution_deg <= 0:
         raise Refused("target", "target current and end-bell step must be above 0")
     nearest = min(pulls, key=lambda p: (abs(math.log(p.amps / target_a)), p.setting_deg))
@@ -204,8 +230,12 @@ def propose(pulls: Sequence[TimingPull], target_a: float, tolerance_a: float, re
         wanted = below.setting_deg + share * (above.setting_deg - below.setting_deg)
         words = f"between {below.setting_deg:g}° and {above.setting_deg:g}°"
     else:
-        wanted = nearest.setting_deg + math.log(target_a / nearest.amps) / growth(pulls)
+        way = math.log(target_a / nearest.amps) / growth(pulls)
         words = f"current grows {100 * growth(pulls):.1f} % a degree"
+        if not _apart([p.setting_deg for p in pulls]) and abs(way) < LEAST_APART_DEG:
+            way = math.copysign(LEAST_APART_DEG, way)
+            words += f"; two pulls {LEAST_APART_DEG:g}° apart show how it grows in this motor"
+        wanted = nearest.setting_deg + way
     return _within_reach(pulls, wanted, nearest, resolution_deg, words)
 
 
@@ -251,7 +281,7 @@ def knee(pulls: Sequence[TimingPull], least_rpm_per_a: float) -> float | None:
     >>> round(knee(made, 600) or 0, 1)
     13.9
     """
-    full = [p for p in pulls if p.rpm is not None]
+    full = [p for p in pulls if p.rpm is not None and p.amps > 0]
     if len({p.setting_deg for p in full}) < 3 or least_rpm_per_a <= 0:
         return None
     settings = np.array([p.setting_deg for p in full])

@@ -24,8 +24,8 @@ from waldhorn.core.history import Event
 from waldhorn.core.measures import Limits, Quantity
 from waldhorn.core.vocabulary import GRAVE, EventKind
 
-LEAST_POINTS = 4
-CONFIDENCE = 0.90
+LEAST_POINTS, LEAST_FOR_CREEP = 4, 5  # four points that all rise come by chance once in twelve
+CONFIDENCE = 0.98  # a dozen quantities are looked at: one in ten would be called creeping in every other motor
 STEP_SIGMA = 2.8  # a jump must be larger than two runs may differ [2]
 STEP_GAIN = 2.5  # ... and fit so many times better than a straight line [2]
 
@@ -58,7 +58,7 @@ class Trend:
 
 
 def slope(xs: Sequence[float], changes: Sequence[float]) -> tuple[float, float, float]:
-    """Robust slope with its 90 % interval.
+    """Robust slope with its 98 % interval.
 
     Parameters
     ----------
@@ -161,7 +161,7 @@ def of_segment(
         return None
     rate = slope(xs, changes)
     step = _step(events, times, xs, changes, rate[0], max(sigmas))
-    moved = rate[1] > 0 or rate[2] < 0
+    moved = len(xs) >= LEAST_FOR_CREEP and (rate[1] > 0 or rate[2] < 0)
     kind = "step" if step else "creep" if moved else "steady"
     direction = quantity.direction or (1 if rate[0] >= 0 else -1)
     level = median([c - rate[0] * (x - xs[-1]) for x, c in zip(xs, changes, strict=True)])

@@ -77,6 +77,7 @@ DIMENSIONS: dict[str, Dimension] = {
 }
 
 _NUMBER = re.compile(r"^([+\-−]?)\s*([\d.,'\u2009\u202f\u00a0 ]*\d[.,]?)\s*(.*)$")
+_SHOWN = {"degC": "°C", "deg": "°"}  # files spell out what a person reads as a sign
 _GAPS = re.compile(r"['\u2009\u202f\u00a0 ]")
 
 
@@ -116,6 +117,8 @@ def to_stored(value: float, unit: str, dimension: str) -> float:
     known = DIMENSIONS[dimension]
     if not unit:
         return value
+    if dimension == "resistance" and unit[0] == "M":
+        raise Refused("unit", f"“{unit}” are millions of ohms, a winding has thousandths: write mΩ")
     found = known.written.get(unit.strip().lower().replace("µ", "u").replace("Ω", "ω"))
     if found is None:
         accepted = ", ".join(dict.fromkeys([known.unit, *known.written])) or "a bare number"
@@ -195,17 +198,17 @@ def read_number(text: str, name: str, dimension: str, low: float, high: float) -
     >>> read_number("7,4 V", "volts", "voltage", 0, 100)
     7.4
     """
-    unit_name = DIMENSIONS[dimension].unit
+    shown = _SHOWN.get(DIMENSIONS[dimension].unit, DIMENSIONS[dimension].unit)
     match = _NUMBER.match(text.strip())
     if not match:
         raise Refused(
-            name, f"“{text.strip()}” is not a number: write {name} like {_example(low, high)} {unit_name}".rstrip()
+            name, f"“{text.strip()}” is not a number: write {name} like {_example(low, high)} {shown}".rstrip()
         )
     sign, digits, unit = match.groups()
     meanings = [m for m in _meanings(_GAPS.sub("", digits)) if math.isfinite(m)]
     if not meanings:
         raise Refused(
-            name, f"“{text.strip()}” is not a number: write {name} like {_example(low, high)} {unit_name}".rstrip()
+            name, f"“{text.strip()}” is not a number: write {name} like {_example(low, high)} {shown}".rstrip()
         )
     negative = sign in ("-", "−")
     stored = [to_stored(-m if negative else m, unit.strip(), dimension) for m in meanings]
@@ -220,7 +223,7 @@ def read_number(text: str, name: str, dimension: str, low: float, high: float) -
     value = stored[0]
     side = "below" if value < low else "above"
     bound = low if value < low else high
-    raise Refused(name, f"{name} {_plain(value)} {unit_name} is {side} {_plain(bound)}: look again".replace("  ", " "))
+    raise Refused(name, f"{name} {_plain(value)} {shown} is {side} {_plain(bound)}: look again".replace("  ", " "))
 
 
 def _meanings(digits: str) -> list[float]:

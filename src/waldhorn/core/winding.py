@@ -10,6 +10,8 @@ References
 from dataclasses import dataclass
 from math import gcd, lcm
 
+from waldhorn.core.errors import Refused
+
 _SECTORS = (("A", 1), ("C", -1), ("B", 1), ("A", -1), ("C", 1), ("B", -1))
 
 
@@ -19,6 +21,20 @@ class CoilSide:
 
     phase: str
     sign: int
+
+
+def whole_poles(poles: int, field: str = "poles") -> int:
+    """A pole count, or Refused where there can be no such rotor.
+
+    >>> whole_poles(14)
+    14
+    >>> whole_poles(7)
+    Traceback (most recent call last):
+    waldhorn.core.errors.Refused: 7 poles cannot be: magnet faces come in pairs
+    """
+    if poles < 2 or poles % 2:
+        raise Refused(field, f"{poles} poles cannot be: magnet faces come in pairs")
+    return poles
 
 
 def can_be_wound(slots: int, poles: int | None) -> bool:

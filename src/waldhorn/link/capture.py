@@ -8,7 +8,7 @@ of it, and it wanders by under 6 %; what has not settled after six seconds is ca
 from collections import deque
 from collections.abc import Sequence
 from dataclasses import dataclass
-from statistics import fmean, median
+from statistics import fmean, median, pstdev
 
 from waldhorn.core.vocabulary import GuardKind
 from waldhorn.link.envelope import SafetyEnvelope
@@ -27,7 +27,8 @@ FULL_FROM_PCT = 87.5
 
 @dataclass(frozen=True, slots=True)
 class Captured:
-    """What a settled setting yields: V, A, rpm as medians, rpm peak to peak, °C, dB; `steady` false when it was taken
+    """What a settled setting yields: V, A, rpm as medians, four standard deviations of rpm as its peak to peak (the
+    range of a stream grows with its samples), °C, dB; `steady` false when it was taken
     unsettled."""
 
     pct: float
@@ -135,5 +136,5 @@ class SettleDetector:
         loud = [s.sound_db for s in taken if s.sound_db is not None]
         return Captured(
             self.pct, median(s.volts for s in taken), median(s.amps for s in taken), median(speeds),
-            max(speeds) - min(speeds), warm[-1] if warm else None, median(loud) if loud else None, len(taken), steady,
+            4 * pstdev(speeds), warm[-1] if warm else None, median(loud) if loud else None, len(taken), steady,
         )  # fmt: skip

@@ -90,7 +90,7 @@ def _checked(ctx: CheckContext, step: AnyStep, typed: Mapping[str, str]) -> Any:
     if shut := stepper.closed(ctx, step):
         raise Refusals({"closed": " ".join(closed_words(c) for c in shut)})
     values, wrong = read_partly(step.fields, typed)
-    wrong |= {n: words for n, words in still_missing(values).items() if n not in wrong}
+    wrong |= {n: words for n, words in still_missing(values).items() if n not in wrong and step.needs(ctx, n)}
     if wrong := wrong or step.missing(ctx, values):
         raise Refusals(wrong)
     run = step.next_run(ctx)

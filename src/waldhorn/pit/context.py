@@ -6,11 +6,12 @@ Read-only, loaded once a request in a fixed number of statements; the steps see 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, fields, replace
 from datetime import datetime
+from statistics import median
 from typing import Any, Protocol
 
 from sqlalchemy.orm import Session
 
-from waldhorn.core.conditions import FULL_THROTTLE_PCT, Conditions
+from waldhorn.core.conditions import FULL_THROTTLE_PCT, Conditions, at_full_throttle
 from waldhorn.core.history import (
     Check,
     GuardTrip,
@@ -115,6 +116,18 @@ class CheckContext:
     def powered(self, measure: str, value: float, run: int, pct: float = FULL_THROTTLE_PCT, **more: Any) -> Reading:
         """A reading under power, taken the way this check takes KV."""
         return self.reading(measure, value, run, throttle_pct=pct, method=self.check.method, **more)
+
+    def supply_v(self) -> float | None:
+        """The volts at the motor at full throttle, as read in this check."""
+        read = [r.value for r in self.readings if r.measure == "supply_volts" and r.accepted
+                and r.purpose is Purpose.STANDARD and at_full_throttle(r.conditions)]  # fmt: skip
+        return median(read) if read else None
+
+    def winding_ohm(self) -> float | None:
+        """Winding resistance between two leads in Ω, the median of all that was read."""
+        read = [r.value / 1000 for c in self.history.checks for r in c.readings
+                if r.measure.startswith("winding_resistance_") and r.accepted]  # fmt: skip
+        return median(read) if read else None
 
     # what was found in this check
 

@@ -95,7 +95,7 @@ class Detent(Step[DetentFields, DetentView]):
             figures.append(summed("once per turn", "%", 1, detent.summarise, show=lambda r: r.once_per_turn_pct))
         if run.alternating_pct is not None:
             figures.append(summed("every second", "%", 1, detent.summarise, show=lambda r: r.alternating_pct))
-        return DetentView(tuple(figures), tuple(_words(run, peaks)), peaks, run.outliers, not fresh)
+        return DetentView(tuple(figures), tuple(_words(ctx, run, peaks)), peaks, run.outliers, not fresh)
 
     def habits(self, ctx: CheckContext) -> dict[str, str]:
         """The unit and the lever used last time."""
@@ -125,18 +125,20 @@ def positions(ctx: CheckContext) -> int | None:
     return detent_positions(slots, poles) if slots and poles and can_be_wound(slots, poles) else None
 
 
-def _words(run: detent.DetentRun, peaks: Sequence[float]) -> list[str]:
+def _words(ctx: CheckContext, run: detent.DetentRun, peaks: Sequence[float]) -> list[str]:
     words = []
     if run.turns is not None:
         words.append(f"{100 * run.turns:.0f} % of a turn covered.")
     if run.rising:
         words.append("Rising peak by peak: turned ever faster? Fast reads high.")
     for place in run.outliers:
-        words.append(f"Peak {place + 1} ({peaks[place]:.1f} N·mm) stands apart: wire touched the arm? Set it aside.")
+        words.append(f"Peak {place + 1} ({peaks[place]:.1f} N·mm) stands apart: a wire on the arm? It does not count.")
     if run.once_per_turn_pct is not None and run.once_per_turn_pct > 10:
-        words.append(f"Stronger once per turn, towards {run.leans_to_deg:.0f}°: the rotor sits off centre.")
+        words.append(f"Stronger once per turn, towards {run.leans_to_deg:.0f}°: rotor and stator both sit off centre.")
     if run.alternating_pct is not None and run.alternating_pct > 8:
-        words.append("Every second position is stronger: unequal magnets.")
+        # With a sound stator the pattern repeats every lcm/slots positions: only where that is two are magnets meant.
+        magnets = positions(ctx) == 2 * (ctx.motor.slots or 0)
+        words.append(f"Every second position is stronger{': unequal magnets' if magnets else ''}.")
     return words
 
 

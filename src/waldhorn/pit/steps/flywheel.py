@@ -22,7 +22,8 @@ class FlywheelFields(Fields):
 
     trace: Annotated[str | None, Ask("seconds, rpm", longest=60_000, required=True, hint="0.00, 2500")] = None
     inertia: Annotated[
-        float | None, Ask("inertia, kg·m²", dimension="count", low=1e-9, high=10, required=True, modest=True)
+        float | None,
+        Ask("inertia with the rotor's, kg·m²", dimension="count", low=1e-9, high=10, required=True, modest=True),
     ] = None
     at_rpm: Annotated[float | None, Ask("torque at, rpm", "rpm", required=True, modest=True)] = None
 
@@ -83,11 +84,17 @@ class Flywheel(Step[FlywheelFields, FlywheelView]):
             seconds, rpm = trace_of(trace or "")
             if not seconds or inertia is None or at_rpm is None:
                 return FlywheelView(seconds=seconds, rpm=rpm)
-            figures = [figure("torque", "mN·m", 1, flywheel.torque, inertia_kgm2=inertia, seconds=seconds, rpm=rpm,
-                              at_rpm=at_rpm),
-                       figure("response", "rpm/s", 0, flywheel.response, seconds=seconds, rpm=rpm)]  # fmt: skip
+            course: dict[str, Any] = {"seconds": seconds, "rpm": rpm}
+            figures = [
+                figure(
+                    "torque, net of drag", "mN·m", 1, flywheel.torque, inertia_kgm2=inertia, at_rpm=at_rpm, **course
+                ),
+                figure("response", "rpm/s", 0, flywheel.response, **course),
+            ]
         except Refused:
             return FlywheelView()
+        fastest = max(rpm)
+        figures.append(figure("energy it stores", "J", 0, flywheel.stored_energy, inertia_kgm2=inertia, rpm=fastest))
         mine = {"flywheel_torque": float(figures[0].value), "response": float(figures[1].value)}
         rest = {tag: f for tag, f in ctx.fleet.items() if tag != ctx.motor.tag}
         everyone = [mine, *(f for f, _ in rest.values())]

@@ -78,6 +78,10 @@ class Gap(Step[GapFields, GapView]):
         if fitted.spot is not None:
             where = f"{placed[fitted.spot][0] % 360:.0f}°"
             words = f"One spot, at {where}, does not fit: a loose magnet or a dent, not a bent shaft."
+        elif fitted.oval:
+            words = "It opens and closes twice per turn: an oval part, not a bent shaft."
+        elif fitted.oval_mm is None:
+            words += " Six readings would tell a spot or an oval part from a bent shaft."
         figures = (
             figure("run-out", "mm", 2, gap.fit, show=lambda f: f.run_out_mm, **inputs),
             figure("mean gap", "mm", 2, gap.fit, show=lambda f: f.mean_mm, **inputs),

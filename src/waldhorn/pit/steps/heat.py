@@ -3,11 +3,11 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
-from typing import Annotated
+from typing import Annotated, Any
 
 from waldhorn.core import thermal
 from waldhorn.core.errors import Refused
-from waldhorn.core.explain import figure
+from waldhorn.core.explain import Figure, figure
 from waldhorn.core.history import Reading
 from waldhorn.core.vocabulary import Purpose
 from waldhorn.pit import cautions
@@ -16,10 +16,12 @@ from waldhorn.pit.steps.step import Ask, Curve, Fields, Step, Taken, View
 
 
 class HeatFields(Fields):
-    """Surface and air in °C, and what it shall be compared with."""
+    """Surface, air, motor before the run and what to compare with in °C; energy of the run in J."""
 
     surface_c: Annotated[float | None, Ask("surface, °C", "temperature", required=True)] = None
     ambient_c: Annotated[float | None, Ask("air, °C", "temperature", required=True, modest=True)] = None
+    before_c: Annotated[float | None, Ask("motor before the run, °C", "temperature_before", modest=True)] = None
+    energy_j: Annotated[float | None, Ask("energy of the run, J", "run_energy", modest=True)] = None
     compare_c: Annotated[
         float | None, Ask("compare with a motor at, °C", "temperature", modest=True, hint="empty: air")
     ] = None
@@ -45,7 +47,7 @@ class Heat(Step[HeatFields, HeatView]):
     order = 100
     fields = HeatFields
     plans = frozenset({"full"})
-    measures = ("temperature",)
+    measures = ("temperature", "temperature_before", "run_energy")
     purposes = (Purpose.STANDARD, Purpose.COOLING)
     quantities = ("temperature",)
     part = "winding"
@@ -56,20 +58,25 @@ class Heat(Step[HeatFields, HeatView]):
         goal = {"compare_c": values.compare_c} if values.compare_c is not None else {}
         if values.surface_c is None:
             return Taken(check=goal)
-        first = not any(r.accepted for r in self.readings(ctx))
+        first = not _felt(self.readings(ctx))
         purpose = Purpose.STANDARD if first else Purpose.COOLING
-        one = ctx.reading("temperature", values.surface_c, 1 if first else run, purpose, ambient_c=values.ambient_c)
-        return Taken((one,), check=goal)
+        number = 1 if first else run
+        under: dict[str, Any] = {"ambient_c": values.ambient_c, "supply_v": ctx.supply_v()}
+        one = ctx.reading("temperature", values.surface_c, number, purpose, **under)
+        beside = (("temperature_before", values.before_c), ("run_energy", values.energy_j)) if first else ()
+        return Taken((one, *(ctx.reading(m, v, number, **under) for m, v in beside if v is not None)), check=goal)
 
     def view(self, ctx: CheckContext, values: HeatFields, fresh: Sequence[Reading]) -> HeatView:
         """Rise, cooling, and when it is comparable."""
-        rows = [r for r in self.readings(ctx) if r.accepted]
-        surface, ambient = values.surface_c, values.ambient_c
+        rows = _felt(self.readings(ctx))
+        surface, ambient, before, energy = values.surface_c, values.ambient_c, values.before_c, values.energy_j
         if rows:
+            read = {r.measure: r.value for r in self.readings(ctx) if r.accepted}
             surface, ambient = rows[0].value, rows[0].conditions.ambient_c
+            before, energy = read.get("temperature_before"), read.get("run_energy")
         figures, words = [], []
         if surface is not None and ambient is not None:
-            figures.append(figure("rise", "K", 1, thermal.rise, surface_c=surface, ambient_c=ambient))
+            figures += _of_run(surface, ambient, before, energy)
             if surface >= thermal.STOP_C:
                 words.append(f"{surface:.0f} °C is past {thermal.STOP_C:g} °C: stop, let it cool.")
             elif surface >= thermal.EDGE_C:
@@ -88,13 +95,14 @@ class Heat(Step[HeatFields, HeatView]):
         return HeatView(tuple(figures), tuple(words), cooling, start, rows, self.comparable_at(ctx))
 
     def habits(self, ctx: CheckContext) -> dict[str, str]:
-        """The air as noted before."""
-        ambient = ctx.check.ambient_c
-        return {"ambient_c": f"{ambient:g}"} if ambient is not None else {}
+        """The air, and the motor before the run, as noted at the start."""
+        check = ctx.check
+        known = {"ambient_c": check.ambient_c, "before_c": check.motor_c if not self.readings(ctx) else None}
+        return {n: f"{v:g}" for n, v in known.items() if v is not None}
 
     def summary(self, ctx: CheckContext) -> str:
         """The temperature, and when it is comparable."""
-        rows = [r for r in self.readings(ctx) if r.accepted]
+        rows = _felt(self.readings(ctx))
         if not rows:
             return ""
         at = self.comparable_at(ctx)
@@ -102,7 +110,7 @@ class Heat(Step[HeatFields, HeatView]):
 
     def comparable_at(self, ctx: CheckContext) -> datetime | None:
         """When it can be compared with a motor at that temperature, or at air temperature."""
-        found = cooling_of([r for r in self.readings(ctx) if r.accepted])
+        found = cooling_of(_felt(self.readings(ctx)))
         if found is None:
             return None
         cooling, start = found
@@ -122,6 +130,24 @@ class Heat(Step[HeatFields, HeatView]):
         named = [(t, c, f"{t / 60:.1f} min: {c:.1f} °C") for t, c in points]
         return Curve("temperature while it cools", line, named, (0.0, end), (low, high), ("0", f"{end / 60:.0f} min"),
                      (f"{low:.0f} °C", f"{high:.0f} °C"), cooling.ambient_c, until)  # fmt: skip
+
+
+def _felt(readings: Sequence[Reading]) -> list[Reading]:
+    return [r for r in readings if r.accepted and r.measure == "temperature"]
+
+
+def _of_run(surface: float, ambient: float, before: float | None, energy: float | None) -> list[Figure]:
+    """What the run has caused, and at what price."""
+    found = [figure("rise", "K", 1, thermal.rise, surface_c=surface, ambient_c=ambient)]
+    if before is not None:
+        found = [figure("rise of the run", "K", 1, thermal.rise_of_run, surface_c=surface, ambient_c=ambient,
+                        before_c=before)]  # fmt: skip
+    caused = float(found[0].value)
+    if energy and caused > 0:
+        found.append(figure("for each kilojoule", "K/kJ", 2, thermal.rise_per_energy, rise_k=caused, energy_j=energy))
+        found.append(figure("stays warmer by", "K/W", 2, thermal.thermal_resistance, rise_k=caused, energy_j=energy,
+                            seconds=thermal.RUN_S))  # fmt: skip
+    return found
 
 
 def _target(ctx: CheckContext, cooling: thermal.Cooling) -> float:

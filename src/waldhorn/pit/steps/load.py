@@ -7,6 +7,8 @@ from typing import Annotated
 from waldhorn.core import load
 from waldhorn.core.explain import figure
 from waldhorn.core.history import Reading
+from waldhorn.core.measures import QUANTITIES
+from waldhorn.core.observations import groups_of
 from waldhorn.core.vocabulary import Purpose
 from waldhorn.pit import cautions
 from waldhorn.pit.context import CheckContext
@@ -80,21 +82,35 @@ class Load(Step[LoadFields, LoadView]):
                     figure("thrust to mass", "", 1, load.thrust_to_mass, thrust_g=last.thrust_g, mass_g=mass)
                 )
         if last.amps:
-            figures.append(figure("under way", "A", 1, load.running_current, bench_a=last.amps,
+            figures.append(figure("under way, wing or boat only", "A", 1, load.running_current, bench_a=last.amps,
                                   show=lambda between: f"{between[0]:.1f} to {between[1]:.1f}"))  # fmt: skip
         mismatch = load.watts_mismatch(last)
         if mismatch is not None and abs(mismatch) > load.WATTS_TOLERANCE_PCT:
             words.append(
                 f"Watts and volts × amps differ by {abs(mismatch):.1f} %: one of the three is not to be believed."
             )
-        if load.means_heat(last):
-            words.append("High power with low efficiency: that means heat.")
+        resistance, idle = ctx.winding_ohm(), groups_of(ctx.history, QUANTITIES["no_load_current"])
+        if resistance and idle and last.load_v and last.amps:
+            lost = figure("turns to heat", "W", 0, load.heat, row=last, resistance_ohm=resistance,
+                          no_load_a=idle[-1].value)  # fmt: skip
+            figures.append(lost)
+            if float(lost.value) > load.HOT_SHARE * last.load_v * last.amps:
+                words.append("More than four tenths of the power turn to heat in the motor.")
+        words += _above_rated(ctx, last, watts)
         return LoadView(tuple(figures), tuple(words), rows)
 
     def summary(self, ctx: CheckContext) -> str:
         """Rows logged."""
         count = self.counted(ctx)
         return f"{count} {'row' if count == 1 else 'rows'}" if count else ""
+
+
+def _above_rated(ctx: CheckContext, row: load.LoadRow, watts: float | None) -> list[str]:
+    """What of a row is more than the maker allows."""
+    motor = ctx.motor
+    pairs = ((row.amps, motor.rated_a, "A"), (watts, motor.rated_w, "W"), (row.rpm, motor.rated_rpm, "rpm"))
+    return [f"{value:.0f} {unit} is above its rated {rated:g} {unit}." for value, rated, unit in pairs
+            if value and rated and value > rated]  # fmt: skip
 
 
 def row_of(taken: Sequence[Reading]) -> load.LoadRow:

@@ -61,7 +61,7 @@ class Noise(Step[NoiseFields, View]):
         """The background and the levels, with where and by what they were heard."""
         where: dict[str, Any] = {"placement": values.placement or Placement.STAND.value,
                                  "distance_cm": values.distance_cm,
-                 "meter": values.meter or ""}  # fmt: skip
+                 "meter": values.meter or "", "supply_v": ctx.supply_v()}  # fmt: skip
         found = []
         if values.background is not None:
             found.append(ctx.reading("noise_background", values.background, run, **where))

@@ -1,9 +1,7 @@
 """Spin up: volts, amps, rpm and how far it wanders, by settings or at full throttle, twice."""
 
-import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
-from statistics import median
 from typing import Annotated
 
 from waldhorn.core import current, kv, repeats, steadiness
@@ -96,6 +94,10 @@ class Pull(Step[PullFields, PullView]):
         agreement = {n: a for n, a in self.agreement(ctx).items() if n != "steadiness" or a.ask_again}
         return PullView(tuple(figures), (), rows, agreement)
 
+    def needs(self, ctx: CheckContext, name: str) -> bool:
+        """A motor turned by a drill draws nothing."""
+        return name != "amps" or ctx.check.method != Method.BACK_EMF
+
     def habits(self, ctx: CheckContext) -> dict[str, str]:
         """Full throttle."""
         return {"throttle_pct": f"{FULL_THROTTLE_PCT:g}"}
@@ -150,7 +152,7 @@ def _figures(ctx: CheckContext, p: SpinUpRow) -> list[Figure]:
         if warm is not None:
             found.append(figure("KV at 25 °C", "rpm/V", 0, kv.at_reference_temperature, kv=p.kv_raw, motor_c=warm,
                                 magnet=magnet))  # fmt: skip
-        resistance = _resistance(ctx)
+        resistance = ctx.winding_ohm()
         if resistance and p.amps and p.volts > p.amps * resistance:
             found.append(figure("KV without winding drop", "rpm/V", 0, kv.without_winding_drop, rpm=p.rpm,
                                 volts=p.volts, amps=p.amps, resistance_ohm=resistance))  # fmt: skip
@@ -171,17 +173,6 @@ def _growth(rows: Sequence[SpinUpRow]) -> Figure | None:
         return figure("current grows with speed", "", 2, current.growth_over_settings, points=points)
     except Refused:
         return None
-
-
-def _resistance(ctx: CheckContext) -> float | None:
-    """Winding resistance between two leads in Ω, from the readings there are."""
-    found = [
-        r.value / 1000
-        for c in ctx.history.checks
-        for r in c.readings
-        if r.measure.startswith("winding_resistance_") and r.accepted
-    ]
-    return median(found) if found and math.isfinite(median(found)) else None
 
 
 STEP = Pull()

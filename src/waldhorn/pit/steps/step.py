@@ -235,6 +235,10 @@ class Step(Generic[FieldsOf, ViewOf]):
         """Whether a field makes sense for a motor."""
         return True
 
+    def needs(self, ctx: CheckContext, name: str) -> bool:
+        """Whether a required field is required in this check."""
+        return True
+
     def taken(self, ctx: CheckContext, values: FieldsOf, run: int) -> Taken:
         """What becomes of the fields, whole or half."""
         raise NotImplementedError
