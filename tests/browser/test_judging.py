@@ -77,5 +77,5 @@ def test_who_was_right_is_counted_once_a_later_check_tells(page):
     page.keyboard.press("Enter")
     expect(page.locator("#rack")).to_be_visible()
     page.goto("/limits")
-    expect(page.get_by_text("1 signed, 1 differed.")).to_be_visible()
-    expect(page.get_by_text("1 still open")).to_be_visible()
+    expect(page.get_by_text("11 signed, 5 differed.")).to_be_visible()
+    expect(page.get_by_text("2 still open")).to_be_visible()

@@ -157,3 +157,13 @@ def test_what_the_eye_saw_raises_the_odds():
 
 def test_the_default_repeatability_is_the_registrys():
     assert default_repeatability("any", "kv") == QUANTITIES["kv"].repeatability
+
+
+def test_a_step_names_an_event_that_is_no_accident_too():
+    found = trend(season(2.0, 2.01, 1.99, 2.5, 2.51, 2.49, events=((25, "cleaned"),)))
+    assert (found.kind, found.step_event) == ("step", "cleaned")
+
+
+def test_a_baseline_of_nothing_gives_no_change_to_judge():
+    found = judge(season(0.0, 0.0, 2.0), NOW)
+    assert next(e for e in found.evidence if e.quantity is AMPS).kind == "nothing_to_compare"

@@ -42,7 +42,7 @@ def test_an_unchanged_motor_is_kept():
 def test_a_fifth_more_current_asks_for_the_test_that_settles_it():
     found = answer((7.4, 2.45, 25160), (7.4, 2.44, 25160))
     assert (found.verdict, evidence(found, "no_load_current").state) == ("unproven", "watch")
-    assert "Draws 21.6 % more than in May" in found.reason
+    assert "Draws 22 % more than in May" in found.reason
     assert found.next_test
 
 

@@ -232,6 +232,7 @@ class TestSafety:
             finally:
                 run.unsubscribe(watching)
                 await run.close()
+                assert [t for t in asyncio.all_tasks() if "LiveRun" in repr(t)] == []
                 await bench.stop()
 
         apart(whole)

@@ -18,6 +18,7 @@ from waldhorn.pit.words import closed_words
 from waldhorn.store import motors
 
 PULL = STEPS["pull"]
+AT_REST = {"v": 7.4, "rpm": 0.0, "pct": 0.0}
 SLOW_ROTOR = Motor("VS-40", "Skerry 36", poles=4, label_kv=3450, rated_rpm=24_000)
 
 
@@ -38,16 +39,23 @@ def pulled(session, check, volts, rpm):
 def test_full_throttle_above_the_rated_speed_is_refused_with_the_volts_that_would_be_right(session, check):
     ctx = load(session, check.id, NOW)
     with pytest.raises(Refused, match=r"7\.4 V would turn it 25530 rpm at 100 %, above its rated 24000 rpm.*7\.0 V"):
-        taking.may_spin(ctx, 100, 7.4)
-    taking.may_spin(ctx, 75, 7.4)
-    taking.may_spin(ctx, 100, 6.9)
+        taking.may_spin(ctx, 100, AT_REST)
+    taking.may_spin(ctx, 75, AT_REST)
+    taking.may_spin(ctx, 100, AT_REST | {"v": 6.9})
 
 
 def test_without_volts_or_a_rated_speed_nothing_is_claimed(session, check):
     ctx = load(session, check.id, NOW)
     taking.may_spin(ctx, 100)
-    assert stepper.ceiling(replace(ctx, motor=replace(ctx.motor, rated_rpm=None)), 99.0) is None
-    assert stepper.ceiling(replace(ctx, motor=replace(ctx.motor, label_kv=None)), 99.0) is None
+    for facts in ({"rated_rpm": None}, {"label_kv": None}):
+        taking.may_spin(replace(ctx, motor=replace(ctx.motor, **facts)), 100, AT_REST | {"v": 99.0})
+
+
+@pytest.mark.parametrize("volts", [7.4, 7.4 * 0.15])
+def test_an_instrument_may_read_the_supply_or_the_motor(session, check, volts):
+    slow = {"v": volts, "rpm": 3_700.0, "pct": 15.0}
+    with pytest.raises(Refused, match=r"7\.4 V would turn it"):
+        taking.may_spin(load(session, check.id, NOW), 100, slow)
 
 
 def test_volts_once_read_close_the_fast_steps_and_a_sentence_opens_them(session, check):
@@ -62,7 +70,7 @@ def test_volts_once_read_close_the_fast_steps_and_a_sentence_opens_them(session,
     checks.overrule(session, ctx, stepper.RATED_SPEED, "sleeve is new, maker says 30 000")
     after = load(session, check.id, NOW)
     assert not stepper.closed(after, PULL)
-    taking.may_spin(after, 100, 7.4)
+    taking.may_spin(after, 100, AT_REST)
     assert taking.envelope_of(after).rated_rpm == float("inf")
     assert taking.envelope_of(ctx).rated_rpm == 24_000
 

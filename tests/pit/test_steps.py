@@ -324,3 +324,81 @@ def test_every_reading_carries_its_conditions(session, check):
     kept = reading_store.history(session, check.motor_id).checks[0].readings
     assert {(r.conditions.rig, r.conditions.motor_c, r.conditions.ambient_c) for r in kept} == {("green bench", 24, 22)}
     assert {r.conditions.method for r in kept if r.measure == "rpm"} == {"loaded-supply"}
+
+
+def test_a_screw_that_reaches_the_windings_forbids_power(session, check):
+    take(session, check, "look", screw_mm="8", mount_mm="3", thread_mm="4")
+    found = ctx_of(session, check).inspected()["screws"]
+    assert found.state == "bad"
+    assert found.note == "The screw reaches 5.0 mm into 4.0 mm of thread: too long, it can reach the windings."
+    assert [c.subject for c in stepper.closed(ctx_of(session, check), STEPS["pull"])] == ["screws"]
+
+
+@pytest.mark.parametrize(
+    ("screw", "words"),
+    [
+        ("6.5", "The screw reaches 3.5 mm into 4.0 mm of thread."),
+        ("4.9", "The screw reaches 1.9 mm into 4.0 mm of thread: it hardly holds."),
+        ("7", "The screw reaches 4.0 mm into 4.0 mm of thread."),
+    ],
+)
+def test_a_screw_that_fits_forbids_nothing(session, check, screw, words):
+    take(session, check, "look", screw_mm=screw, mount_mm="3", thread_mm="4", screws="ok")
+    assert ctx_of(session, check).inspected()["screws"].state == "ok"
+    shown = bench.view(ctx_of(session, check), {"screw_mm": screw, "mount_mm": "3", "thread_mm": "4"}, "look")
+    assert words in shown.view.words
+
+
+def test_a_drill_draws_nothing_so_amps_may_stay_empty(session, check):
+    take(session, check, "setup", **RIG | {"method": "back-emf"})
+    take(session, check, "pull", volts="5.2", rpm="24800")
+    assert [m for m, _ in stored(session)] == ["supply_volts", "rpm"]
+    take(session, check, "setup", **RIG)
+    with pytest.raises(Refusals, match="amps is still to come"):
+        take(session, check, "pull", volts="7.4", rpm="24800")
+
+
+def test_a_run_taken_elsewhere_meanwhile_is_said_at_the_first_field(session, check):
+    take(session, check, "pull", volts="7.4", amps="2.2", rpm="25160", run="1")
+    with pytest.raises(Refusals) as refused:
+        take(session, check, "pull", volts="7.4", amps="2.2", rpm="25160", run="1")
+    assert refused.value.by_field == {"volts": "run 1 has been taken meanwhile: press Enter again for run 2"}
+
+
+def test_heat_takes_out_what_the_motor_started_with(session, check):
+    take(session, check, "setup", **RIG | {"motor_c": "30", "ambient_c": "22"})
+    assert look(session, check, "heat").typed["before_c"] == "30"
+    take(session, check, "heat", surface_c="47", ambient_c="22", before_c="30", energy_j="999")
+    found = figures(look(session, check, "heat").view)
+    rise = 25 - 8 * 2.71828 ** (-28 / 420)
+    assert found["rise of the run"] == pytest.approx(rise, rel=1e-4)
+    assert found["for each kilojoule"] == pytest.approx(1000 * rise / 999, rel=1e-4)
+    assert next(e for e in look(session, check).judgement.evidence if e.quantity.name == "temperature").now == (
+        pytest.approx(rise, rel=1e-4)
+    )
+
+
+def test_noise_and_heat_carry_the_volts_that_were_read(session, check):
+    take(session, check, "noise", background="60", full="81", placement="stand", distance_cm="10")
+    take(session, check, "pull", volts="7.4", amps="2.2", rpm="25160")
+    take(session, check, "heat", surface_c="47", ambient_c="22")
+    volts = {r.measure: r.supply_v for r in rows(session) if r.measure in ("noise_avg", "temperature")}
+    assert volts == {"noise_avg": None, "temperature": 7.4}
+
+
+def test_a_load_row_beyond_its_ratings_is_said(session, check):
+    motor = motor_store.find(session, "VS-01")
+    motor.rated_a, motor.rated_w, motor.rated_rpm = 25, 200, 30_000
+    take(session, check, "load", what="two-blade 42", load_v="7.1", amps="31", rpm="18000")
+    assert look(session, check, "load").view.words == (
+        "31 A is above its rated 25 A.", "220 W is above its rated 200 W.",
+    )  # fmt: skip
+
+
+def test_masses_are_compared_at_one_lead_length(session, check):
+    motor = motor_store.find(session, "VS-01")
+    motor.lead_mm, motor.lead_awg, motor.motor_class = 160, 14, "one-design"
+    trace = "\n".join(f"{i / 10} {600 * i / 10}" for i in range(21))
+    take(session, check, "flywheel", trace=trace, inertia="0.0002", at_rpm="600")
+    ctx = load(session, check.id, NOW, with_fleet=True)
+    assert ctx.fleet["VS-01"][1] == pytest.approx(178 - 0.1 * 3 * 27)

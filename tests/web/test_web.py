@@ -122,7 +122,7 @@ def test_bad_facts_get_a_sentence_beside_each_field_and_are_kept(client):
         ("{bench}/timing-event", {}),
         ("{bench}/pictures/shaft", {"picture": "no file"}),
         ("/machines/Marten", {"way": "ear"}),
-        ("/motors/VS-11/undo", {}),
+        ("/motors/VS-18/undo", {}),
     ],
 )
 def test_nonsense_is_answered_with_a_sentence(client, bench, path, typed):

@@ -14,6 +14,7 @@ from dataclasses import dataclass
 from waldhorn.core.history import Event, Motor
 from waldhorn.core.vocabulary import EventKind, FaultKind, Look
 
+LEAST_HOLD_MM = 2.0  # a screw that reaches in by less is no hold [1]
 SHORT_HOLD = 0.5  # with a doubt on such an item, holds are half as long [1]
 
 
@@ -107,6 +108,57 @@ def mended_by(event: Event) -> tuple[str, ...]:
     if event.event is EventKind.MENDED:
         return (event.item,) if event.item in ITEMS else ()
     return tuple(i.name for i in ITEMS.values() if i.settled_by is event.event)
+
+
+@dataclass(frozen=True, slots=True)
+class ScrewFit:
+    """How far a screw reaches in beyond its mount, and how deep the thread is, mm."""
+
+    reach_mm: float
+    thread_mm: float
+
+    @property
+    def too_long(self) -> bool:
+        """Whether it comes out at the end of the thread, where the windings are."""
+        return self.reach_mm > self.thread_mm
+
+    @property
+    def words(self) -> str:
+        """What that means."""
+        said = f"The screw reaches {self.reach_mm:.1f} mm into {self.thread_mm:.1f} mm of thread"
+        if self.too_long:
+            return f"{said}: too long, it can reach the windings."
+        return f"{said}{': it hardly holds' if self.reach_mm < LEAST_HOLD_MM else ''}."
+
+
+def screw_fit(length_mm: float, mount_mm: float, thread_mm: float) -> ScrewFit:
+    """How a mounting screw fits.
+
+    Parameters
+    ----------
+    length_mm : float
+        mm, under the head.
+    mount_mm : float
+        mm, of the arm or mount, with washers.
+    thread_mm : float
+        mm, depth of the thread in the motor.
+
+    Returns
+    -------
+    ScrewFit
+
+    Notes
+    -----
+    Formula: reach = length − mount; it must not exceed the thread
+
+    Source: [1]_.
+
+    Examples
+    --------
+    >>> screw_fit(8, 3, 4).too_long, screw_fit(6, 3, 4).too_long
+    (True, False)
+    """
+    return ScrewFit(length_mm - mount_mm, thread_mm)
 
 
 def forbidding(found: Mapping[str, Look]) -> list[Item]:

@@ -34,11 +34,11 @@ class Observation:
     run: int
     at: datetime
     conditions: Conditions
-    raw: float | None = None
-    u_further: float = 0.0
-    n: int = 1
-    note: NoteKind | None = None
-    resolution: float | None = None
+    raw: float | None
+    u_further: float
+    n: int
+    note: NoteKind | None
+    resolution: float | None
 
 
 @dataclass(frozen=True, slots=True)

@@ -5,6 +5,7 @@ References
 .. [1] Bench practice: a wrapped or sleeved rotor beyond its rated speed can burst.
 """
 
+import math
 from dataclasses import dataclass
 
 
@@ -60,3 +61,39 @@ def no_load_speed(kv: float, volts: float, throttle_pct: float = 100.0) -> float
     25530.0
     """
     return kv * volts * throttle_pct / 100
+
+
+def full_volts(kv: float, volts: float, rpm: float, throttle_pct: float) -> float:
+    """The volts full throttle would bring, from one reading at part throttle: some instruments read the supply, some
+    what reaches the motor, and the speed tells which.
+
+    Parameters
+    ----------
+    kv : float
+        rpm/V.
+    volts, rpm : float
+        V and rpm as read.
+    throttle_pct : float
+        Percent, 0 at rest.
+
+    Returns
+    -------
+    float
+        V.
+
+    Notes
+    -----
+    Formula: V, or V · 100/throttle where rpm/V is nearer to KV than rpm/(V · throttle/100)
+
+    Source: [1]_.
+
+    Examples
+    --------
+    >>> full_volts(3450, 7.4, 3_700, 15), round(full_volts(3450, 1.11, 3_700, 15), 6), full_volts(3450, 7.4, 0, 0)
+    (7.4, 7.4, 7.4)
+    """
+    if not (0 < throttle_pct < 100 and rpm > 0 and volts > 0):
+        return volts
+    at_motor = abs(math.log(rpm / volts / kv))
+    at_supply = abs(math.log(rpm / (volts * throttle_pct / 100) / kv))
+    return volts * 100 / throttle_pct if at_motor < at_supply else volts

@@ -55,7 +55,7 @@ def evidence_reason(e: Evidence) -> str:
         return f"Magnet strength {1 + e.now / 100:.2f} of what it was: {by_kv:.2f} by KV, {by_detent:.2f} by detent"
     if e.change is None:
         return _capital(q.title)
-    return _absolute(e, e.change) if e.kind is EvidenceKind.ABSOLUTE else _compared(q, e.change, e.reference)
+    return _absolute(e, e.change) if e.kind is EvidenceKind.ABSOLUTE else _compared(e, e.change)
 
 
 def note_words(note: Note, quantity: Quantity) -> str:
@@ -122,6 +122,8 @@ def fault_name(fault: Fault) -> str:
 def signed(delta: float, quantity: Quantity) -> str:
     """A change with its sign and unit, as one writes it."""
     decimals = quantity.decimals if quantity.decimals > 1 and not quantity.relative else 1
+    if quantity.relative and abs(delta) >= 10:
+        decimals = 0  # nobody reads a bearing's current to a tenth of a percent
     return f"{delta:+.{decimals}f} {quantity.change_unit}".replace("-", "−").replace(" °", "°")
 
 
@@ -130,12 +132,17 @@ def settling_words(answer: Answer) -> str:
     return answer.test.words + _OFTEN.get(answer.test.times, "") if answer.test else ""
 
 
-def _compared(quantity: Quantity, found: Change, reference: Baseline | None) -> str:
-    """The change as one would say it; below its own uncertainty it is no change."""
+def _compared(e: Evidence, found: Change) -> str:
+    """The change as one would say it; below its own uncertainty it is no change, or one that cannot be told."""
+    quantity, whose = e.quantity, _whose(e.reference)
     more, less, same = quantity.sayings
-    whose = _whose(reference)
     if abs(found.value) < Z_SURE * found.u:
-        return f"{same} as {whose} ({signed(found.value, quantity)})"
+        change = signed(found.value, quantity)
+        if abs(found.value) < _WORTH_SAYING * (e.limits or quantity.limits).watch:
+            return f"{same} as {whose} ({change})"
+        doubt = signed(Z_SURE * found.u, quantity).lstrip("+")
+        since = f"since {whose.removeprefix('in ')}" if whose.startswith("in ") else f"against {whose}"
+        return f"{_capital(quantity.title)} {change} {since}, give or take {doubt}"
     amount = signed(abs(found.value), quantity).lstrip("+")
     return f"{(more if found.value > 0 else less).format(amount)} than {whose}"
 

@@ -91,7 +91,7 @@ class Entry:
     position: str
     owner: str
     story: Story = _SOUND
-    events: tuple[tuple[float, str, str], ...] = ()
+    events: tuple[tuple[float, str, str] | tuple[float, str, str, str], ...] = ()
     checks: int = 9
     facts: tuple[tuple[str, Any], ...] = ()
     retired: bool = False
@@ -114,7 +114,8 @@ ENTRIES = (
     Entry("VS-11", "Skerry 36", "Marten", "right", "Jorun", _after(0.35, _WORN, True),
           ((0.34, "dunked", "rolled at the third buoy"),)),
     Entry("VS-12", "Gannet 28", "Fulmar", "left", "Sanna"),
-    Entry("VS-13", "Gannet 28", "Fulmar", "right", "Sanna", _SOUND, ((0.5, "cleaned", ""),)),
+    Entry("VS-13", "Gannet 28", "Fulmar", "right", "Sanna", _SOUND,
+          ((0.5, "cleaned", ""), (0.62, "mended", "phase B soldered anew", "leads"))),
     Entry("VS-14", "Gannet 28", "Auk", "left", "Tamo", _SOUND, ((0.6, "bearings_replaced", "both, ceramic"),)),
     Entry("VS-15", "Skerry 36", "Plover", "", "Mirek", _SOUND,
           ((0.93, "returned", "cuts out in the boat, sensor cable chafed"),)),
@@ -189,7 +190,7 @@ def _motor(entry: Entry, last_day: date, rng: np.random.Generator) -> SeasonMoto
         in_service_on=(first_day - timedelta(days=10)).isoformat(), **dict(entry.facts),
     )  # fmt: skip
     build = _build(entry, rng)
-    events = [Event(EventKind(kind), _at(first_day, share, 16.5), 1, detail) for share, kind, detail in entry.events]
+    events = [Event(EventKind(kind), _at(first_day, share, 16.5), 1, *words) for share, kind, *words in entry.events]
     last = 0.45 if entry.retired else 1 - 0.09 * float(rng.random())
     shares = np.linspace(0.0 if entry.checks > 4 else last - 0.1 * entry.checks, last, max(entry.checks, 1))[
         : entry.checks

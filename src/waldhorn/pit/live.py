@@ -118,9 +118,9 @@ class LiveRun:
         self._say("" if pct else "Stopped.")
 
     @property
-    def volts(self) -> float | None:
-        """The volts as last read."""
-        return self.trace[-1]["v"] if self.trace else None
+    def last(self) -> Event | None:
+        """The sample that came last."""
+        return self.trace[-1] if self.trace else None
 
     def keep_within(self, envelope: SafetyEnvelope) -> None:
         """Another envelope, when what is known of the motor has changed; what the instrument allows stays."""

@@ -36,7 +36,7 @@ class Look:
 
 
 _Key = tuple[str, int, Any]  # motor, revision of the store, day
-_kept: WeakKeyDictionary[Any, OrderedDict[_Key, Look]] = WeakKeyDictionary()
+kept: WeakKeyDictionary[Any, OrderedDict[_Key, Look]] = WeakKeyDictionary()
 _lock = Lock()
 
 
@@ -48,7 +48,7 @@ def look_at(session: Session, motor_id: str, now: datetime) -> Look:
     """
     key = (motor_id, revision(session), now.date())
     with _lock:
-        mine = _kept.setdefault(session.get_bind(), OrderedDict())
+        mine = kept.setdefault(session.get_bind(), OrderedDict())
         found = mine.get(key)
     if found is None or now < found.judgement.as_of:
         found = look_back(session, motor_id, now)

@@ -4,6 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from waldhorn.core import inspection
+from waldhorn.core.conditions import at_full_throttle
 from waldhorn.core.evidence import Evidence
 from waldhorn.core.measures import QUANTITIES
 from waldhorn.core.noticed import standing_findings
@@ -86,8 +87,8 @@ def closed(ctx: CheckContext, step: AnyStep) -> list[Closed]:
     return found
 
 
-def ceiling(ctx: CheckContext, volts: float | None = None) -> Ceiling | None:
-    """How fast this motor may turn, with these volts or those last read at it; None where its rated speed or its KV is
+def ceiling(ctx: CheckContext) -> Ceiling | None:
+    """How fast this motor may turn, with the volts last read at it; None where its rated speed or its KV is
     not known, or where somebody has said why it may turn faster."""
     rated = ctx.motor.rated_rpm
     if not rated or ctx.is_overruled(RATED_SPEED):
@@ -96,9 +97,9 @@ def ceiling(ctx: CheckContext, volts: float | None = None) -> Ceiling | None:
     kv = found[-1].value if found else ctx.motor.label_kv
     if not kv:
         return None
-    read = [r for c in ctx.history.checks for r in c.readings if r.measure == "supply_volts"]
-    last = max(read, key=lambda r: r.at).value if read else None
-    return Ceiling(rated, kv, last if volts is None else volts)
+    read = [r for c in ctx.history.checks for r in c.readings
+            if r.measure == "supply_volts" and at_full_throttle(r.conditions)]  # fmt: skip
+    return Ceiling(rated, kv, max(read, key=lambda r: r.at).value if read else None)
 
 
 def hold_share(ctx: CheckContext) -> float:

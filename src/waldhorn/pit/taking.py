@@ -1,6 +1,8 @@
 """What a live run takes: captures, sweeps and guard trips become readings and findings of the check."""
 
 import math
+from collections.abc import Mapping
+from dataclasses import replace
 from datetime import datetime
 
 from sqlalchemy.orm import Session
@@ -8,6 +10,7 @@ from sqlalchemy.orm import Session
 from waldhorn.core.conditions import FULL_THROTTLE_PCT
 from waldhorn.core.errors import Refused
 from waldhorn.core.history import GuardTrip, Reading
+from waldhorn.core.rated import full_volts
 from waldhorn.core.vocabulary import GuardKind, Placement, Sweep
 from waldhorn.link import capture, lines
 from waldhorn.link.envelope import SafetyEnvelope
@@ -40,12 +43,14 @@ def take(session: Session, check_id: str, heard: Heard, now: datetime) -> str:
     return words
 
 
-def may_spin(ctx: CheckContext, throttle_pct: float = 0.0, volts: float | None = None) -> None:
-    """Raises Refused while the caution is not confirmed, a finding forbids power, or these volts would turn the rotor
-    faster than rated."""
+def may_spin(ctx: CheckContext, throttle_pct: float = 0.0, last: Mapping[str, float] | None = None) -> None:
+    """Raises Refused while the caution is not confirmed, a finding forbids power, or the volts of the last sample would
+    turn the rotor faster than rated."""
     if shut := [c for c in stepper.closed(ctx, PULL) if not c.ceiling]:
         raise Refused("live", " ".join(closed_words(c) for c in shut))
-    limit = stepper.ceiling(ctx, volts)
+    limit = stepper.ceiling(ctx)
+    if limit and last:
+        limit = replace(limit, volts=full_volts(limit.kv, last["v"], last["rpm"], last["pct"]))
     if limit and limit.passed(throttle_pct):
         raise Refused("live", ceiling_words(limit, throttle_pct))
     if not ctx.check.caution_confirmed:

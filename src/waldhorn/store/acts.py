@@ -56,9 +56,13 @@ def live(model: Any) -> ColumnElement[bool]:
     return or_(model.act_id.is_(None), model.act_id.not_in(undone))
 
 
-def last(session: Session, motor_id: str) -> ActRow | None:
-    """The last act on a motor that has not been undone."""
-    query = select(ActRow).where(ActRow.motor_id == motor_id, ActRow.undone_at.is_(None))
+def last(session: Session, motor_id: str, undone: bool = False) -> ActRow | None:
+    """The last act on a motor that has not been undone, or the one that was undone last."""
+    query = select(ActRow).where(ActRow.motor_id == motor_id)
+    if undone:
+        query = query.where(ActRow.undone_at.is_not(None)).order_by(ActRow.undone_at.desc())
+    else:
+        query = query.where(ActRow.undone_at.is_(None))
     return session.scalar(query.order_by(ActRow.id.desc()).limit(1))
 
 

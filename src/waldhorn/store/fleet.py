@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 
 from waldhorn.core.baseline import Baseline
 from waldhorn.core.conditions import Conditions
+from waldhorn.core.leads import comparable_mass
 from waldhorn.core.vocabulary import Source
 from waldhorn.store.acts import live
 from waldhorn.store.models import CheckRow, MotorRow, ReadingRow
@@ -17,18 +18,19 @@ _SCORED = ("flywheel_torque", "response")
 
 
 def figures(session: Session, motor_class: str) -> dict[str, tuple[dict[str, float], float | None]]:
-    """The latest flywheel torque and response of every motor of a class, with its mass, by tag."""
+    """The latest flywheel torque and response of every motor of a class, with its mass at one lead length, by tag."""
+    m = MotorRow
     query = (
-        select(MotorRow.tag, MotorRow.mass_g, ReadingRow.measure, ReadingRow.value)
-        .join(CheckRow, CheckRow.motor_id == MotorRow.id)
+        select(m.tag, m.mass_g, m.lead_mm, m.lead_awg, ReadingRow.measure, ReadingRow.value)
+        .join(CheckRow, CheckRow.motor_id == m.id)
         .join(ReadingRow, ReadingRow.check_id == CheckRow.id)
-        .where(MotorRow.motor_class == motor_class, ReadingRow.measure.in_(_SCORED), ReadingRow.accepted)
+        .where(m.motor_class == motor_class, ReadingRow.measure.in_(_SCORED), ReadingRow.accepted)
         .where(live(ReadingRow))
         .order_by(ReadingRow.at, ReadingRow.id)
     )
     found: dict[str, tuple[dict[str, float], float | None]] = {}
-    for tag, mass, measure, value in session.execute(query):
-        found.setdefault(tag, ({}, mass))[0][measure] = value
+    for tag, mass, lead_mm, lead_awg, measure, value in session.execute(query):
+        found.setdefault(tag, ({}, comparable_mass(mass, lead_mm, lead_awg)))[0][measure] = value
     return found
 
 

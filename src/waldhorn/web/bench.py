@@ -110,9 +110,9 @@ def drawn(seat: Seat, shown: dict[str, Any] | None) -> Response:
         return go(seat.request, "/")
     if not is_htmx(seat.request):
         return go(seat.request, f"/checks/{seat.check_id}?step={shown['bench'].step.name}")
-    done = act_words(shown["last_act"]).capitalize() if shown["last_act"] else ""
+    done = f"{act_words(shown['last_act']).capitalize()}." if shown["last_act"] else ""
     answer = page(seat.request, "_bench.html", **shown)
-    return announce(answer, f"{done}. Now: {shown['bench'].step.title}. {shown['judgement'].headline}")
+    return announce(answer, f"{done} Now: {shown['bench'].step.title}. {shown['judgement'].headline}", done)
 
 
 def refused(seat: Seat, wrong: Mapping[str, str], step: str, typed: Mapping[str, str]) -> Response:

@@ -7,18 +7,21 @@ from waldhorn.core.errors import Refused
 from waldhorn.pit import bench as pit
 from waldhorn.pit import checks, stepper, undoing
 from waldhorn.pit.changing import changing
-from waldhorn.store import readings
+from waldhorn.store import acts, readings
 from waldhorn.web.bench import Seated, act, context_of, drawn_values, refused, step_named, values
-from waldhorn.web.pages import Typed, announce, go, is_htmx, missing, page
+from waldhorn.web.pages import Typed, announce, go, is_htmx, lately, missing, page
 
 router = APIRouter()
 
 
 @router.get("/checks/{check_id}")
-def bench(seat: Seated, step: str = "") -> HTMLResponse:
+def bench(seat: Seated, step: str = "", undone: bool = False) -> HTMLResponse:
     """The bench as it stands; `step` goes back to one of its steps."""
     with seat.store.reading() as session:
-        shown = values(session, context_of(session, seat.check_id, seat.now, step), step)
+        ctx = context_of(session, seat.check_id, seat.now, step)
+        shown = values(session, ctx, step)
+        act = acts.last(session, ctx.motor_id, undone=True) if undone else shown["last_act"]
+    shown |= lately(act, seat.now, "") | {"did_undo": f"/checks/{seat.check_id}/undo"}
     return page(seat.request, "check.html", **shown)
 
 
@@ -63,9 +66,9 @@ def undo(seat: Seated) -> Response:
     except Refused as error:
         return refused(seat, {"undo": error.sentence}, "", {})
     if gone:
-        return go(seat.request, f"/motors/{ctx.motor.tag}")
+        return go(seat.request, f"/motors/{ctx.motor.tag}?undone=1")
     with seat.store.reading() as session:
         shown = values(session, context_of(session, seat.check_id, seat.now), "")
     if not is_htmx(seat.request):
-        return go(seat.request, f"/checks/{seat.check_id}")
-    return announce(page(seat.request, "_bench.html", **shown), f"Undone: {words}.")
+        return go(seat.request, f"/checks/{seat.check_id}?undone=1")
+    return announce(page(seat.request, "_bench.html", **shown), said := f"Undone: {words}.", said)

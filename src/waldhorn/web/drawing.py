@@ -62,8 +62,6 @@ class Drawing:
     outrunner: bool
     title: str
     slots: str
-    slots_known: bool
-    poles_known: bool
     wires: list[Wires]
     magnets: list[Magnet]
     rings: dict[str, float]
@@ -93,18 +91,15 @@ def draw(
     poles = motor.poles if motor.poles and "poles" not in wrong else None
     slots = motor.slots if motor.slots and not wrong and motor.slots <= MOST_SLOTS_DRAWN else None
     sides = layout(slots, poles) if slots and poles else None
-    shown_slots, shown_poles = slots or 12, poles or 4
     known = f"{slots or 'unknown number of'} slots, {poles or 'unknown number of'} poles"
     return Drawing(
         outrunner=outrunner,
         title=f"{motor.kind} {motor.tag}".strip() + f" seen along its shaft, {known}",
-        slots="".join(_slot(i, shown_slots, rings) for i in range(shown_slots)),
-        slots_known=slots is not None,
-        poles_known=poles is not None,
-        wires=_wires(sides, shown_slots, rings) if sides else [],
-        magnets=[_magnet(i, shown_poles, rings) for i in range(shown_poles)],
+        slots="".join(_slot(i, slots, rings) for i in range(slots)) if slots else "",
+        wires=_wires(sides, slots, rings) if sides and slots else [],
+        magnets=[_magnet(i, poles, rings) for i in range(poles)] if poles else [],
         rings=rings,
-        name_magnets=shown_poles <= (14 if outrunner else 8),
+        name_magnets=(poles or 0) <= (14 if outrunner else 8),
         leaders=_leaders(motor, evidence, tall, marks or DrawnMarks()) if evidence else [],
         box=_BOX_ALONE if not evidence else _BOX_TALL if tall else _BOX_WIDE,
         marks=marks or DrawnMarks(),

@@ -86,7 +86,7 @@ async def do(seat: Seated, typed: Typed) -> Response:
         elif what in ("throttle", "sweep"):
             ctx = await run_in_threadpool(_context, seat)
             pct = 0.0 if what == "sweep" else _percent(typed.get("pct", ""))
-            taking.may_spin(ctx, pct, run.volts)
+            taking.may_spin(ctx, pct, run.last)
             run.keep_within(taking.envelope_of(ctx))
             run.sweep() if what == "sweep" else run.go_to(pct)
         else:

@@ -1,5 +1,7 @@
 """Which motor on this machine shakes: all motors of one machine side by side."""
 
+from typing import Any
+
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
 
@@ -7,6 +9,7 @@ from waldhorn.core.errors import Refusals
 from waldhorn.pit import machines as pit
 from waldhorn.pit.changing import changing
 from waldhorn.store import drafts
+from waldhorn.web.from_above import box, spots
 from waldhorn.web.pages import Now, StoreOf, Typed, go, missing, page
 
 router = APIRouter()
@@ -20,7 +23,7 @@ def machine(request: Request, store: StoreOf, now: Now, name: str, said: str = "
         found = pit.view(session, name, typed, now)
         if found is None:
             raise missing(f"No motor sits on a machine {name[:60]}.")
-        return page(request, "machine.html", machine=found, typed=typed, wrong={}, said=said[:200], ways=pit.WAYS)
+        return page(request, "machine.html", typed=typed, wrong={}, said=said[:200], **_shown(found))
 
 
 @router.post("/machines/{name}/draft")
@@ -32,7 +35,7 @@ def draft(request: Request, store: StoreOf, now: Now, name: str, typed: Typed) -
         found = pit.view(session, name, typed, now)
         if found is None:
             raise missing(f"No motor sits on a machine {name[:60]}.")
-        return page(request, "_ranking.html", machine=found)
+        return page(request, "_ranking.html", **_shown(found))
 
 
 @router.post("/machines/{name}")
@@ -47,6 +50,10 @@ def take(request: Request, store: StoreOf, now: Now, name: str, typed: Typed) ->
             found = pit.view(session, name, typed, now)
             if found is None:
                 raise missing(f"No motor sits on a machine {name[:60]}.") from refusals
-            return page(request, "machine.html", 422, machine=found, typed=typed, wrong=refusals.by_field, said="",
-                        ways=pit.WAYS)  # fmt: skip
+            return page(request, "machine.html", 422, typed=typed, wrong=refusals.by_field, said="", **_shown(found))
     return go(request, f"/machines/{name}?said=kept")
+
+
+def _shown(found: pit.MachineView) -> dict[str, Any]:
+    seen = spots(found)
+    return {"machine": found, "ways": pit.WAYS, "spots": seen, "box": box(seen)}

@@ -58,7 +58,7 @@ def drawn_marks(marks: Marks, ctx: CheckContext) -> DrawnMarks:
     """The marks of a check, with what is being typed in its step."""
     lean = _lean(marks.lean) if marks.lean else (0.0, 0.0)
     teeth, odd_teeth = _teeth(marks.peaks, marks.odd_peaks, marks.positions)
-    lamps = _lamps(marks) if ctx.motor.sensored else ()
+    lamps = _lamps(marks) if marks.lamps or marks.bad_sensors else ()
     return DrawnMarks(*lean, teeth, odd_teeth, _hands(marks.phases), lamps, _parts(ctx))
 
 

@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 from waldhorn.core.errors import Refusals, Refused
 from waldhorn.core.history import History, Motor
 from waldhorn.core.inspection import ITEMS
+from waldhorn.core.leads import REFERENCE_MM, mass_at_one_length
 from waldhorn.core.times import read_day
 from waldhorn.core.verdict import Judgement
 from waldhorn.core.vocabulary import EventKind
@@ -23,7 +24,7 @@ from waldhorn.store.models import MotorRow
 from waldhorn.web.charts import chart, values_table
 from waldhorn.web.drawing import draw
 from waldhorn.web.evidence_figures import figures_of
-from waldhorn.web.pages import Now, StoreOf, Typed, go, missing, page
+from waldhorn.web.pages import Now, StoreOf, Typed, go, lately, missing, page
 from waldhorn.web.strips import strip
 from waldhorn.web.words import number
 
@@ -32,13 +33,15 @@ router = APIRouter()
 
 @router.get("/motors/{tag}")
 def motor(
-    request: Request, store: StoreOf, now: Now, tag: str, as_of: Annotated[str, Query(max_length=40)] = ""
-) -> HTMLResponse:
+    request: Request, store: StoreOf, now: Now, tag: str, as_of: Annotated[str, Query(max_length=40)] = "",
+    undone: bool = False,
+) -> HTMLResponse:  # fmt: skip
     """The motor's page, now or as of a day."""
     at, wrong = _day(as_of, now)
     with store.reading() as session:
         values = _values(session, _found(session, tag), now, at)
-        values |= {"as_of_typed": as_of, "wrong_as_of": wrong}
+        act = acts.last(session, values["motor"].id, undone=True) if undone else values["last_act"]
+        values |= {"as_of_typed": as_of, "wrong_as_of": wrong} | lately(act, now, f"/motors/{tag}/undo")
         return page(request, "motor.html", 422 if wrong else 200, **values)
 
 
@@ -68,7 +71,7 @@ def undo(request: Request, store: StoreOf, now: Now, tag: str) -> Response:
         with store.reading() as session:
             values = _values(session, _found(session, tag), now)
             return page(request, "motor.html", 422, **values | {"wrong": {"undo": refused.sentence}})
-    return go(request, f"/motors/{tag}")
+    return go(request, f"/motors/{tag}?undone=1")
 
 
 @router.post("/motors/{tag}/checks")
@@ -146,13 +149,21 @@ def _facts(motor: Motor) -> list[tuple[str, str]]:
         ("poles", poles),
         ("slots", _with_unit(motor.slots, "")),
         ("magnet", motor.magnet),
-        ("mass", _with_unit(motor.mass_g, "g")),
+        ("mass", _mass(motor)),
         ("rated", " · ".join(filter(None, (_with_unit(motor.rated_a, "A"), _with_unit(motor.rated_w, "W"),
                                            _with_unit(motor.rated_rpm, "rpm"))))),
         ("bearings", " · ".join(filter(None, (motor.bearing_front, motor.bearing_rear)))),
         ("in service since", motor.in_service_on),
         ("note", motor.note),
     ]  # fmt: skip
+
+
+def _mass(motor: Motor) -> str:
+    """As weighed, and with leads of the length that all are compared at."""
+    if motor.mass_g is None:
+        return ""
+    bare = mass_at_one_length(motor.mass_g, motor.lead_mm, motor.lead_awg)
+    return f"{number(motor.mass_g)} g" + (f", {number(bare, 1)} g with {REFERENCE_MM:g} mm leads" if bare else "")
 
 
 def _with_unit(value: float | None, unit: str) -> str:

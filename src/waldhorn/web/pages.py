@@ -2,7 +2,7 @@
 
 import json
 from collections.abc import Callable, Mapping
-from datetime import datetime
+from datetime import datetime, timedelta
 from functools import lru_cache
 from pathlib import Path
 from typing import Annotated, Any, cast
@@ -16,9 +16,11 @@ from waldhorn.core.sentences import note_words
 from waldhorn.pit import cautions
 from waldhorn.pit.words import act_words, closed_words
 from waldhorn.store.engine import Store
+from waldhorn.store.models import ActRow
 from waldhorn.web import guard, words
 
 HERE = Path(__file__).parent
+LATELY = timedelta(seconds=3)  # a page is loaded because of an act when it comes so soon after it
 THEMES = ("auto", "day", "night")
 # Settled at once: a key pressed within the usual 20 ms would find the new form unwired, or lose its focus.
 HTMX = json.dumps({
@@ -97,7 +99,8 @@ def page(request: Request, template: str, status: int = 200, **values: Any) -> H
     theme = request.cookies.get("theme", "auto")
     seat = guard.token(request)
     body = _templates.get_template(template).render(
-        csrf=seat, theme=theme if theme in THEMES else "auto", path=request.url.path, htmx_config=HTMX, **values
+        csrf=seat, theme=theme if theme in THEMES else "auto", path=request.url.path, htmx_config=HTMX,
+        **{"did": "", "did_undo": ""} | values,
     )  # fmt: skip
     answer = HTMLResponse(body, status)
     answer.headers["Cache-Control"] = "no-store"
@@ -113,10 +116,20 @@ def go(request: Request, to: str) -> Response:
     return RedirectResponse(to, 303)
 
 
-def announce(answer: HTMLResponse, words: str) -> HTMLResponse:
-    """Have a screen reader say something once the answer is there; the region that says it stays on the page."""
-    answer.headers["HX-Trigger-After-Swap"] = json.dumps({"announce": words.strip()})
+def announce(answer: HTMLResponse, words: str, done: str = "") -> HTMLResponse:
+    """Have a screen reader say something once the answer is there, and the page show what was `done`; the regions that
+    say it stay on the page."""
+    told = {"announce": words.strip()} | ({"done": done} if done else {})
+    answer.headers["HX-Trigger-After-Swap"] = json.dumps(told)
     return answer
+
+
+def lately(act: ActRow | None, now: datetime, undo: str) -> dict[str, str]:
+    """What a page that is loaded because of an act shows of it: what was done or undone, and where to undo it."""
+    if act is None or now - (act.undone_at or act.at) > LATELY:
+        return {}
+    words = act_words(act)
+    return {"did": f"Undone: {words}."} if act.undone_at else {"did": f"{words.capitalize()}.", "did_undo": undo}
 
 
 def is_htmx(request: Request) -> bool:

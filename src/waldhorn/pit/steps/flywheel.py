@@ -9,6 +9,7 @@ from waldhorn.core import flywheel
 from waldhorn.core.errors import Refused
 from waldhorn.core.explain import figure
 from waldhorn.core.history import Reading
+from waldhorn.core.leads import comparable_mass
 from waldhorn.pit.context import CheckContext
 from waldhorn.pit.steps.step import Ask, Curve, Fields, Step, Taken, View
 from waldhorn.store.findings import FlywheelTrace
@@ -98,8 +99,9 @@ class Flywheel(Step[FlywheelFields, FlywheelView]):
         mine = {"flywheel_torque": float(figures[0].value), "response": float(figures[1].value)}
         rest = {tag: f for tag, f in ctx.fleet.items() if tag != ctx.motor.tag}
         everyone = [mine, *(f for f, _ in rest.values())]
-        inputs: dict[str, Any] = {"mine": mine, "fleet": everyone, "mass_g": ctx.motor.mass_g,
-                  "masses_g": [m for m in (ctx.motor.mass_g, *(m for _, m in rest.values())) if m]}  # fmt: skip
+        mass = comparable_mass(ctx.motor.mass_g, ctx.motor.lead_mm, ctx.motor.lead_awg)
+        inputs: dict[str, Any] = {"mine": mine, "fleet": everyone, "mass_g": mass,
+                  "masses_g": [m for m in (mass, *(m for _, m in rest.values())) if m]}  # fmt: skip
         if flywheel.fleet_score(**inputs) is not None:
             figures.append(figure("score in its class", "", 0, flywheel.fleet_score, **inputs))
         return FlywheelView(tuple(figures), (), seconds, rpm)

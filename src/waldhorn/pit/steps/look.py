@@ -24,6 +24,12 @@ _asked: dict[str, Any] = {
         (f"{item.name}{_NOTE}", Ask(f"note on {item.title}", longest=500)),
     )
 }
+SCREWS = {
+    "screw_mm": Ask("screw under its head, mm", dimension="length", low=1, high=100, modest=True),
+    "mount_mm": Ask("arm or mount, mm", dimension="length", low=0, high=100, modest=True),
+    "thread_mm": Ask("thread in the motor, mm", dimension="length", low=0.5, high=100, modest=True),
+}
+_asked |= {name: (Annotated[float | None, ask], None) for name, ask in SCREWS.items()}
 LookFields: type[Fields] = create_model("LookFields", __base__=Fields, **_asked)
 
 
@@ -50,7 +56,7 @@ class Look(Step[Fields, LookView]):
 
     def asks_for(self, name: str, motor: Motor) -> bool:
         """Only for what this kind of motor has."""
-        return name.removesuffix(_NOTE) in {item.name for item in inspection.items_for(motor)}
+        return name in SCREWS or name.removesuffix(_NOTE) in {item.name for item in inspection.items_for(motor)}
 
     def taken(self, ctx: CheckContext, values: Fields, run: int) -> Taken:
         """What was found of each item that changed; looking at all of it is noted too."""
@@ -58,6 +64,8 @@ class Look(Step[Fields, LookView]):
         found: list[Inspected] = []
         for item in inspection.items_for(ctx.motor):
             state, note = getattr(values, item.name), getattr(values, f"{item.name}{_NOTE}") or ""
+            if item.name == "screws" and (fit := _fit(values)) and fit.too_long:
+                state, note = Found.BAD, note or fit.words
             before = known.get(item.name)
             if state and (before is None or (before.state, before.note) != (state, note)):
                 found.append(Inspected(ctx.check.id, item.name, Found(state), ctx.now, note))
@@ -72,6 +80,9 @@ class Look(Step[Fields, LookView]):
             if typed or item.name in known:
                 states[item.name] = Found(typed) if typed else known[item.name].state
         words = []
+        if fit := _fit(values):
+            words.append(fit.words)
+            states |= {"screws": Found.BAD} if fit.too_long else {}
         if stop := inspection.forbidding(states):
             words.append(f"No power until mended: {', '.join(i.title for i in stop)}.")
         elif inspection.hold_share(states) < 1:
@@ -101,6 +112,12 @@ class Look(Step[Fields, LookView]):
         doubts, bad = states.count(Found.DOUBT), states.count(Found.BAD)
         more = (f", {doubts} doubt" if doubts else "") + (f", {bad} bad" if bad else "")
         return f"{len(states)} looked at{more}"
+
+
+def _fit(values: Any) -> inspection.ScrewFit | None:
+    """How the mounting screws fit, once all three lengths are there."""
+    given = [getattr(values, name) for name in SCREWS]
+    return None if None in given else inspection.screw_fit(*given)
 
 
 STEP = Look()

@@ -9,21 +9,26 @@ function takesText(target) {
   return !(target.inputMode === "decimal" && target.value === "");
 }
 
+const NO_TEXT = "[type=radio], [type=checkbox], [type=file], [type=hidden]";
 const withModifier = (event) => event.ctrlKey || event.metaKey || event.altKey;
 
 // The whole page: keys that stand on buttons and links, the rack's arrows, theme, announcements, times of day.
 const page = () => ({
   said: "",
+  telling: 0,
 
   init() {
     this.$el.addEventListener("announce", (event) =>
       this.announce(event.detail.value),
     );
+    this.$el.addEventListener("done", (event) => this.tell(event.detail.value));
+    this.tell(document.getElementById("did").dataset.did);
     setInterval(() => this.tellTimes(), 1000);
     watchDrafts();
   },
 
   press(event) {
+    if (event.key === "Enter" && this.goOn(event)) return;
     if (withModifier(event)) return;
     const target = event.target;
     if (event.key === "ArrowDown" || event.key === "ArrowUp")
@@ -31,12 +36,6 @@ const page = () => ({
     if (event.key !== "Escape" && takesText(target)) {
       if (event.key === "Enter" && target.matches(".find"))
         this.openFirst(event);
-      if (
-        event.key === "Enter" &&
-        target.matches("select") &&
-        !event.defaultPrevented
-      )
-        target.form.requestSubmit();
       return;
     }
     const wanted = event.key.length === 1 ? event.key.toLowerCase() : event.key;
@@ -48,6 +47,32 @@ const page = () => ({
     event.preventDefault();
     if (found.matches("input")) (found.select(), found.focus());
     else found.click();
+  },
+
+  // One rule for Enter in every form: on to the next empty field, from the last one it is taken. With Ctrl it is taken
+  // at once.
+  goOn(event) {
+    const { target } = event;
+    const { form } = target;
+    if (!form || target.matches(".find, button") || event.altKey) return false;
+    if (event.ctrlKey || event.metaKey)
+      return (event.preventDefault(), form.requestSubmit(), true);
+    if (!target.matches("input, select") || target.matches(NO_TEXT))
+      return false;
+    const fields = [...form.querySelectorAll("input, select, textarea")];
+    const next = fields
+      .slice(fields.indexOf(target) + 1)
+      .find(
+        (field) =>
+          field.matches("input, textarea") &&
+          !field.matches(NO_TEXT) &&
+          field.value === "" &&
+          field.offsetParent,
+      );
+    if (!next && !target.matches("select")) return false;
+    event.preventDefault();
+    next ? next.focus() : form.requestSubmit();
+    return true;
   },
 
   walk(event) {
@@ -81,6 +106,22 @@ const page = () => ({
     if (words === this.said) return;
     this.said = words;
     document.getElementById("announce").textContent = words;
+  },
+
+  // What a key has just done, for two seconds, with its undo: a letter may have been meant for a field.
+  tell(words) {
+    const did = document.getElementById("did");
+    if (!words) return;
+    clearTimeout(this.telling);
+    document.getElementById("did-words").textContent = words;
+    document.getElementById("did-undo").hidden =
+      !did.getAttribute("action") || words.startsWith("Undone");
+    did.hidden = false;
+    this.telling = setTimeout(() => (did.hidden = true), 2000);
+  },
+
+  stay() {
+    clearTimeout(this.telling);
   },
 
   // Times of day that something is ready at: how long it still takes, whatever page one comes from.
@@ -124,25 +165,8 @@ function watchDrafts() {
   }
 }
 
-// The bench: Enter goes to the next empty field; on the last one the form is sent.
+// The bench: all figures open or shut at once.
 const bench = () => ({
-  advance(event) {
-    if (!event.target.matches("input, select")) return;
-    if (event.target.matches("[type=radio], [type=file]")) return;
-    const fields = [
-      ...event.target.form.querySelectorAll(
-        "input:not([type=hidden]), select, textarea",
-      ),
-    ];
-    const after = fields.slice(fields.indexOf(event.target) + 1);
-    const next = after.find(
-      (field) => field.matches("input, textarea") && field.value === "",
-    );
-    if (!next) return;
-    event.preventDefault();
-    next.focus();
-  },
-
   explainAll() {
     const all = [...document.querySelectorAll(".figure")];
     const open = !all.every((figure) => figure.open);
