@@ -31,8 +31,8 @@ def live_check(
     bench = Instrument(motor, seed, supply, facts.sensored, meter=run_to_run, ambient_c=ambient_c)
     bench.obey(lines.write(cmd="poles", value=facts.poles or motor.build.poles))
     shared = Conditions(rig=rig, ambient_c=ambient_c)
-    heard = replace(shared, placement=Placement.STAND.value, distance_cm=10.0, meter="pit meter")
     loudest: dict[float, float] = {}
+    volts: float | None = None
     clock = at
     for run in range(1, RUNS + 1):
         clock += timedelta(minutes=2)
@@ -46,20 +46,23 @@ def live_check(
                 warm = round(taken.motor_c or ambient_c, 1)
                 under = replace(shared, throttle_pct=pct, method=method, motor_c=warm)
                 amps = taken.amps * (1 + 0.018 * float(bench.rng.standard_normal()))
+                volts = round(taken.volts * setting_up, 2)
                 for measure, value in (
-                    ("supply_volts", round(taken.volts * setting_up, 2)), ("no_load_current", round(amps, 2)),
+                    ("supply_volts", volts), ("no_load_current", round(amps, 2)),
                     ("rpm", round(taken.rpm, -1)), ("rpm_p2p", round(taken.rpm_p2p, -1)),
                 ):  # fmt: skip
                     yield Reading(measure, value, clock, run, under)
         if facts.sensored and (sweep := swept(bench)):
             for phase, angle in zip("abc", (sweep.a, sweep.b, sweep.c), strict=True):
                 yield Reading(f"timing_{phase}", angle, clock, run, shared)
+    heard = replace(shared, placement=Placement.STAND.value, distance_cm=10.0, meter="pit meter", supply_v=volts)
     yield Reading("noise_background", round(56 + 3 * bench.rng.random(), 1), clock, conditions=heard)
     for pct, level in loudest.items():
         loud = level + 0.6 * float(bench.rng.standard_normal())
         yield Reading("noise_avg", round(loud, 1), clock, conditions=replace(heard, throttle_pct=pct))
     surface = ambient_c + motor.rise_k() * (1 + 0.04 * float(bench.rng.standard_normal()))
-    yield Reading("temperature", round(surface, 1), clock + timedelta(seconds=STANDARD_RUN_S), conditions=shared)
+    yield Reading("temperature", round(surface, 1), clock + timedelta(seconds=STANDARD_RUN_S),
+                  conditions=replace(shared, supply_v=volts))  # fmt: skip
 
 
 def hold(bench: Instrument, pct: float) -> Captured | None:

@@ -36,7 +36,7 @@ FAULT_WORDS: Mapping[str, str] = {
     "failing_sensor": "sensor",
 }
 CHOICE_WORDS: Mapping[str, str] = {
-    "loaded-supply": "full throttle, rpm ÷ volts",
+    "loaded-supply": "full throttle, rpm ÷ V",
     "fixed-volt": "regulated test voltage",
     "back-emf": "driven by the drill",
 }
@@ -58,10 +58,12 @@ def number(value: float | None, decimals: int = 0) -> str:
 
 
 def signed(value: float | None, decimals: int = 1) -> str:
-    """A change, with its sign always written."""
+    """A change, with its sign always written; one that rounds to nothing has none to show."""
     if value is None:
         return "–"
     text = number(abs(value), decimals)
+    if float(f"{value:.{decimals}f}") == 0:
+        return f"±{text}"
     return (MINUS if value < 0 else "+") + text
 
 

@@ -64,7 +64,7 @@ class Pull(Step[PullFields, PullView]):
 
     name = "pull"
     title = "Full throttle"
-    instruction = "Hold full throttle and read all of it."
+    instruction = "Full throttle: read all of it."
     caution = f"{cautions.SPIN} {cautions.SECONDS} {cautions.METER}"
     order = 70
     fields = PullFields
