@@ -19,7 +19,7 @@ from waldhorn.core.conditions import Conditions
 from waldhorn.core.history import Check, History, Reading
 from waldhorn.core.history import Motor as Facts
 from waldhorn.core.verdict import judge
-from waldhorn.exchange.importing import import_tables
+from waldhorn.exchange.staging import import_staged
 from waldhorn.pit import judging
 from waldhorn.store.engine import Store, open_store
 from waldhorn.web import guard
@@ -73,8 +73,7 @@ def write_tables(folder: Path, motors: int, readings: int) -> list[Path]:
 
 def import_into(store: Store, files: list[Path]) -> None:
     """The import as the command does it, without judging afterwards."""
-    with store.writing() as session:
-        import_tables(session, files, lambda *_: None)
+    import_staged(store, files, lambda *_: None, skip_bad=False, dry_run=False)
 
 
 def raw_executemany(folder: Path) -> float:

@@ -15,10 +15,11 @@ from typing import Annotated
 import typer
 import uvicorn
 
-from waldhorn.core.errors import Refused
+from waldhorn.core.errors import Busy, Refused
 from waldhorn.core.times import read_moment
 from waldhorn.exchange import exporting, importing
 from waldhorn.exchange.judgement import to_json
+from waldhorn.exchange.staging import import_staged
 from waldhorn.link.clamped import simulated
 from waldhorn.link.instrument import BenchServer
 from waldhorn.link.season import PIT_BOX
@@ -32,6 +33,7 @@ from waldhorn.web.guard import THIS_MACHINE
 
 app = typer.Typer(no_args_is_help=True, add_completion=False, help="Checks used brushless motors between heats.")
 
+PATIENCE_S = 30.0  # how long a command waits for others that write
 _OWN = Path(os.environ.get("XDG_DATA_HOME", Path.home() / ".local" / "share")) / "waldhorn"
 DbOption = Annotated[Path, typer.Option("--db", help="The store, a SQLite file.", show_default="your own")]
 PortOption = Annotated[int, typer.Option(min=1, max=65535, help="The port to listen on.")]
@@ -47,6 +49,8 @@ def main() -> None:
         app()
     except Refused as refused:
         _fail([refused.sentence])
+    except Busy:
+        _fail(["another Waldhorn is writing to this store: try again in a moment"])
 
 
 def _fail(lines: list[str]) -> None:
@@ -92,8 +96,7 @@ def serve(
 
 def _settled(store: Store) -> Store:
     """The store with every standing fresh: after a new edition of the judge all of them are stale."""
-    with store.writing() as session:
-        judging.settle(session, _now(), _judging_progress())
+    judging.settle_apart(store, _now(), _judging_progress())
     return store
 
 
@@ -128,19 +131,13 @@ def import_(
     """Bring in motors.csv, events.csv, readings.csv or a JSON backup."""
     if missing := [f"{f}: there is no such file" for f in files if not f.is_file()]:
         _fail(missing)
-    store = open_store(db)
+    store = open_store(db, PATIENCE_S)
     if any(f.suffix == ".json" for f in files):
         _restore(store, files, dry_run)
         return
-    outcome = importing.Outcome()
-    try:
-        with store.writing() as session:
-            outcome = importing.import_tables(session, files, _reading_progress(), skip_bad)
-            if dry_run or (outcome.rejected and not skip_bad):
-                raise _Undo
-            judging.settle(session, _now(), _judging_progress())
-    except _Undo:
-        pass
+    outcome = import_staged(store, files, _reading_progress(), skip_bad, dry_run)
+    if not dry_run:
+        judging.settle_apart(store, _now(), _judging_progress())
     for warning in outcome.warnings:
         typer.echo(f"warning: {warning}", err=True)
     problems = [sentence for r in outcome.rejected for sentence in r.sentences()]

@@ -22,7 +22,7 @@ from waldhorn.web.app import create_app
 expect.set_options(timeout=20_000)
 
 # A refused form (422) is an answer; a draft overtaken by the next key is aborted; one test takes the server away.
-EXPECTED = re.compile(r"422|htmx:(afterRequest|sendAbort|sendError)|ERR_FAILED")
+EXPECTED = re.compile(r"422|503|htmx:(afterRequest|sendAbort|sendError)|ERR_FAILED")
 
 
 @pytest.fixture(scope="session")

@@ -1,6 +1,8 @@
 """What a hand does by mistake or in a hurry: one rule for Enter, what a key has just done, and its undo."""
 
 import re
+import sqlite3
+from contextlib import closing
 
 import pytest
 from playwright.sync_api import expect
@@ -134,3 +136,17 @@ def test_a_rotor_faster_than_rated_is_refused_live_until_somebody_says_why(page,
     page.wait_for_load_state()
     keys.press("5")
     expect(page.locator("#live-words")).to_contain_text("100 % captured")
+
+
+def test_a_store_that_is_busy_for_a_moment_loses_no_run(page, demo_store):
+    keys = bench_of(page, "VS-07")
+    keys.at("pull", "volts")
+    with closing(sqlite3.connect(demo_store.engine.url.database, isolation_level=None)) as other:
+        other.execute("BEGIN IMMEDIATE")
+        for name, text in (("volts", "7.4"), ("amps", "2.7"), ("rpm", "25150"), ("p2p", "50")):
+            page.locator(f"#{name}").fill(text)
+        page.locator("#p2p").press("Enter")
+        expect(page.locator("#busy")).to_contain_text("Somebody else is writing")
+        expect(page.locator("#rpm")).to_have_value("25150")
+    expect(page.locator(".bead", has_text="Full throttle")).to_contain_text("2 runs")
+    expect(page.locator("#busy")).to_be_hidden()

@@ -13,7 +13,7 @@ from waldhorn.core.history import Check, Event, Inspected, Overruled, Reading
 from waldhorn.core.measures import QUANTITIES, Limits
 from waldhorn.core.observations import groups_of
 from waldhorn.core.sentences import note_words
-from waldhorn.core.trend import crossing, of_segment
+from waldhorn.core.trend import crossing, of_segment, slope
 from waldhorn.core.verdict import Terms, judge
 from waldhorn.core.vocabulary import EventKind, Look
 
@@ -167,3 +167,9 @@ def test_a_step_names_an_event_that_is_no_accident_too():
 def test_a_baseline_of_nothing_gives_no_change_to_judge():
     found = judge(season(0.0, 0.0, 2.0), NOW)
     assert next(e for e in found.evidence if e.quantity is AMPS).kind == "nothing_to_compare"
+
+
+def test_readings_that_are_all_alike_have_a_slope_of_nothing():
+    assert slope([0, 0, 1, 1, 2], [1.0, 1.0, 1.0, 1.0, 1.0]) == (0, 0, 0)
+    assert slope([0, 0, 0, 1, 1], [1.0, 1.0, 1.0, 1.0, 3.0]) == (0, 0, 2)
+    assert trend(season(2.0, 2.0, 2.0, 2.0, 2.0)).kind == "steady"

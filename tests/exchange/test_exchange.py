@@ -2,6 +2,7 @@
 
 import csv
 import json
+from datetime import datetime, timedelta
 from pathlib import Path
 
 import pytest
@@ -10,10 +11,14 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from waldhorn.core.errors import Refused
+from waldhorn.core.history import Motor
 from waldhorn.core.measures import MEASURES
+from waldhorn.exchange import staging
 from waldhorn.exchange.exporting import backup, export_tables, restore, schemas
 from waldhorn.exchange.importing import import_tables, write_rejected
 from waldhorn.exchange.rows import TABLES, EventsRow, ReadingsRow, column_names
+from waldhorn.exchange.staging import import_staged
+from waldhorn.store import motors
 from waldhorn.store.engine import open_store
 
 DOCS = Path(__file__).parents[2] / "docs"
@@ -30,11 +35,7 @@ def bring_in(store, folder, skip_bad=False, **tables):
     for name, text in tables.items():
         files.append(folder / f"{name}.csv")
         files[-1].write_text(text, encoding="utf-8")
-    with store.writing() as session:
-        outcome = import_tables(session, files, quiet, skip_bad)
-        if outcome.rejected and not skip_bad:
-            session.rollback()
-    return outcome
+    return import_staged(store, files, quiet, skip_bad, dry_run=False)
 
 
 def everything(store):
@@ -222,3 +223,72 @@ def test_the_formats_page_names_every_column_and_the_schema_is_the_models_own():
     assert not missing
     assert not [m for m in MEASURES if f"`{m}`" not in page]
     assert json.loads((DOCS / "schema.json").read_text(encoding="utf-8")) == schemas()
+
+
+def test_what_is_dated_ahead_or_before_its_motor_is_warned_about_and_stored(store, tmp_path):
+    motors = MOTORS.replace("label_kv", "label_kv,in_service_on").replace("3450", "3450,2026-03-01")
+    rows = "VS-01,b,2026-02-02T10:00:00+02:00,noise_avg,81,dB,1,100\n"
+    rows += "VS-01,c,2026-05-02T10:00:00+02:00,noise_avg,81,dB,1,100\n"
+    events = "motor,at,event\nVS-01,2026-01-05T10:00:00+02:00,crash\n"
+    outcome = bring_in(store, tmp_path, motors=motors, events=events, readings=READINGS + rows)
+    assert outcome.warnings == [
+        "VS-01: 1 of its checks lies before it was in service (2026-03-01): look at the year.",
+        "VS-01: 1 of its events lies before it was in service (2026-03-01): look at the year.",
+    ]
+    assert outcome.stored == {"motors": 1, "events": 1, "readings": 2}
+
+
+def test_a_check_in_the_future_is_said_where_it_is_left_out(store, tmp_path):
+    ahead = (datetime.now().astimezone() + timedelta(days=3)).isoformat(timespec="seconds")
+    outcome = bring_in(store, tmp_path, motors=MOTORS, readings=f"{READINGS}VS-01,a,{ahead},noise_avg,81,dB,1,100\n")
+    assert [w.split(" (")[0] for w in outcome.warnings] == ["VS-01: 1 of its checks lies in the future"]
+    assert outcome.warnings[0].endswith("left out of the answer until then.")
+
+
+def test_staged_or_not_the_same_is_stored(demo_store, tmp_path):
+    with demo_store.reading() as session:
+        export_tables(session, tmp_path / "out")
+    files = sorted((tmp_path / "out").glob("*.csv"))
+    stores = [open_store(tmp_path / f"{name}.db") for name in ("staged", "plain")]
+    outcome = import_staged(stores[0], files, quiet, skip_bad=False, dry_run=False)
+    with stores[1].writing() as session:
+        plain = import_tables(session, files, quiet)
+    assert (outcome.stored, outcome.ignored) == (plain.stored, plain.ignored)
+    written = []
+    for store in stores:
+        with store.reading() as session:
+            export_tables(session, tmp_path / "again")
+        written.append([(f.name, f.read_bytes()) for f in sorted((tmp_path / "again").glob("*.csv"))])
+        store.close()
+    assert written[0] == written[1]
+
+
+def test_a_dry_run_stores_nothing(store, tmp_path):
+    (tmp_path / "motors.csv").write_text(MOTORS, encoding="utf-8")
+    outcome = import_staged(store, [tmp_path / "motors.csv"], quiet, skip_bad=False, dry_run=True)
+    assert outcome.stored["motors"] == 1
+    assert everything(store)["motor"] == []
+
+
+def test_a_motor_taken_in_meanwhile_is_not_stored_twice(store, tmp_path, monkeypatch):
+    """Between reading the files and taking them over somebody takes in the same motor: it is read once more."""
+    (tmp_path / "motors.csv").write_text(MOTORS, encoding="utf-8")
+    (tmp_path / "readings.csv").write_text(
+        READINGS + "VS-01,a,2026-05-02T10:00:00+02:00,noise_avg,81,dB,1,100\n", encoding="utf-8"
+    )
+    stage, tries = staging._stage, []
+
+    def meanwhile(*given):
+        outcome = stage(*given)
+        if not tries:
+            with store.writing() as session:
+                motors.add(session, [Motor("vs-01")])
+        tries.append(outcome)
+        return outcome
+
+    monkeypatch.setattr(staging, "_stage", meanwhile)
+    files = [tmp_path / "motors.csv", tmp_path / "readings.csv"]
+    outcome = import_staged(store, files, quiet, skip_bad=False, dry_run=False)
+    assert len(tries) == 2
+    assert (outcome.stored["motors"], outcome.ignored["motors"], outcome.stored["readings"]) == (0, 1, 1)
+    assert [m["tag"] for m in everything(store)["motor"]] == ["vs-01"]

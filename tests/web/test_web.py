@@ -1,6 +1,10 @@
 """The pages without a browser: guards, refusals, and how many statements they run."""
 
 import re
+import sqlite3
+from concurrent.futures import ThreadPoolExecutor
+from contextlib import closing
+from datetime import datetime, timedelta
 
 import pytest
 from fastapi.routing import APIRoute
@@ -214,3 +218,61 @@ def test_a_second_screenful_hangs_on(demo_store, client):
     tags = [re.findall(r'class="hook-tag">([^<]+)', page.text) for page in (first, second)]
     assert (len(tags[0]), len(tags[1])) == (40, 40)
     assert not set(tags[0]) & set(tags[1])
+
+
+def busy(demo_store):
+    """Another process that writes: its connection holds the lock."""
+    other = sqlite3.connect(demo_store.engine.url.database, isolation_level=None)
+    other.execute("BEGIN IMMEDIATE")
+    return closing(other)
+
+
+def test_a_busy_store_is_said_and_what_was_typed_is_sent_again(client, demo_store):
+    demo_store.patience_s = 0.05
+    event.listen(demo_store.engine, "connect", lambda c, _: c.execute("PRAGMA busy_timeout=50"))
+    demo_store.engine.dispose()
+    typed = {"event": "crash", "detail": "into the <buoy>"}
+    with busy(demo_store):
+        assert client.get("/motors/VS-11").status_code == 200
+        page = client.post("/motors/VS-11/events", data=typed)
+        part = client.post("/motors/VS-11/events", data=typed, headers={"hx-request": "true"})
+    assert (page.status_code, page.headers["retry-after"]) == (503, "1")
+    assert 'data-again="1"' in page.text
+    assert 'name="detail" value="into the &lt;buoy&gt;"' in page.text
+    assert (part.status_code, part.headers["retry-after"]) == (503, "1")
+    assert part.text.startswith("Somebody else is writing just now.")
+    assert client.post("/motors/VS-11/events", data=typed).status_code == 303
+    assert client.get("/motors/VS-11").text.count("into the &lt;buoy&gt;") >= 1
+
+
+def test_a_full_disk_is_said_and_keeps_what_was_typed(client, demo_store):
+    with demo_store.engine.connect() as one:
+        pages = one.exec_driver_sql("PRAGMA page_count").scalar()
+    event.listen(demo_store.engine, "connect", lambda c, _: c.execute(f"PRAGMA max_page_count={pages}"))
+    demo_store.engine.dispose()
+    long = {"event": "crash", "detail": "x" * 400}
+    answers = [client.post("/motors/VS-11/events", data=long) for _ in range(60)]
+    refused = next(a for a in answers if a.status_code != 303)
+    assert refused.status_code == 507
+    assert "database or disk is full" in refused.text
+    assert "x" * 400 in refused.text
+    assert client.get("/motors/VS-11").status_code == 200
+
+
+def test_an_event_logged_by_two_at_once_stands_once(client):
+    typed = {"event": "crash", "at": "2026-05-02 10:30", "detail": "into the wall"}
+    with ThreadPoolExecutor(6) as pool:
+        answers = list(pool.map(lambda _: client.post("/motors/VS-12/events", data=typed).status_code, range(6)))
+    assert set(answers) <= {303, 422}
+    assert len(re.findall("<td[^>]*>2 May</td>", client.get("/motors/VS-12").text)) == 1
+
+
+def test_what_lies_in_the_future_is_said_on_the_motors_page(client, demo_store):
+    with demo_store.writing() as session:
+        motor_id = motors.find(session, "VS-12").id
+        ahead = datetime.now().astimezone() + timedelta(days=3)
+        key = (motor_id, "ahead")
+        ids = readings.check_ids(session, [(*key, ahead, Conditions("green bench"))])
+        readings.add(session, [(ids[key], Reading("noise_avg", 120.0, ahead, 1, Conditions("green bench")))])
+        motors.touch(session, [motor_id])
+    assert "1 of its checks lies in the future" in client.get("/motors/VS-12").text

@@ -19,3 +19,10 @@ class Refusals(ValueError):
     def __init__(self, by_field: dict[str, str]) -> None:
         super().__init__("; ".join(by_field.values()))
         self.by_field = by_field
+
+
+class Busy(Exception):
+    """Somebody else is writing, and has not let go in time: nothing was stored, the same may be sent again."""
+
+    def __init__(self) -> None:
+        super().__init__("Somebody else is writing just now. Nothing was lost; it is sent again in a moment.")

@@ -12,9 +12,10 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
-from itertools import pairwise
+from itertools import combinations, pairwise
 from statistics import median
 
+import numpy as np
 from scipy.stats import theilslopes
 
 from waldhorn.core.baseline import Segment
@@ -74,7 +75,7 @@ def slope(xs: Sequence[float], changes: Sequence[float]) -> tuple[float, float, 
 
     Notes
     -----
-    Formula: median of all pairwise slopes; interval from Kendall's tau
+    Formula: median of all pairwise slopes; interval from Kendall's tau, all of them where ties leave it without one
 
     Source: [1]_.
 
@@ -83,8 +84,13 @@ def slope(xs: Sequence[float], changes: Sequence[float]) -> tuple[float, float, 
     >>> slope([0, 1, 2, 3, 4], [0.0, 1.0, 2.0, 3.0, 4.0])
     (1.0, 1.0, 1.0)
     """
-    found = theilslopes(changes, xs, CONFIDENCE)
-    return float(found[0]), float(found[2]), float(found[3])
+    with np.errstate(invalid="ignore"):  # where nearly all are tied there is no variance to take a root of
+        middle, _, low, high = (float(x) for x in theilslopes(changes, xs, CONFIDENCE))
+    if math.isnan(low) or math.isnan(high):
+        pairs = combinations(zip(xs, changes, strict=True), 2)
+        every = [(b - d) / (a - c) for (a, b), (c, d) in pairs if a != c]
+        low, high = min(every), max(every)
+    return middle, low, high
 
 
 def crossing(now: float, rate: tuple[float, float, float], limit: float, direction: int) -> Crossing | None:

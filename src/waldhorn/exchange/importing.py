@@ -9,6 +9,7 @@ from codecs import BOM_UTF8
 from collections import defaultdict
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
+from datetime import datetime
 from itertools import islice
 from pathlib import Path
 from typing import Any
@@ -16,6 +17,7 @@ from typing import Any
 from pydantic import TypeAdapter, ValidationError
 from sqlalchemy.orm import Session
 
+from waldhorn.core.dating import odd_dates
 from waldhorn.core.errors import Refused
 from waldhorn.core.history import Motor, Reading
 from waldhorn.core.motor import impossible
@@ -83,7 +85,9 @@ def recognise(file: Path, outcome: Outcome) -> Table:
     return Table(file, kind, header)
 
 
-def import_tables(session: Session, files: list[Path], progress: Progress, skip_bad: bool = False) -> Outcome:
+def import_tables(
+    session: Session, files: list[Path], progress: Progress, skip_bad: bool = False, now: datetime | None = None
+) -> Outcome:
     """Import tables in the order motors, events, readings. The caller's transaction decides whether it stays.
 
     Raises Refused when a file is no table at all. Bad rows are in the outcome; unless `skip_bad`, the caller must
@@ -97,7 +101,17 @@ def import_tables(session: Session, files: list[Path], progress: Progress, skip_
             if table.kind == kind and (skip_bad or not outcome.rejected or kind != "readings"):
                 store_table(session, table, outcome, progress)
     motor_store.touch(session, outcome.touched)
+    _warn_of_dates(session, outcome, now or datetime.now().astimezone())
     return outcome
+
+
+def _warn_of_dates(session: Session, outcome: Outcome, now: datetime) -> None:
+    touched = sorted(outcome.touched)
+    known = motor_store.several(session, touched)
+    for motor_id, dated in reading_store.dates(session, touched).items():
+        for what, times in dated.items():
+            said = odd_dates(known[motor_id], times, now, what)
+            outcome.warnings += [f"{known[motor_id].tag}: {words}" for words in said]
 
 
 def _rows(table: Table, outcome: Outcome, progress: Progress) -> Iterator[tuple[int, list[str], Any]]:

@@ -19,6 +19,7 @@ from waldhorn.core.verdict import JUDGE_VERSION, Judgement, Terms, judge
 from waldhorn.core.vocabulary import EventKind, State, Verdict
 from waldhorn.store import fleet, motors, readings, standings
 from waldhorn.store import terms as terms_store
+from waldhorn.store.engine import Store
 from waldhorn.store.models import SignedRow
 from waldhorn.store.motors import key_of
 from waldhorn.store.standings import CheckSpread, Spreads
@@ -29,6 +30,7 @@ GLANCE = (
     ("kv",), ("no_load_current",), ("steadiness",), ("timing_mean", "timing_spread"), ("noise_avg",),
     ("detent_peak", "detent_variation"),
 )  # fmt: skip
+_PORTION = 50  # motors judged between two short looks at the lock
 _SHIFT_THAT_MATTERS = 0.05  # a rig's repeatability moved by more than this: judge again what it judged
 
 Supposing = Mapping[str, Mapping[str, Limits]]  # limits by class in place of those that hold
@@ -92,7 +94,7 @@ def repeatability(spreads: Spreads) -> Repeatability:
     return of
 
 
-def settle(session: Session, now: datetime, progress: Progress | None = None) -> None:
+def settle(session: Session, now: datetime) -> None:
     """Judge every motor whose standing is stale, in a fixed number of statements however many there are.
 
     Their own baselines and what their repeats say of the rigs are worked out first; where these moved, the motors that
@@ -111,7 +113,47 @@ def settle(session: Session, now: datetime, progress: Progress | None = None) ->
         motors.touch(session, standings.motors_on_rigs(session, moved))
     further = [i for i in standings.stale_ids(session, JUDGE_VERSION) if i not in fresh]
     fresh |= readings.histories(session, further) if further else {}
-    _stand(session, fresh, now, progress)
+    standings.keep(session, _standings(session, fresh, now), JUDGE_VERSION)
+
+
+def settle_apart(store: Store, now: datetime, progress: Progress | None = None, since: int = 0) -> None:
+    """The same for a store in use: judged from what can be read, written a portion at a time, so that nobody waits for
+    it. Only what was touched after the count of changes was `since`; what others change meanwhile they judge
+    themselves."""
+    with store.reading() as session:
+        stale = standings.stale_ids(session, JUDGE_VERSION, since)
+        before = repeatability(standings.rig_spreads(session))
+    changed: set[str] = set()
+    for portion in _portions(stale):
+        with store.reading() as session:
+            touched = standings.touched(session, portion)
+            own, spreads = _figures(session, readings.histories(session, portion))
+        with store.writing() as session:
+            same = [i for i, at in standings.touched(session, portion).items() if touched.get(i) == at]
+            changed |= standings.keep_figures(session, same, {i: own[i] for i in same}, {i: spreads[i] for i in same})
+    if stale:
+        with store.writing() as session:
+            if changed:
+                motors.touch_leaning(session, changed)
+            after = standings.rig_spreads(session)
+            if moved := _moved_rigs(before, repeatability(after), after):
+                motors.touch(session, standings.motors_on_rigs(session, moved))
+    with store.reading() as session:
+        stale = standings.stale_ids(session, JUDGE_VERSION, since)
+    for count, portion in enumerate(_portions(stale)):
+        with store.reading() as session:
+            touched = standings.touched(session, portion)
+            rows = _standings(session, readings.histories(session, portion), now)
+        with store.writing() as session:
+            same_now = standings.touched(session, portion)
+            rows = [row for row in rows if touched.get(i := row["motor_id"]) == same_now.get(i)]
+            standings.keep(session, rows, JUDGE_VERSION)
+        if progress:
+            progress(min((count + 1) * _PORTION, len(stale)), len(stale))
+
+
+def _portions(ids: Sequence[str]) -> list[Sequence[str]]:
+    return [ids[i : i + _PORTION] for i in range(0, len(ids), _PORTION)]
 
 
 def stand(session: Session, motor_id: str, history: History, terms: Terms, now: datetime) -> Judgement:
@@ -126,26 +168,29 @@ def stand(session: Session, motor_id: str, history: History, terms: Terms, now: 
 
 def _keep_figures(session: Session, fresh: Mapping[str, History]) -> set[str]:
     """Own baselines and rig spreads of closed checks; returns the motors whose baselines changed."""
+    return standings.keep_figures(session, list(fresh), *_figures(session, fresh))
+
+
+def _figures(
+    session: Session, fresh: Mapping[str, History]
+) -> tuple[dict[str, dict[str, list[Baseline]]], dict[str, list[CheckSpread]]]:
     on_bench = set(standings.open_checks(session, list(fresh)).values())
     own, spreads = {}, {}
     for i, history in fresh.items():
         groups = {name: [g for g in mine if g.check not in on_bench] for name, mine in all_groups(history).items()}
         own[i] = baseline.own_references(groups, history.events)
         spreads[i] = spread_of(groups)
-    return standings.keep_figures(session, list(fresh), own, spreads)
+    return own, spreads
 
 
-def _stand(session: Session, fresh: Mapping[str, History], now: datetime, progress: Progress | None) -> None:
+def _standings(session: Session, fresh: Mapping[str, History], now: datetime) -> list[dict[str, Any]]:
     signed = standings.latest_signed(session, list(fresh))
     on_bench = standings.open_checks(session, list(fresh))
     terms = terms_of(session, {i: h.motor for i, h in fresh.items()}, now)
-    rows = []
-    for count, (i, history) in enumerate(fresh.items(), 1):
-        judgement = judge(history, now, terms[i])
-        rows.append(_standing(i, history, judgement, signed.get(i)) | {"on_bench": i in on_bench})
-        if progress and count % 200 == 0:
-            progress(count, len(fresh))
-    standings.keep(session, rows, JUDGE_VERSION)
+    return [
+        _standing(i, history, judge(history, now, terms[i]), signed.get(i)) | {"on_bench": i in on_bench}
+        for i, history in fresh.items()
+    ]
 
 
 def spread_of(groups: Mapping[str, Sequence[Group]]) -> list[CheckSpread]:

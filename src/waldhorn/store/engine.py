@@ -1,7 +1,8 @@
 """Opening a store: the file, its pragmas, its migrations, and the two kinds of transaction.
 
 Every commit is on the disk before it is acknowledged (`synchronous=FULL`), readers never wait for a writer
-(WAL), and a writer takes its lock at the start, so that a busy store waits instead of failing half way.
+(WAL), and a writer takes its lock at the start, so that a busy store waits instead of failing half way. Writers wait
+in the order they came (`turns`), and are told when it takes too long.
 """
 
 from collections.abc import Iterator
@@ -15,20 +16,25 @@ from alembic.runtime.migration import MigrationContext
 from alembic.script import ScriptDirectory
 from alembic.util import CommandError
 from sqlalchemy import Connection, Engine, create_engine, event
-from sqlalchemy.exc import DatabaseError
+from sqlalchemy.exc import DatabaseError, OperationalError
 from sqlalchemy.orm import Session
 
-from waldhorn.core.errors import Refused
+from waldhorn.core.errors import Busy, Refused
+from waldhorn.store.models import ids_after
+from waldhorn.store.turns import Turns
 
 _WRITES = "waldhorn_writes"
+PATIENCE_S = 2.0  # how long a writer waits for its turn
 
 
 class Store:
     """One SQLite file. Use `reading()` to look and `writing()` to change; both give a SQLAlchemy session."""
 
-    def __init__(self, engine: Engine) -> None:
+    def __init__(self, engine: Engine, patience_s: float = PATIENCE_S) -> None:
         self.engine = engine
+        self.patience_s = patience_s
         self._writer = engine.execution_options(**{_WRITES: True})
+        self._turns = Turns()
 
     @contextmanager
     def reading(self) -> Iterator[Session]:
@@ -38,22 +44,43 @@ class Store:
 
     @contextmanager
     def writing(self) -> Iterator[Session]:
-        """A session that commits when the block ends, and rolls everything back when it raises."""
-        with Session(self._writer, expire_on_commit=False) as session, session.begin():
+        """A session that commits when the block ends, and rolls everything back when it raises; raises Busy when it
+        does not get its turn in time."""
+        with (
+            self._turns.taken(self.patience_s),
+            Session(self._writer, expire_on_commit=False) as session,
+            session.begin(),
+        ):
+            _lock(session)
             yield session
+
+    @contextmanager
+    def writing_beside(self, other: Path) -> Iterator[Session]:
+        """The same, with the tables of another store as `other`."""
+        with self._turns.taken(self.patience_s), self._writer.connect() as connection:
+            driver = connection.connection.driver_connection
+            assert driver is not None
+            driver.execute("ATTACH ? AS other", (str(other),))  # not inside a transaction
+            try:
+                with Session(connection, expire_on_commit=False) as session, session.begin():
+                    _lock(session)
+                    yield session
+            finally:
+                driver.rollback()
+                driver.execute("DETACH other")
 
     def close(self) -> None:
         """Let go of the file."""
         self.engine.dispose()
 
 
-def open_store(path: Path) -> Store:
+def open_store(path: Path, patience_s: float = PATIENCE_S) -> Store:
     """Open the store at `path`, making or migrating it as needed; raises Refused where that cannot be."""
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
     except OSError as error:
         raise Refused("db", f"{path}: its folder cannot be made: {error.strerror}") from error
-    engine = create_engine(f"sqlite:///{path}", connect_args={"timeout": 10})
+    engine = create_engine(f"sqlite:///{path}", connect_args={"timeout": patience_s})
     event.listen(engine, "connect", _on_connect)
     event.listen(engine, "begin", _on_begin)
     try:
@@ -64,7 +91,9 @@ def open_store(path: Path) -> Store:
     except CommandError as error:
         engine.dispose()
         raise Refused("db", f"{path}: was written by a newer Waldhorn: open it with that one") from error
-    return Store(engine)
+    with engine.connect() as connection:
+        ids_after(connection.exec_driver_sql("SELECT max(id) FROM act").scalar())
+    return Store(engine, patience_s)
 
 
 def migrations() -> Config:
@@ -88,8 +117,18 @@ def _migrate(engine: Engine) -> None:
 def _on_connect(connection: Any, _record: Any) -> None:
     # The driver must not open transactions on its own: _on_begin does, with the right kind of lock.
     connection.isolation_level = None
-    for pragma in ("journal_mode=WAL", "foreign_keys=ON", "synchronous=FULL", "busy_timeout=10000"):
+    for pragma in ("journal_mode=WAL", "foreign_keys=ON", "synchronous=FULL"):
         connection.execute(f"PRAGMA {pragma}")
+
+
+def _lock(session: Session) -> None:
+    """Take the lock, at the start of a transaction that writes."""
+    try:
+        session.connection()
+    except OperationalError as error:
+        if "locked" in str(error.orig):
+            raise Busy from error
+        raise
 
 
 def _on_begin(connection: Connection) -> None:

@@ -9,6 +9,7 @@ What can be worked out again from these is kept only where a page would otherwis
 (`Standing`, `OwnBaseline`, `RigSpread`).
 """
 
+import threading
 from datetime import UTC, datetime
 from enum import StrEnum
 from typing import Any
@@ -36,9 +37,25 @@ NAMING = {
 }
 
 
+_id_lock = threading.Lock()
+_last_id = 0
+
+
 def new_id() -> str:
-    """A new identifier: a UUID of version 7, sortable by the time it was made."""
-    return str(uuid_utils.uuid7())
+    """A new identifier: a UUID of version 7, sortable by the time it was made, and always after the one before: a clock
+    that is set back does not reorder what was entered."""
+    global _last_id
+    with _id_lock:
+        _last_id = max(uuid_utils.uuid7().int, _last_id + 1)
+        h = f"{_last_id:032x}"
+    return f"{h[:8]}-{h[8:12]}-{h[12:16]}-{h[16:20]}-{h[20:]}"
+
+
+def ids_after(known: str | None) -> None:
+    """Make every further identifier later than one that is stored already."""
+    global _last_id
+    with _id_lock:
+        _last_id = max(_last_id, int(known.replace("-", ""), 16)) if known else _last_id
 
 
 def clock() -> datetime:

@@ -48,6 +48,12 @@ def get(session: Session, motor_id: str) -> MotorRow:
     return row
 
 
+def several(session: Session, motor_ids: Sequence[str]) -> dict[str, Motor]:
+    """The facts of these motors."""
+    rows = session.scalars(only(select(MotorRow), MotorRow.id, motor_ids))
+    return {row.id: to_motor(row) for row in rows}
+
+
 def ids_by_tag(session: Session) -> dict[str, str]:
     """Every motor's id by its tag as it is compared."""
     return {tag: motor_id for tag, motor_id in session.execute(select(MotorRow.tag_key, MotorRow.id))}  # noqa: C416

@@ -19,7 +19,7 @@ from waldhorn.core.vocabulary import Purpose, Spin, Sweep
 from waldhorn.store import findings, fingerprints
 from waldhorn.store.acts import live
 from waldhorn.store.findings import Findings
-from waldhorn.store.models import CheckRow, MotorRow, ReadingRow, clock, moment, new_id
+from waldhorn.store.models import CheckRow, EventRow, MotorRow, ReadingRow, clock, moment, new_id
 from waldhorn.store.motors import events_of, only, to_motor
 
 Seen = defaultdict[tuple[str, int], int]  # (check id, fingerprint) to how often it has come in
@@ -163,6 +163,16 @@ def of_bench(session: Session, check_id: str) -> tuple[str, History, Findings, l
     events = [event for _, event in events_of(session, [motor.id])]
     found = findings.of_motors(session, [motor.id]).get(motor.id) or Findings()
     return motor.id, findings.with_history(to_motor(motor), checks, events, found), found, [c for c, _ in rows]
+
+
+def dates(session: Session, motor_ids: Sequence[str]) -> dict[str, dict[str, list[datetime]]]:
+    """When each of these motors was checked and when something happened to it: by motor id, "checks" and "events"."""
+    found: dict[str, dict[str, list[datetime]]] = defaultdict(lambda: {"checks": [], "events": []})
+    for what, model in (("checks", CheckRow), ("events", EventRow)):
+        query = select(model.motor_id, model.at).where(live(model))
+        for motor_id, at in session.execute(only(query, model.motor_id, motor_ids)):
+            found[motor_id][what].append(at)
+    return found
 
 
 def last_check(session: Session, motor_id: str | None, but: str = "") -> CheckRow | None:

@@ -51,11 +51,18 @@ def revision(session: Session) -> int:
     return session.scalar(select(StoreStateRow.revision)) or 0
 
 
-def stale_ids(session: Session, judge_version: int) -> list[str]:
-    """Motors to be judged again: touched since, or judged by another version of the judge."""
+def stale_ids(session: Session, judge_version: int, since: int = 0) -> list[str]:
+    """Motors to be judged again: touched since they were, or judged by another version of the judge; only those that
+    were touched after the count of changes was `since`."""
     s = StandingRow
-    query = select(s.motor_id).where(or_(s.judged < s.touched, s.judge_version != judge_version))
+    query = select(s.motor_id).where(or_(s.judged < s.touched, s.judge_version != judge_version), s.touched > since)
     return list(session.scalars(query.order_by(s.motor_id)))
+
+
+def touched(session: Session, motor_ids: Sequence[str]) -> dict[str, int]:
+    """At which count of changes each of these motors was last touched."""
+    s = StandingRow
+    return {i: at for i, at in session.execute(only(select(s.motor_id, s.touched), s.motor_id, motor_ids))}  # noqa: C416
 
 
 def rig_spreads(session: Session, as_of: datetime | None = None) -> Spreads:

@@ -8,9 +8,11 @@ from fastapi import Depends, FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import HTMLResponse, Response
 from fastapi.staticfiles import StaticFiles
+from sqlalchemy.exc import OperationalError
 from starlette.exceptions import HTTPException
 from starlette.requests import ClientDisconnect
 
+from waldhorn.core.errors import Busy
 from waldhorn.store.engine import Store
 from waldhorn.web import (
     answer,
@@ -27,8 +29,9 @@ from waldhorn.web import (
     take_in,
 )
 from waldhorn.web.hub import Hub
-from waldhorn.web.pages import HERE, page
+from waldhorn.web.pages import HERE, is_htmx, page
 
+RETRY_S = 1
 _log = logging.getLogger("waldhorn")
 
 
@@ -63,6 +66,8 @@ def create_app(store: Store, speed: float = 1.0, benches: Mapping[str, int] | No
     app.add_exception_handler(HTTPException, _refused)
     app.add_exception_handler(RequestValidationError, _not_understood)
     app.add_exception_handler(ClientDisconnect, _gone)
+    app.add_exception_handler(Busy, _busy)
+    app.add_exception_handler(OperationalError, _no_disk)
     app.add_exception_handler(Exception, _failed)
     return app
 
@@ -76,6 +81,30 @@ async def _refused(request: Request, error: Exception) -> HTMLResponse:
 
 async def _not_understood(request: Request, error: Exception) -> HTMLResponse:
     return page(request, "refused.html", 404, words="There is no such page.")
+
+
+async def _busy(request: Request, error: Exception) -> Response:
+    """Not now: the page sends again what was typed, by itself."""
+    return _unwritten(request, 503, str(error), RETRY_S)
+
+
+async def _no_disk(request: Request, error: Exception) -> Response:
+    """The disk is full or cannot be written: nothing was stored, and what was typed stays in its fields."""
+    _log.error("the store cannot be written at %s: %s", request.url.path, error)
+    why = getattr(error, "orig", error)
+    return _unwritten(
+        request, 507, f"The store cannot be written ({why}). Nothing new was stored: make room, send again."
+    )
+
+
+def _unwritten(request: Request, status: int, words: str, retry_s: int = 0) -> Response:
+    after = {"Retry-After": str(retry_s)} if retry_s else {}
+    if is_htmx(request):
+        return Response(words, status, after, "text/plain; charset=utf-8")
+    again = getattr(request.state, "typed", None)
+    answer = page(request, "refused.html", status, words=words, again=again, retry_s=retry_s)
+    answer.headers.update(after)
+    return answer
 
 
 async def _gone(request: Request, error: Exception) -> Response:

@@ -7,6 +7,7 @@ from typing import cast
 
 from fastapi import Request
 
+from waldhorn.core.errors import Busy
 from waldhorn.core.history import Motor
 from waldhorn.link.clamped import instrument_for
 from waldhorn.link.envelope import SafetyEnvelope
@@ -45,8 +46,9 @@ class Hub:
 
     def _taking(self, check_id: str, store: Store) -> Take:
         def take(heard: taking.Heard) -> str:
-            with store.writing() as session:
-                return taking.take(session, check_id, heard, now())
+            while True:  # what a motor has shown is not asked of it twice: it waits until it can be written
+                with contextlib.suppress(Busy), store.writing() as session:
+                    return taking.take(session, check_id, heard, now())
 
         return take
 

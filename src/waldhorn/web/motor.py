@@ -7,6 +7,7 @@ from fastapi import APIRouter, Query, Request
 from fastapi.responses import HTMLResponse, Response
 from sqlalchemy.orm import Session
 
+from waldhorn.core.dating import odd_dates
 from waldhorn.core.errors import Refusals, Refused
 from waldhorn.core.history import History, Motor
 from waldhorn.core.inspection import ITEMS
@@ -119,7 +120,13 @@ def _values(session: Session, row: MotorRow, now: Any, as_of: datetime | None = 
         "typed": {},
         "wrong": {},
         "now": now,
+        "odd_dates": _odd_dates(look.history, now),
     }
+
+
+def _odd_dates(history: History, now: datetime) -> list[str]:
+    checks = odd_dates(history.motor, [c.at for c in history.checks], now)
+    return checks + odd_dates(history.motor, [e.at for e in history.events], now, "events")
 
 
 def _drawn(history: History, judged: Judgement) -> dict[str, Any]:

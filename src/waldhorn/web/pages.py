@@ -20,6 +20,7 @@ from waldhorn.store.models import ActRow
 from waldhorn.web import guard, words
 
 HERE = Path(__file__).parent
+SET_BACK = timedelta(hours=1)
 LATELY = timedelta(seconds=3)  # a page is loaded because of an act when it comes so soon after it
 THEMES = ("auto", "day", "night")
 # Settled at once: a key pressed within the usual 20 ms would find the new form unwired, or lose its focus.
@@ -74,18 +75,26 @@ _components()
 _templates.globals["glance"] = lru_cache(4096)(cast("Callable[..., str]", _templates.globals["glance"]))
 
 
+_latest: datetime | None = None
+
+
 def store_of(request: Request) -> Store:
     """The store this application serves."""
     return cast(Store, request.app.state.store)
 
 
 def now() -> datetime:
-    """The time, with the offset of this machine."""
-    return datetime.now().astimezone()
+    """The time, with the offset of this machine. A clock that is set back by a little stands still until it has caught
+    up, so that nothing is dated before what was entered earlier; a larger step is a correction."""
+    global _latest
+    at = datetime.now().astimezone()
+    _latest = max(at, _latest) if _latest and _latest - at < SET_BACK else at
+    return _latest
 
 
 async def _typed(request: Request) -> dict[str, str]:
     form = await request.form()
+    request.state.typed = {k: v for k, v in form.items() if isinstance(v, str)}
     return {k: v for k, v in form.items() if isinstance(v, str) and k != guard.FIELD}
 
 
@@ -100,7 +109,7 @@ def page(request: Request, template: str, status: int = 200, **values: Any) -> H
     seat = guard.token(request)
     body = _templates.get_template(template).render(
         csrf=seat, theme=theme if theme in THEMES else "auto", path=request.url.path, htmx_config=HTMX,
-        **{"did": "", "did_undo": ""} | values,
+        **{"did": "", "did_undo": "", "again": None, "retry_s": 0} | values,
     )  # fmt: skip
     answer = HTMLResponse(body, status)
     answer.headers["Cache-Control"] = "no-store"

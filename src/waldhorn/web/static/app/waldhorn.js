@@ -163,6 +163,35 @@ function watchDrafts() {
   for (const name of ["htmx:sendError", "htmx:timeout"]) {
     document.addEventListener(name, () => (offline.hidden = false));
   }
+  sendAgain();
+}
+
+// A store that is busy is asked again after a moment, with what was typed; what cannot be written is said.
+function sendAgain() {
+  const busy = document.getElementById("busy");
+  document.addEventListener("htmx:responseError", (event) => {
+    const { xhr, elt, requestConfig } = event.detail;
+    if (![503, 507].includes(xhr.status)) return;
+    busy.textContent = xhr.responseText;
+    busy.hidden = false;
+    const wait = Number(xhr.getResponseHeader("Retry-After"));
+    if (!wait) return;
+    const button = requestConfig.triggeringEvent?.submitter;
+    setTimeout(() => {
+      if (!elt.isConnected) return;
+      if (elt.matches("form")) elt.requestSubmit(button);
+      else
+        window.htmx.trigger(
+          elt,
+          elt.matches("[data-draft]") ? "change" : "click",
+        );
+    }, wait * 1000);
+  });
+  document.addEventListener("htmx:afterRequest", (event) => {
+    if (event.detail.successful) busy.hidden = true;
+  });
+  const form = document.querySelector("form[data-again]");
+  if (form) setTimeout(() => form.requestSubmit(), form.dataset.again * 1000);
 }
 
 // The bench: all figures open or shut at once.

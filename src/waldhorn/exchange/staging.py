@@ -1,0 +1,78 @@
+"""Staging: tables are read and checked into a store of their own, then taken over in one short transaction.
+
+The store in use is locked only for that last step, and its readers see the whole import at once or nothing of it.
+"""
+
+import tempfile
+from contextlib import closing
+from pathlib import Path
+from sqlite3 import connect
+
+from sqlalchemy import text
+from sqlalchemy.orm import Session
+
+from waldhorn.core.errors import Busy
+from waldhorn.exchange.importing import Outcome, Progress, import_tables
+from waldhorn.store import motors
+from waldhorn.store.engine import Store, open_store
+
+_KNOWN = ("motor", "bench_check")  # what the rows of an import lean on
+_TAKEN = ("motor", "bench_check", "event", "reading")
+_TRIES = 3
+
+
+def import_staged(store: Store, files: list[Path], progress: Progress, skip_bad: bool, dry_run: bool) -> Outcome:
+    """Import tables into a store in use; nothing is stored when there are bad rows, unless `skip_bad`.
+
+    Raises Refused when a file is no table at all, Busy when the lock cannot be had, or when others keep making the same
+    motors and checks meanwhile.
+    """
+    for _ in range(_TRIES):
+        with tempfile.TemporaryDirectory() as folder:
+            scratch = Path(folder) / "staged.db"
+            outcome = _stage(store, scratch, files, progress, skip_bad)
+            if dry_run or (outcome.rejected and not skip_bad):
+                return outcome
+            with store.writing_beside(scratch) as session:
+                if _clear(session):
+                    _take_over(session, outcome)
+                    return outcome
+    raise Busy
+
+
+def _stage(store: Store, scratch: Path, files: list[Path], progress: Progress, skip_bad: bool) -> Outcome:
+    staged = open_store(scratch)
+    with closing(connect(scratch)) as driver:
+        driver.execute("ATTACH ? AS here", (str(store.engine.url.database),))
+        for table in _KNOWN:
+            driver.execute(f"INSERT INTO {table} SELECT * FROM here.{table}")
+        driver.commit()
+    try:
+        with staged.writing() as session:
+            outcome = import_tables(session, files, progress, skip_bad)
+    finally:
+        staged.close()
+    return outcome
+
+
+def _clear(session: Session) -> bool:
+    """Whether nobody has made the same motors or checks meanwhile under other identifiers."""
+    twice = (
+        "SELECT 1 FROM other.motor o JOIN motor m ON m.tag_key = o.tag_key AND m.id <> o.id",
+        "SELECT 1 FROM other.bench_check o JOIN bench_check c"
+        " ON c.motor_id = o.motor_id AND c.key = o.key AND c.id <> o.id",
+    )
+    return not any(session.execute(text(f"{query} LIMIT 1")).first() for query in twice)
+
+
+def _take_over(session: Session, outcome: Outcome) -> None:
+    for table in _TAKEN:
+        taken = f"INSERT INTO {table} SELECT * FROM other.{table} WHERE TRUE ON CONFLICT DO NOTHING"
+        found = session.execute(text(taken))
+        if table in ("event", "reading"):  # what was there already is known only now
+            kind = f"{table}s"
+            new = found.rowcount  # type: ignore[attr-defined]
+            outcome.ignored[kind] += outcome.stored[kind] - new
+            outcome.stored[kind] = new
+    motors.ensure_standings(session)
+    motors.touch(session, outcome.touched)

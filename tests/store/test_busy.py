@@ -1,0 +1,130 @@
+"""Many at once: turns of writers, a busy store, a full disk, and clocks that go back."""
+
+import sqlite3
+import threading
+import time
+from contextlib import closing
+from datetime import datetime, timedelta
+
+import pytest
+
+from waldhorn.core.errors import Busy
+from waldhorn.core.history import Motor
+from waldhorn.pit import judging
+from waldhorn.pit.changing import changing
+from waldhorn.store import models, motors, standings
+from waldhorn.store.engine import open_store
+from waldhorn.store.turns import Turns
+from waldhorn.web import pages
+
+
+def test_writers_go_in_the_order_they_came():
+    turns, order, waiting = Turns(), [], threading.Barrier(2)
+
+    def write(number):
+        waiting.wait()
+        with turns.taken(5):
+            order.append(number)
+
+    with turns.taken(1):
+        threads = []
+        for number in range(6):
+            threads.append(threading.Thread(target=write, args=(number,)))
+            threads[-1].start()
+            waiting.wait()
+            while len(turns._waiting) < number + 2:
+                time.sleep(0.001)
+    for thread in threads:
+        thread.join()
+    assert order == list(range(6))
+
+
+def test_who_waits_too_long_is_told_and_holds_nobody_up():
+    turns = Turns()
+    with turns.taken(1), pytest.raises(Busy), turns.taken(0.02):
+        raise AssertionError("it was not its turn")
+    with turns.taken(0.02):
+        pass
+
+
+def test_another_process_that_writes_makes_the_store_busy_not_broken(tmp_path):
+    store = open_store(tmp_path / "pit.db", patience_s=0.05)
+    with closing(sqlite3.connect(tmp_path / "pit.db")) as other:
+        other.execute("BEGIN IMMEDIATE")
+        with pytest.raises(Busy), store.writing():
+            raise AssertionError("the lock is another's")
+        with store.reading() as session:
+            assert motors.all_tags(session) == []
+        other.rollback()
+    with store.writing() as session:
+        motors.add(session, [Motor("VS-01")])
+    store.close()
+
+
+def test_identifiers_rise_whatever_the_clock_does(monkeypatch, tmp_path):
+    class Early:
+        int = 5
+
+    before = models.new_id()
+    monkeypatch.setattr(models.uuid_utils, "uuid7", lambda: Early)
+    assert before < models.new_id() < models.new_id()
+    models.ids_after("ffffffff-0000-7000-8000-000000000000")
+    assert models.new_id() == "ffffffff-0000-7000-8000-000000000001"
+    monkeypatch.setattr(models, "_last_id", int(before.replace("-", ""), 16))
+
+
+@pytest.mark.parametrize(("back", "stands"), [(timedelta(minutes=50), True), (timedelta(hours=2), False)])
+def test_a_clock_set_back_a_little_stands_still(monkeypatch, back, stands):
+    class Clock(datetime):
+        @classmethod
+        def now(cls, tz=None):
+            return start - back
+
+    start = datetime(2026, 10, 25, 3, 0).astimezone()
+    monkeypatch.setattr(pages, "_latest", start)
+    monkeypatch.setattr(pages, "datetime", Clock)
+    assert pages.now() == (start if stands else start - back)
+
+
+def test_what_changes_while_it_is_judged_stays_stale(demo_store, monkeypatch):
+    now = datetime.now().astimezone()
+    with demo_store.writing() as session:
+        one, other = (motors.find(session, tag).id for tag in ("VS-01", "VS-02"))
+        motors.touch(session, [one, other])
+    judged = judging._standings
+
+    def meanwhile(session, fresh, at):
+        with demo_store.writing() as writing:
+            motors.touch(writing, [other])
+        return judged(session, fresh, at)
+
+    monkeypatch.setattr(judging, "_standings", meanwhile)
+    judging.settle_apart(demo_store, now)
+    with demo_store.reading() as session:
+        assert standings.stale_ids(session, judging.JUDGE_VERSION) == [other]
+    monkeypatch.undo()
+    with changing(demo_store, now) as session:
+        motors.touch(session, [one])
+    with demo_store.reading() as session:
+        assert standings.stale_ids(session, judging.JUDGE_VERSION) == [other]  # not this one's to judge
+    judging.settle_apart(demo_store, now)
+    with demo_store.reading() as session:
+        assert standings.stale_ids(session, judging.JUDGE_VERSION) == []
+
+
+def test_judged_apart_is_judged_the_same(demo_store, tmp_path):
+    now = datetime.now().astimezone()
+
+    def all_standings(session):
+        columns = [c for c in models.StandingRow.__table__.columns if c.name not in ("touched", "judged")]
+        own = session.query(*models.OwnBaselineRow.__table__.columns[1:]).all()
+        return session.query(*columns).order_by(models.StandingRow.motor_id).all(), sorted(map(str, own))
+
+    with demo_store.writing() as session:
+        motors.touch(session, None)
+        judging.settle(session, now)
+        together = all_standings(session)
+        motors.touch(session, None)
+    judging.settle_apart(demo_store, now)
+    with demo_store.reading() as session:
+        assert all_standings(session) == together
