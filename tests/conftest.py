@@ -1,5 +1,7 @@
 """What all tests share: a store of their own, and the demo season."""
 
+import fcntl
+import os
 import shutil
 from collections.abc import Iterator
 from datetime import datetime
@@ -26,12 +28,18 @@ def store(tmp_path: Path) -> Iterator[Store]:
 
 @pytest.fixture(scope="session")
 def demo_file(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    """The demo season in a file, made once; copy it before changing it."""
-    file = tmp_path_factory.mktemp("demo") / "demo.db"
-    store = open_store(file)
-    with store.writing() as session:
-        demo.fill(session, datetime.now().astimezone())
-    store.close()
+    """The demo season in a file, made once for all workers; copy it before changing it."""
+    worker = os.environ.get("PYTEST_XDIST_WORKER")
+    folder = tmp_path_factory.getbasetemp().parent if worker else tmp_path_factory.mktemp("demo")
+    file = folder / "demo.db"
+    with (folder / "demo.lock").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        if not (folder / "demo.made").exists():
+            store = open_store(file)
+            with store.writing() as session:
+                demo.fill(session, datetime.now().astimezone())
+            store.close()
+            (folder / "demo.made").touch()
     return file
 
 

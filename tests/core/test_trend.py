@@ -171,5 +171,5 @@ def test_a_baseline_of_nothing_gives_no_change_to_judge():
 
 def test_readings_that_are_all_alike_have_a_slope_of_nothing():
     assert slope([0, 0, 1, 1, 2], [1.0, 1.0, 1.0, 1.0, 1.0]) == (0, 0, 0)
-    assert slope([0, 0, 0, 1, 1], [1.0, 1.0, 1.0, 1.0, 3.0]) == (0, 0, 2)
+    assert slope([0, 0, 0, 1, 1], [1.0, 1.0, 1.0, 1.0, 3.0]) == (1, 0, 2)
     assert trend(season(2.0, 2.0, 2.0, 2.0, 2.0)).kind == "steady"

@@ -17,7 +17,6 @@ from dataclasses import dataclass
 from statistics import median, stdev
 
 import numpy as np
-from scipy.stats import kendalltau
 
 from waldhorn.core.errors import Refused
 from waldhorn.core.kv import FLUX_PER_K, REFERENCE_C
@@ -252,6 +251,8 @@ def _rising(values: Sequence[float]) -> bool:
     """Turning ever faster reads ever higher."""
     if len(values) < LEAST_FOR_TREND:
         return False
+    from scipy.stats import kendalltau  # takes half a second to load, and not every command feels peaks
+
     found = kendalltau(range(len(values)), values)
     third = max(1, len(values) // 3)
     gain = 100 * (median(values[-third:]) / median(values[:third]) - 1)

@@ -16,7 +16,6 @@ from itertools import combinations, pairwise
 from statistics import median
 
 import numpy as np
-from scipy.stats import theilslopes
 
 from waldhorn.core.baseline import Segment
 from waldhorn.core.change import difference
@@ -84,6 +83,8 @@ def slope(xs: Sequence[float], changes: Sequence[float]) -> tuple[float, float, 
     >>> slope([0, 1, 2, 3, 4], [0.0, 1.0, 2.0, 3.0, 4.0])
     (1.0, 1.0, 1.0)
     """
+    from scipy.stats import theilslopes  # takes half a second to load, and not every command forecasts
+
     with np.errstate(invalid="ignore"):  # where nearly all are tied there is no variance to take a root of
         middle, _, low, high = (float(x) for x in theilslopes(changes, xs, CONFIDENCE))
     if math.isnan(low) or math.isnan(high):
