@@ -30,6 +30,7 @@ lint: $(DEV) $(NODE)
 bench: $(DEV) $(NODE) browser
 	$(PY) scripts/bench.py
 	$(PY) scripts/bench_live.py
+	$(PY) scripts/bench_busy.py
 
 mutants: $(DEV)
 	$(PY) scripts/mutants.py

@@ -116,6 +116,7 @@ def test_both_ways_of_judging_stand_beside_each_other():
     found = judge(worn(), NOW)
     assert (found.verdict, found.faults[0].fault, found.by_limits) == ("repair", "worn_bearing", "repair")
     assert found.speaks["noise_avg"] > 2
+    assert judge(season(2.0, 2.0, 2.0), NOW).p_fault_act < 0.02 < 0.9 < found.p_fault_act < 1
     lenient = judge(worn(), NOW, Terms(limits={"noise_avg": Limits(20, 40), "no_load_current": Limits(100, 200)}))
     assert lenient.by_limits == "keep"
 

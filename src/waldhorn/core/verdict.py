@@ -26,9 +26,10 @@ JUDGE_VERSION = 2  # raised whenever the same readings may get another answer: k
 
 @dataclass(frozen=True, slots=True)
 class Judgement:
-    """The answer for one motor at one time. `faults` add to one; `speaks` says of each quantity how strongly it
-    speaks for the leading fault (natural logarithm, above 0 for it). `headline` and `reason` are its words; `segments`
-    are the course of each quantity, as far as it was measured."""
+    """The answer for one motor at one time. `faults` add to one, `p_fault_act` is how likely any
+    of them is there at its act limit or beyond; `speaks` says of each quantity how strongly it speaks for the leading
+    fault (natural logarithm, above 0 for it). `headline` and `reason` are its words; `segments` are the course of each
+    quantity, as far as it was measured."""
 
     motor: str
     as_of: datetime
@@ -40,6 +41,7 @@ class Judgement:
     brief: str
     evidence: tuple[Evidence, ...]
     faults: tuple[Fault, ...]
+    p_fault_act: float
     by_limits: Verdict
     by_limits_reason: str
     next_test: str | None
@@ -111,6 +113,7 @@ def judge(history: History, as_of: datetime, terms: Terms | None = None) -> Judg
         brief=sentences.brief(answer.verdict, judged),
         evidence=tuple(replace(e, reason=sentences.evidence_reason(e)) for e in evidence),
         faults=case.weighed,
+        p_fault_act=posterior.any_act(),
         by_limits=by_limits,
         by_limits_reason=sentences.by_limits(by_limits, worst),
         next_test=sentences.settling_words(answer) or None,

@@ -85,6 +85,7 @@ class JudgementJson(BaseModel):
     """The answer for one motor."""
 
     motor: str
+    p_fault_act: float
     as_of: AwareDatetime
     verdict: Verdict
     confidence: float
@@ -105,6 +106,7 @@ def to_json(judgement: Judgement) -> dict[str, Any]:
     shaped = JudgementJson.model_validate(
         {
             "motor": judgement.motor,
+            "p_fault_act": _round(judgement.p_fault_act),
             "as_of": judgement.as_of,
             "verdict": judgement.verdict,
             "confidence": _round(judgement.confidence),
