@@ -120,7 +120,7 @@ def test_differing_from_the_tool_asks_for_a_reason_and_both_stand(session, check
         session, ctx_of(session, check), judged, {"verdict": "retire", "signed_by": "Ines", "reason": "rattles"}
     )
     judging.settle(session, NOW)
-    standing = rack.view(session, "", NOW).hooks[0].standing
+    standing = rack.view(session, "", NOW).hooks[0].shown
     assert (standing.verdict, standing.tool_verdict, standing.overruled_by) == ("retire", "keep", "Ines")
     assert standing.reason == "rattles Waldhorn: Keep."
     with pytest.raises(Refusals, match="closed"):
@@ -164,10 +164,10 @@ def test_events_are_checked_in_place(session, check):
 def test_the_rack_hangs_worst_first_and_finds_any_part(demo_store):
     with demo_store.reading() as session:
         found = rack.view(session, "", NOW)
-        ranks = [h.standing.rank for h in found.hooks if not h.standing.retired]
+        ranks = [h.shown.rank for h in found.hooks if not h.shown.retired]
         assert ranks == sorted(ranks)
-        assert found.hooks[-1].motor.tag == "VS-30"
-        assert {h.motor.machine for h in rack.view(session, "DRONE front", NOW).hooks} == {"camera drone"}
+        assert found.hooks[-1].shown.tag == "VS-30"
+        assert {h.shown.machine for h in rack.view(session, "DRONE front", NOW).hooks} == {"camera drone"}
         assert rack.view(session, "100%_", NOW).hooks == []
 
 
@@ -190,7 +190,7 @@ def test_the_demo_tells_its_faults(demo_store):
 def test_the_rack_and_the_command_line_give_the_same_answer(demo_store):
     now = NOW.replace(year=2100)
     with demo_store.reading() as session:
-        kept = {h.motor.tag: h.standing for h in rack.view(session, "", now).hooks}
+        kept = {h.shown.tag: h.shown for h in rack.view(session, "", now).hooks}
         fresh = {j.motor: j for j in judging.judge_all(session, now).values()}
         single = {t: judging.judge_motor(session, motor_store.find(session, t).id, now)[1] for t in kept}
     assert all(kept[t].tool_verdict == fresh[t].verdict for t in kept)

@@ -2,21 +2,22 @@
 
 from dataclasses import dataclass
 from datetime import date, datetime
+from typing import Any
 
+from sqlalchemy import Row
 from sqlalchemy.orm import Session
 
 from waldhorn.store import standings
-from waldhorn.store.models import MotorRow, StandingRow
 
 SCREENFUL = 40
 
 
 @dataclass(frozen=True)
 class Hook:
-    """One motor as it hangs on the rack. `days_over` is above 0 when it is overdue by so many days."""
+    """One motor as it hangs on the rack: what is shown of it, see `standings.rack`. `days_over` is above 0
+    when it is overdue by so many days."""
 
-    motor: MotorRow
-    standing: StandingRow
+    shown: Row[Any]
     days_over: int
     runs_over: bool
 
@@ -35,12 +36,12 @@ def view(session: Session, words: str, now: datetime, start: int = 0) -> Rack:
     """A screenful of the rack, from `start`, of the motors in which all `words` occur."""
     today = now.date()
     found = standings.rack(session, words, today, SCREENFUL + 1, start)
-    hooks = [_hook(motor, standing, today) for motor, standing in found[:SCREENFUL]]
+    hooks = [_hook(shown, today) for shown in found[:SCREENFUL]]
     following = start + SCREENFUL if len(found) > SCREENFUL else None
     return Rack(hooks, standings.counts(session, words, today), words, following)
 
 
-def _hook(motor: MotorRow, standing: StandingRow, today: date) -> Hook:
-    over = (today - date.fromisoformat(standing.due_on)).days if standing.due_on else 0
-    runs_over = standing.due_runs is not None and standing.due_runs <= 0
-    return Hook(motor, standing, over, runs_over)
+def _hook(shown: Row[Any], today: date) -> Hook:
+    over = (today - date.fromisoformat(shown.due_on)).days if shown.due_on else 0
+    runs_over = shown.due_runs is not None and shown.due_runs <= 0
+    return Hook(shown, over, runs_over)

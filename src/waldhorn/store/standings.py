@@ -9,7 +9,7 @@ from dataclasses import asdict, dataclass
 from datetime import date, datetime
 from typing import Any
 
-from sqlalchemy import String, bindparam, case, delete, func, insert, or_, select, update
+from sqlalchemy import Row, String, bindparam, case, delete, func, insert, or_, select, update
 from sqlalchemy.dialects.sqlite import insert as upsert
 from sqlalchemy.orm import Session
 
@@ -188,17 +188,22 @@ def _search(words: str) -> list[Any]:
 _DUE = (StandingRow.due_on != "") & (StandingRow.due_on < bindparam("today", type_=String))
 _IN_TIME = case((_DUE | (StandingRow.due_runs <= 0), 0), else_=1)
 _ON_RACK = (
-    select(MotorRow, StandingRow).join(StandingRow, StandingRow.motor_id == MotorRow.id)
+    select(
+        MotorRow.tag, MotorRow.model, MotorRow.kind, MotorRow.machine, MotorRow.position, StandingRow.rank,
+        StandingRow.verdict, StandingRow.headline, StandingRow.reason, StandingRow.strips, StandingRow.checked_at,
+        StandingRow.due_on, StandingRow.due_runs, StandingRow.retired, StandingRow.on_bench,
+        StandingRow.tool_verdict, StandingRow.overruled_by,
+    ).join(StandingRow, StandingRow.motor_id == MotorRow.id)
     .order_by(StandingRow.retired, StandingRow.rank, _IN_TIME, StandingRow.due_on, MotorRow.tag_key)
 )  # fmt: skip
 _BY = (StandingRow.verdict, StandingRow.retired, StandingRow.on_bench, _IN_TIME)
 _COUNTS = select(*_BY, func.count()).group_by(*_BY)
 
 
-def rack(session: Session, words: str, today: date, limit: int, offset: int) -> list[tuple[MotorRow, StandingRow]]:
-    """Motors as they hang on the rack: retired last, worst news first, most overdue first."""
+def rack(session: Session, words: str, today: date, limit: int, offset: int) -> Sequence[Row[Any]]:
+    """What the rack shows of motors, as they hang on the rack: retired last, worst news first, most overdue first."""
     query = _ON_RACK.where(*_search(words)).limit(limit).offset(offset)
-    return [(motor, standing) for motor, standing in session.execute(query, {"today": today.isoformat()})]
+    return session.execute(query, {"today": today.isoformat()}).all()
 
 
 def counts(session: Session, words: str, today: date) -> dict[str, int]:
