@@ -44,10 +44,17 @@ def test_hanging_back_by_mistake_is_undone_from_the_rack(page):
 
 
 def test_what_is_said_stays_while_a_hand_is_on_it(page):
+    page.clock.install()
     bench_of(page, "VS-01")
-    page.locator("#did").hover()
-    page.wait_for_timeout(2300)
-    expect(page.locator("#did")).to_be_visible()
+    told = page.locator("#did")
+    told.hover()
+    page.clock.run_for(5_000)
+    expect(told).to_be_visible()
+    page.reload()
+    expect(told).to_be_visible()
+    page.mouse.move(5, 5)
+    page.clock.run_for(2_100)
+    expect(told).to_be_hidden()
 
 
 @pytest.mark.parametrize(

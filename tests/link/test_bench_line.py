@@ -2,6 +2,7 @@
 
 import asyncio
 import json
+import random
 import time
 from concurrent.futures import ThreadPoolExecutor
 
@@ -358,3 +359,11 @@ async def until(true, seconds: float = 8.0) -> None:
     while not true():
         assert time.monotonic() < end, "it did not come to pass"
         await asyncio.sleep(0.01)
+
+
+@pytest.mark.parametrize("rate_hz", [20, 40])
+def test_how_far_it_wanders_does_not_depend_on_how_often_it_is_read(rate_hz):
+    chance = random.Random(3)
+    samples = [Sample(i / rate_hz, 15.0, 1.1, 0.8, 3700 + chance.gauss(0, 10)) for i in range(4 * rate_hz)]
+    [found] = [f for f in map(SettleDetector(SafetyEnvelope()).feed, samples) if isinstance(f, Captured)]
+    assert found.rpm_p2p == pytest.approx(40, rel=0.3)  # four standard deviations, not the range of 41 or 81 samples

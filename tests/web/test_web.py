@@ -5,6 +5,7 @@ import sqlite3
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import closing
 from datetime import datetime, timedelta
+from pathlib import Path
 
 import pytest
 from fastapi.routing import APIRoute
@@ -276,3 +277,16 @@ def test_what_lies_in_the_future_is_said_on_the_motors_page(client, demo_store):
         readings.add(session, [(ids[key], Reading("noise_avg", 120.0, ahead, 1, Conditions("green bench")))])
         motors.touch(session, [motor_id])
     assert "1 of its checks lies in the future" in client.get("/motors/VS-12").text
+
+
+def test_a_store_torn_while_the_server_runs_is_a_sentence_on_the_page(client, demo_store):
+    demo_store.engine.dispose()
+    file = Path(demo_store.engine.url.database)
+    torn = bytearray(file.read_bytes())
+    torn[4096 : 4096 * 40] = b"\xff" * (4096 * 39)
+    file.write_bytes(torn)
+    for path in ("/", "/motors/VS-11"):
+        page = client.get(path)
+        assert page.status_code == 507
+        assert "cannot be read or written (" in page.text
+        assert "Traceback" not in page.text

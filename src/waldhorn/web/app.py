@@ -8,7 +8,7 @@ from fastapi import Depends, FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import HTMLResponse, Response
 from fastapi.staticfiles import StaticFiles
-from sqlalchemy.exc import OperationalError
+from sqlalchemy.exc import DatabaseError, IntegrityError
 from starlette.exceptions import HTTPException
 from starlette.requests import ClientDisconnect
 
@@ -67,7 +67,8 @@ def create_app(store: Store, speed: float = 1.0, benches: Mapping[str, int] | No
     app.add_exception_handler(RequestValidationError, _not_understood)
     app.add_exception_handler(ClientDisconnect, _gone)
     app.add_exception_handler(Busy, _busy)
-    app.add_exception_handler(OperationalError, _no_disk)
+    app.add_exception_handler(DatabaseError, _no_disk)
+    app.add_exception_handler(IntegrityError, _failed)
     app.add_exception_handler(Exception, _failed)
     return app
 
@@ -89,12 +90,10 @@ async def _busy(request: Request, error: Exception) -> Response:
 
 
 async def _no_disk(request: Request, error: Exception) -> Response:
-    """The disk is full or cannot be written: nothing was stored, and what was typed stays in its fields."""
-    _log.error("the store cannot be written at %s: %s", request.url.path, error)
-    why = getattr(error, "orig", error)
-    return _unwritten(
-        request, 507, f"The store cannot be written ({why}). Nothing new was stored: make room, send again."
-    )
+    """The disk is full, or the file is torn: nothing was stored, and what was typed stays in its fields."""
+    _log.error("the store failed at %s: %s", request.url.path, error)
+    why = f"The store cannot be read or written ({getattr(error, 'orig', error)})."
+    return _unwritten(request, 507, f"{why} Nothing new was stored: make room or mend it, then send it again.")
 
 
 def _unwritten(request: Request, status: int, words: str, retry_s: int = 0) -> Response:
