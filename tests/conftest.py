@@ -18,10 +18,18 @@ settings.register_profile("waldhorn", deadline=None, suppress_health_check=list(
 settings.load_profile("waldhorn")
 
 
+@pytest.fixture(scope="session")
+def empty_file(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """An empty store in a file, made once."""
+    file = tmp_path_factory.mktemp("empty") / "pit.db"
+    open_store(file).close()
+    return file
+
+
 @pytest.fixture
-def store(tmp_path: Path) -> Iterator[Store]:
+def store(empty_file: Path, tmp_path: Path) -> Iterator[Store]:
     """An empty store."""
-    opened = open_store(tmp_path / "pit.db")
+    opened = open_store(Path(shutil.copy(empty_file, tmp_path / "pit.db")))
     yield opened
     opened.close()
 

@@ -19,7 +19,7 @@ from waldhorn.core.history import Motor
 from waldhorn.store import motors, readings
 from waldhorn.store.engine import open_store
 
-TIMES = 12
+TIMES = 8
 
 
 @pytest.fixture(scope="module")

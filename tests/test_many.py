@@ -14,7 +14,7 @@ from waldhorn.core.history import Motor
 from waldhorn.store import motors
 from waldhorn.store.engine import open_store
 
-READERS, WRITERS, READINGS = 50, 5, 20_000
+READERS, WRITERS, READINGS = 50, 5, 12_000
 
 
 def write_readings(file):

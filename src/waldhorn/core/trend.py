@@ -9,10 +9,11 @@ References
 """
 
 import math
+from bisect import bisect_right
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
-from itertools import combinations, pairwise
+from itertools import accumulate, combinations, pairwise
 from statistics import median
 
 import numpy as np
@@ -199,8 +200,9 @@ def _points(part: Segment, quantity: Quantity, s_r: float) -> tuple[list[datetim
 
 def _axis(events: Sequence[Event], times: Sequence[datetime]) -> tuple[str, list[float]]:
     """Runs where they are logged between the checks, else days."""
-    told = [e for e in events if e.event is EventKind.RUN]
-    runs = [float(sum([e.count for e in told if e.at <= at])) for at in times]
+    told = sorted((e.at, e.count) for e in events if e.event is EventKind.RUN)
+    counted = [0, *accumulate(count for _, count in told)]
+    runs = [float(counted[bisect_right(told, (at, math.inf))]) for at in times]
     logged = sum(b > a for a, b in pairwise(runs))
     if logged >= (len(times) - 1) / 2:
         return "runs", [r - runs[0] for r in runs]
@@ -215,18 +217,19 @@ def _step(
     middle = median([c - rate * x for x, c in zip(xs, changes, strict=True)])
     line = sum((c - rate * x - middle) ** 2 for x, c in zip(xs, changes, strict=True))
     floor = len(xs) * sigma**2 / 4
-    best: tuple[float, int] | None = None
-    for cut in range(2, len(xs) - 1):
-        left, right = changes[:cut], changes[cut:]
-        means = sum(left) / len(left), sum(right) / len(right)
-        if abs(means[1] - means[0]) < STEP_SIGMA * sigma:
-            continue
-        rest = sum((c - means[0]) ** 2 for c in left) + sum((c - means[1]) ** 2 for c in right)
-        if best is None or rest < best[0]:
-            best = (rest, cut)
-    if best is None or (line + floor) / (best[0] + floor) < STEP_GAIN:
+    cuts = np.arange(2, len(xs) - 1)
+    if not len(cuts):
         return None
-    cut = best[1]
+    y = np.asarray(changes)
+    before, squares = np.cumsum(y), np.cumsum(y**2)
+    left, right = before[cuts - 1], before[-1] - before[cuts - 1]
+    jumps = right / (len(y) - cuts) - left / cuts
+    rests = squares[-1] - left**2 / cuts - right**2 / (len(y) - cuts)  # what two levels leave over
+    rests = np.where(np.abs(jumps) < STEP_SIGMA * sigma, np.inf, np.maximum(rests, 0.0))
+    best = int(rests.argmin())
+    if not np.isfinite(rests[best]) or (line + floor) / (rests[best] + floor) < STEP_GAIN:
+        return None
+    cut = int(cuts[best])
     between = [e for e in events if e.event is not EventKind.RUN and times[cut - 1] < e.at <= times[cut]]
     grave = next((e for e in between if e.event in GRAVE), None)
     told = grave or (between[0] if between else None)

@@ -16,7 +16,7 @@ from waldhorn.exchange.importing import Outcome, Progress, import_tables
 from waldhorn.store import motors
 from waldhorn.store.engine import Store, open_store
 
-_KNOWN = ("motor", "bench_check")  # what the rows of an import lean on
+_KNOWN = ("alembic_version", "store_state", "motor", "bench_check")  # what the rows of an import lean on
 _TAKEN = ("motor", "bench_check", "event", "reading")
 _TRIES = 3
 
@@ -41,12 +41,14 @@ def import_staged(store: Store, files: list[Path], progress: Progress, skip_bad:
 
 
 def _stage(store: Store, scratch: Path, files: list[Path], progress: Progress, skip_bad: bool) -> Outcome:
-    staged = open_store(scratch)
     with closing(connect(scratch)) as driver:
         driver.execute("ATTACH ? AS here", (str(store.engine.url.database),))
+        for (made,) in driver.execute("SELECT sql FROM here.sqlite_master WHERE sql IS NOT NULL").fetchall():
+            driver.execute(made)
         for table in _KNOWN:
             driver.execute(f"INSERT INTO {table} SELECT * FROM here.{table}")
         driver.commit()
+    staged = open_store(scratch)
     try:
         with staged.writing() as session:
             outcome = import_tables(session, files, progress, skip_bad)
