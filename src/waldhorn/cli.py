@@ -137,7 +137,10 @@ def import_(
         return
     outcome = import_staged(store, files, _reading_progress(), skip_bad, dry_run)
     if not dry_run:
-        judging.settle_apart(store, _now(), _judging_progress())
+        try:
+            judging.settle_apart(store, _now(), _judging_progress())
+        except Busy:
+            typer.echo("warning: others write just now; what was brought in is judged at the next start", err=True)
     for warning in outcome.warnings:
         typer.echo(f"warning: {warning}", err=True)
     problems = [sentence for r in outcome.rejected for sentence in r.sentences()]

@@ -3,6 +3,7 @@
 import re
 import sqlite3
 from contextlib import closing
+from datetime import datetime, timedelta
 
 import pytest
 from playwright.sync_api import expect
@@ -10,10 +11,21 @@ from playwright.sync_api import expect
 from typing_keys import bench_of
 
 
-def test_what_a_key_has_done_is_said_with_its_undo_and_goes_away(page):
+@pytest.fixture
+def still(page):
+    """A page whose clock stands still until it is told to go on: two seconds pass quickly on a busy machine."""
+    page.clock.install()
+    page.clock.pause_at(datetime.now() + timedelta(seconds=1))
+    return page
+
+
+def test_what_a_key_has_done_is_said_with_its_undo_and_goes_away(still):
+    page = still
     keys = bench_of(page, "VS-01")
     told = page.locator("#did")
     expect(told).to_contain_text("Check opened.")
+    expect(told).to_be_visible()
+    page.clock.run_for(2_100)
     expect(told).to_be_hidden()
     page.get_by_role("button", name="Go on").click()
     keys.at("look")
@@ -24,7 +36,8 @@ def test_what_a_key_has_done_is_said_with_its_undo_and_goes_away(page):
     expect(page.locator("#did-undo")).to_be_hidden()
 
 
-def test_a_check_opened_by_a_letter_meant_for_a_field_is_closed_at_once(page):
+def test_a_check_opened_by_a_letter_meant_for_a_field_is_closed_at_once(still):
+    page = still
     page.goto("/motors/VS-12")
     page.keyboard.press("c")
     expect(page.locator("#bench")).to_be_visible()
@@ -34,7 +47,8 @@ def test_a_check_opened_by_a_letter_meant_for_a_field_is_closed_at_once(page):
     expect(page.get_by_role("button", name="Check it")).to_be_visible()
 
 
-def test_hanging_back_by_mistake_is_undone_from_the_rack(page):
+def test_hanging_back_by_mistake_is_undone_from_the_rack(still):
+    page = still
     bench_of(page, "VS-07")
     page.goto(f"{page.url.split('?')[0]}?step=answer")
     page.get_by_role("button", name="Hang it back unsigned").click()
@@ -43,8 +57,8 @@ def test_hanging_back_by_mistake_is_undone_from_the_rack(page):
     expect(page.get_by_role("button", name="Back to the bench")).to_be_visible()
 
 
-def test_what_is_said_stays_while_a_hand_is_on_it(page):
-    page.clock.install()
+def test_what_is_said_stays_while_a_hand_is_on_it(still):
+    page = still
     bench_of(page, "VS-01")
     told = page.locator("#did")
     told.hover()

@@ -128,3 +128,23 @@ def test_judged_apart_is_judged_the_same(demo_store, tmp_path):
     judging.settle_apart(demo_store, now)
     with demo_store.reading() as session:
         assert all_standings(session) == together
+
+
+def test_what_is_committed_is_done_though_others_hold_the_lock_while_it_is_judged(demo_store, monkeypatch):
+    now, settle, tries = datetime.now().astimezone(), judging.settle_apart, []
+
+    def busy_at_first(*given, **more):
+        tries.append(given)
+        if len(tries) < 3:
+            raise Busy
+        settle(*given, **more)
+
+    monkeypatch.setattr("waldhorn.pit.changing.settle_apart", busy_at_first)
+    with changing(demo_store, now) as session:
+        motors.touch(session, [motors.find(session, "VS-12").id])
+    for thread in threading.enumerate():
+        if thread.daemon and "_make_up" in thread.name:
+            thread.join(20)
+    with demo_store.reading() as session:
+        assert standings.stale_ids(session, judging.JUDGE_VERSION) == []
+    assert len(tries) == 3

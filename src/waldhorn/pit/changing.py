@@ -1,11 +1,13 @@
 """Changing the store: a transaction, and after it every standing it touched is made fresh."""
 
+import threading
 from collections.abc import Iterator
 from contextlib import contextmanager
 from datetime import datetime
 
 from sqlalchemy.orm import Session
 
+from waldhorn.core.errors import Busy
 from waldhorn.pit.judging import settle_apart
 from waldhorn.store.engine import Store
 from waldhorn.store.standings import revision
@@ -13,8 +15,23 @@ from waldhorn.store.standings import revision
 
 @contextmanager
 def changing(store: Store, now: datetime) -> Iterator[Session]:
-    """A session that commits when the block ends; then what the block touched is judged again, outside the lock."""
+    """A session that commits when the block ends; then what the block touched is judged again, outside the lock.
+
+    Once it is committed it is done: where others hold the lock, the judging is made up for as soon as they let go, and
+    nobody is told to send the same again.
+    """
     with store.writing() as session:
         since = revision(session)
         yield session
-    settle_apart(store, now, since=since)
+    try:
+        settle_apart(store, now, since=since)
+    except Busy:
+        threading.Thread(target=_make_up, args=(store, now, since), daemon=True).start()
+
+
+def _make_up(store: Store, now: datetime, since: int) -> None:
+    while True:
+        try:
+            return settle_apart(store, now, since=since)
+        except Busy:
+            continue
