@@ -46,6 +46,8 @@ def test_a_capture_becomes_a_run_of_its_own(session, check):
     found = kept(session, check)
     assert found["rpm", 100, 1] == found["rpm", 100, 2] == 25_130
     assert found["noise_avg", 100, 2] == 81.2
+    noise = [r.supply_v for r in reading_store.of_check(session, check.id) if r.measure == "noise_avg"]
+    assert noise == [7.42, 7.42]
     assert {r.motor_c for r in reading_store.of_check(session, check.id) if r.measure == "rpm"} == {24.5}
 
 

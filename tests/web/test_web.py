@@ -290,3 +290,12 @@ def test_a_store_torn_while_the_server_runs_is_a_sentence_on_the_page(client, de
         assert page.status_code == 507
         assert "cannot be read or written (" in page.text
         assert "Traceback" not in page.text
+
+
+def test_the_usual_throttle_settings_are_offered_and_any_other_may_be_typed(client, bench):
+    page = client.get(f"{bench}?step=pull").text
+    offered = re.search(r'<datalist id="offered-throttle_pct">(.*?)</datalist>', page, re.DOTALL)[1]
+    assert re.findall(r'value="(\d+)"', offered) == ["15", "30", "50", "75", "100"]
+    assert 'list="offered-throttle_pct"' in page
+    typed = {"volts": "7.4", "amps": "1.5", "rpm": "15500", "throttle_pct": "62"}
+    assert client.post(f"{bench}/steps/pull", data=typed).status_code == 303

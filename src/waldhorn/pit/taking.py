@@ -98,13 +98,14 @@ def _captured(ctx: CheckContext, heard: capture.Captured) -> tuple[Taken, str, s
               ("rpm_p2p", heard.rpm_p2p))  # fmt: skip
     fresh = [ctx.powered(measure, value, run, heard.pct, note=note, **warm) for measure, value in values]
     if heard.sound_db is not None and heard.pct in HEARD_AT_PCT:
-        fresh.append(_sound(ctx, heard.sound_db, heard.pct))
+        supply_v = heard.volts if heard.pct == FULL_THROTTLE_PCT else ctx.supply_v()
+        fresh.append(_sound(ctx, heard.sound_db, heard.pct, supply_v))
     settled = "" if heard.steady else ", though it did not settle"
     said = f"{heard.pct:g} % captured{settled}: {heard.rpm:.0f} rpm, {heard.amps:.2f} A."
     return Taken(tuple(fresh)), f"{heard.pct:g} % captured, run {run}", said
 
 
-def _sound(ctx: CheckContext, level_db: float, pct: float) -> Reading:
+def _sound(ctx: CheckContext, level_db: float, pct: float, supply_v: float | None) -> Reading:
     before = [r for r in ctx.readings if r.measure == "noise_avg" and r.conditions.throttle_pct == pct]
     return ctx.reading("noise_avg", level_db, len(before) + 1, throttle_pct=pct, placement=Placement.STAND.value,
-                       distance_cm=NOISE_DISTANCE_CM)  # fmt: skip
+                       distance_cm=NOISE_DISTANCE_CM, supply_v=supply_v)  # fmt: skip

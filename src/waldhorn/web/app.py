@@ -91,7 +91,7 @@ async def _busy(request: Request, error: Exception) -> Response:
 
 async def _no_disk(request: Request, error: Exception) -> Response:
     """The disk is full, or the file is torn: nothing was stored, and what was typed stays in its fields."""
-    _log.error("the store failed at %s: %s", request.url.path, error)
+    _log.error("the store failed at %s", request.url.path, exc_info=error)
     why = f"The store cannot be read or written ({getattr(error, 'orig', error)})."
     return _unwritten(request, 507, f"{why} Nothing new was stored: make room or mend it, then send it again.")
 

@@ -10,12 +10,13 @@ from waldhorn.core.errors import Refused
 from waldhorn.core.explain import Figure, figure
 from waldhorn.core.history import Reading
 from waldhorn.core.vocabulary import Method
+from waldhorn.link.lines import USUAL_SETTINGS
 from waldhorn.pit import cautions
 from waldhorn.pit.context import CheckContext
 from waldhorn.pit.steps.step import Ask, Fields, Step, Taken, View
 
 MEASURES_OF = {"volts": "supply_volts", "amps": "no_load_current", "rpm": "rpm", "p2p": "rpm_p2p"}
-PRESETS = (15, 30, 50, 75, 100)
+OFFERED_PCT = tuple(f"{pct:g}" for pct in USUAL_SETTINGS)
 
 
 class PullFields(Fields):
@@ -26,7 +27,8 @@ class PullFields(Fields):
     rpm: Annotated[float | None, Ask("rpm", "rpm", required=True)] = None
     p2p: Annotated[float | None, Ask("wanders by, rpm", "rpm_p2p", modest=True)] = None
     throttle_pct: Annotated[
-        float | None, Ask("throttle, %", dimension="percent", low=0.5, high=100, habit="100", modest=True)
+        float | None,
+        Ask("throttle, %", dimension="percent", low=0.5, high=100, habit="100", modest=True, offered=OFFERED_PCT),
     ] = None
 
 

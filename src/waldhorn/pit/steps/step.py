@@ -36,7 +36,7 @@ class Ask:
     """How one thing is asked for.
 
     `measure` gives its unit and range; without one it is text, or a number of `dimension` between `low` and `high`,
-    or one of `choices`. `many` takes numbers in a row. `habit` is what stands there at first; a `modest` field is
+    or one of `choices`; `offered` values are proposed, any other may be typed. `many` takes numbers in a row. `habit` is what stands there at first; a `modest` field is
     drawn smaller.
     """
 
@@ -46,6 +46,7 @@ class Ask:
     low: float = 0.0
     high: float = 1e9
     choices: tuple[str, ...] = ()
+    offered: tuple[str, ...] = ()
     required: bool = False
     many: bool = False
     hint: str = ""
