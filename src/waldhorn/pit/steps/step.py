@@ -36,8 +36,8 @@ class Ask:
     """How one thing is asked for.
 
     `measure` gives its unit and range; without one it is text, or a number of `dimension` between `low` and `high`,
-    or one of `choices`; `offered` values are proposed, any other may be typed. `many` takes numbers in a row. `habit` is what stands there at first; a `modest` field is
-    drawn smaller.
+    or one of `choices`; `offered` values are proposed, any other may be typed. `many` takes numbers in a row. `habit`
+    is what stands there at first; a `modest` field is drawn smaller.
     """
 
     title: str
