@@ -17,11 +17,13 @@ def day(number: float) -> datetime:
 
 
 def pulls(number: float, *runs: tuple[float, float, float], conditions: Conditions = PULL, name: str = "") -> Check:
-    """A check with full-throttle runs given as (volts, amps, rpm)."""
+    """A check with full-throttle runs given as (volts, amps, rpm), the speed as steady as a sound motor's."""
     readings = [
         Reading(measure, value, day(number), run, conditions)
         for run, values in enumerate(runs, 1)
-        for measure, value in zip(("supply_volts", "no_load_current", "rpm"), values, strict=True)
+        for measure, value in zip(
+            ("supply_volts", "no_load_current", "rpm", "rpm_p2p"), (*values, 0.002 * values[2]), strict=True
+        )
     ]
     return Check(name or f"c{number}", day(number), tuple(readings))
 

@@ -83,7 +83,7 @@ def test_import_judge_export_from_end_to_end(files, inside):
 
     past = "2026-05-20T00:00:00+02:00"
     before = judged("vs-01", "--db", "pit.db", "--as-of", past)
-    assert (before[0]["verdict"], before[0]["as_of"]) == ("keep", past)
+    assert (before[0]["verdict"], before[0]["as_of"]) == ("unproven", past)
 
     assert inside("export", "out", "--db", "pit.db")[0] == 0
     written = {"backup.json", "datapackage.json", "events.csv", "motors.csv", "readings.csv"}

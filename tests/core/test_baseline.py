@@ -18,7 +18,7 @@ KV, CURRENT = QUANTITIES["kv"], QUANTITIES["no_load_current"]
 
 def own_kv(h):
     found = groups_of(h, KV)
-    return own(found, found[-1], h.events, KV)
+    return own(found, found[-1:], h.events, KV)
 
 
 def test_the_baseline_is_the_median_of_the_first_two_checks():
@@ -147,7 +147,7 @@ def test_what_was_measured_after_an_event_in_the_same_check_counts_as_measured_s
     h = history(pulls(0, (7.4, 2, 25160)), one, events=((14.05, "timing_changed"),))
     groups = groups_of(h, CURRENT)
     assert [(g.check, g.at, g.value) for g in groups[1:]] == [("c14", day(14), 2), ("c14", day(14.1), 2.2)]
-    assert own(groups, groups[-1], h.events, CURRENT) == (None, ())
+    assert own(groups, groups[-1:], h.events, CURRENT) == (None, ())
 
 
 def test_one_check_on_two_rigs_is_two_groups():

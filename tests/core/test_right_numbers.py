@@ -105,7 +105,7 @@ class TestDetent:
         )
         [group] = groups_of(history(Check("a", day(0), readings)), QUANTITIES["detent_peak"])
         [varies] = groups_of(history(Check("a", day(0), readings)), QUANTITIES["detent_variation"])
-        assert (group.value, group.n) == (run.median_nmm, 1)
+        assert (group.value, group.n) == (run.median_nmm, 4)
         assert varies.value == pytest.approx(detent.scatter([p for p in peaks if p < 20]))
 
     def test_the_scatter_does_not_grow_with_the_peaks_as_the_range_does(self):

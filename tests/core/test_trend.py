@@ -6,12 +6,13 @@ from datetime import timedelta
 import pytest
 
 from made import NOW, PULL, day, history, pulls
-from waldhorn.core.answer import Prices
 from waldhorn.core.baseline import segments
 from waldhorn.core.evidence import default_repeatability
 from waldhorn.core.history import Check, Event, Inspected, Overruled, Reading
 from waldhorn.core.measures import QUANTITIES, Limits
 from waldhorn.core.observations import groups_of
+from waldhorn.core.remedies import Prices
+from waldhorn.core.repeats import Spread
 from waldhorn.core.sentences import note_words
 from waldhorn.core.trend import crossing, of_segment, slope
 from waldhorn.core.verdict import Terms, judge
@@ -27,7 +28,7 @@ def season(*amps: float, events=(), every: float = 10):
 
 def trend(h):
     parts = segments(groups_of(h, AMPS), h.events, AMPS)
-    return of_segment(parts[-1], h.events, AMPS, AMPS.limits, 3.0)
+    return of_segment(parts[-1], h.events, AMPS, AMPS.limits, Spread(3.0, 0.5))
 
 
 def loud(number: float, level: float, rig: str = "bench") -> Check:
@@ -157,7 +158,8 @@ def test_what_the_eye_saw_raises_the_odds():
 
 
 def test_the_default_repeatability_is_the_registrys():
-    assert default_repeatability("any", "kv") == QUANTITIES["kv"].repeatability
+    usual = QUANTITIES["kv"].repeatability
+    assert default_repeatability("any", "kv") == Spread(usual, usual)
 
 
 def test_a_step_names_an_event_that_is_no_accident_too():

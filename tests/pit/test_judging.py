@@ -6,9 +6,11 @@ from datetime import datetime, timedelta
 import pytest
 
 from made import NOW, PULL, day, history, pulls
+from waldhorn.core import learning
 from waldhorn.core.history import Event, Motor
 from waldhorn.core.measures import QUANTITIES
 from waldhorn.core.observations import all_groups
+from waldhorn.core.repeats import Spread
 from waldhorn.core.vocabulary import EventKind
 from waldhorn.pit import judging, looking
 from waldhorn.pit.changing import changing
@@ -34,9 +36,9 @@ def test_what_repeats_say_of_a_rig_is_pooled_within_a_check():
             replace(r, conditions=replace(PULL, timing_set_deg=5.0)) if r.run < 3 else r for r in both.readings
         ),
     )
-    spread = {s.quantity: s for s in judging.spread_of(all_groups(history(apart)))}["no_load_current"]
-    assert (spread.check_id, spread.rig, spread.pairs) == ("c", "bench", 2)
-    assert spread.squares == pytest.approx((0.2 / 2.1 * 100) ** 2 / 2 + (0.3 / 3.15 * 100) ** 2 / 2)
+    spread = {s.quantity: s for s in learning.of_motor(all_groups(history(apart)), ())}["no_load_current"]
+    assert (spread.check, spread.rig, spread.sums.pairs) == ("c", "bench", 2)
+    assert spread.sums.squares == pytest.approx((0.2 / 2.1 * 100) ** 2 / 2 + (0.3 / 3.15 * 100) ** 2 / 2)
 
 
 def test_the_totals_of_a_rig_follow_its_checks(session):
@@ -48,11 +50,14 @@ def test_the_totals_of_a_rig_follow_its_checks(session):
         motors.touch(session, [motor])
         judging.settle(session, NOW)
         for name in ("kv", "no_load_current"):
-            squares, pairs = standings.rig_spreads(session)["bench", name]
+            kept = standings.rig_spreads(session)["bench", name]
             slow = standings.rig_spreads(session, day(number + 0.5))["bench", name]
-            assert (pairs, squares) == (number + 1, pytest.approx(slow[0]))
+            assert (kept.pairs, kept.visit_pairs) == (number + 1, min(number, 1))
+            assert (kept.squares, kept.visit_squares) == (
+                pytest.approx(slow.squares), pytest.approx(slow.visit_squares)
+            )  # fmt: skip
     before = judging.repeatability(standings.rig_spreads(session, day(-1)))
-    assert before("bench", "kv") == QUANTITIES["kv"].repeatability
+    assert before("bench", "kv") == Spread(*[QUANTITIES["kv"].repeatability] * 2)
 
 
 def test_a_look_is_kept_until_the_store_changes_or_something_to_come_has_come(demo_store, monkeypatch):

@@ -35,7 +35,7 @@ def take(session, check, name, minutes=0, **typed):
 
 
 def run(session, check, volts="7,40", amps="2.00", rpm="25 160", minutes=0):
-    take(session, check, "pull", minutes, volts=volts, amps=amps, rpm=rpm, throttle_pct="100")
+    take(session, check, "pull", minutes, volts=volts, amps=amps, rpm=rpm, p2p="50", throttle_pct="100")
 
 
 def look(session, check, step=""):

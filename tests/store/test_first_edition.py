@@ -94,8 +94,8 @@ def test_every_finding_has_a_table_of_its_own(first):
 
 
 @pytest.mark.parametrize(("tag", "verdict", "fault"), [("VS-01", "keep", "none"), ("VS-02", "repair", "worn_bearing"),
-                                                       ("VS-03", "keep", "none")])  # fmt: skip
-def test_it_judges_as_before(first, tag, verdict, fault):
+                                                       ("VS-03", "unproven", "none")])  # fmt: skip
+def test_its_motors_are_judged(first, tag, verdict, fault):
     session, _ = first
     known, judged = judging.judge_motor(session, motors.ids_by_tag(session)[tag.casefold()], NOW)
     assert (judged.verdict, judged.faults[0].fault) == (verdict, fault)

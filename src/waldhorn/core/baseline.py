@@ -12,11 +12,12 @@ from dataclasses import dataclass
 from datetime import datetime
 from statistics import median
 
+from waldhorn.core.change import Z_SURE, difference
 from waldhorn.core.conditions import Conditions, comparable, differing, noted_once
 from waldhorn.core.history import Event, History
 from waldhorn.core.measures import QUANTITIES, Quantity
 from waldhorn.core.observations import Group, reset_times
-from waldhorn.core.vocabulary import Source
+from waldhorn.core.vocabulary import GRAVE, Source
 
 BASELINE_CHECKS = 2
 LEAST_PEERS = 2
@@ -58,7 +59,7 @@ def last_reset(events: Iterable[Event], quantity: Quantity, until: datetime) -> 
 
 
 def own(
-    found: Sequence[Group], now: Group, events: Iterable[Event], quantity: Quantity
+    found: Sequence[Group], now: Sequence[Group], events: Iterable[Event], quantity: Quantity
 ) -> tuple[Baseline | None, tuple[PassedOver, ...]]:
     """The motor's own baseline for a group, and what stood in the way of one.
 
@@ -66,8 +67,8 @@ def own(
     ----------
     found : sequence of Group
         Groups of the quantity, oldest first.
-    now : Group
-        The group to be judged, never part of its own baseline.
+    now : sequence of Group
+        The groups to be judged, the latest last; never part of their own baseline.
     events : iterable of Event
         What happened to the motor.
     quantity : Quantity
@@ -83,16 +84,17 @@ def own(
 
     Source: bench practice.
     """
-    since = last_reset(events, quantity, now.at)
-    earlier = [g for g in found if g.check != now.check and g.at <= now.at and (since is None or g.at >= since)]
-    alike = [g for g in earlier if comparable(quantity.same, g.conditions, now.conditions)]
+    last, judged = now[-1], {g.check for g in now}
+    since = last_reset(events, quantity, last.at)
+    earlier = [g for g in found if g.check not in judged and g.at <= last.at and (since is None or g.at >= since)]
+    alike = [g for g in earlier if comparable(quantity.same, g.conditions, last.conditions)]
     if alike:
-        return _of_first(alike, quantity, now.conditions), ()
+        return _of_first(alike, quantity, last.conditions), ()
     if not earlier:
         return None, ()
-    last = earlier[-1].conditions
-    names = differing(quantity.same, last, now.conditions)
-    return None, tuple(PassedOver(n, getattr(last, n), getattr(now.conditions, n)) for n in names)
+    then = earlier[-1].conditions
+    names = differing(quantity.same, then, last.conditions)
+    return None, tuple(PassedOver(n, getattr(then, n), getattr(last.conditions, n)) for n in names)
 
 
 def _of_first(alike: Sequence[Group], quantity: Quantity, now: Conditions | None = None) -> Baseline:
@@ -167,6 +169,37 @@ def _comparable_values(peers: Sequence[Baseline], now: Conditions, quantity: Qua
     return [p.value for p in peers if p.conditions and comparable(quantity.same, p.conditions, now)]
 
 
+def sound(reference: Baseline, model: Baseline | None, quantity: Quantity) -> Baseline:
+    """An own baseline that may be held against the motor; the model's, or a sound motor's usual value, where it was
+    itself no sound one's.
+
+    Parameters
+    ----------
+    reference : Baseline
+        The motor's own.
+    model : Baseline or None
+        Of the other motors of its model.
+    quantity : Quantity
+
+    Returns
+    -------
+    Baseline
+        The first, unless it lies beyond what motors of its model differ by and past the act limit from them (or, for
+        an absolute quantity without a model, from the usual value).
+
+    Notes
+    -----
+    Source: bench practice: a motor that came in worn is no measure of itself.
+    """
+    if model is None and quantity.absolute and quantity.typical is not None:
+        model = Baseline(quantity.typical, 0, Source.MODEL, quantity.natural_spread)
+    if model is None or quantity.direction == 0 or (quantity.relative and not model.value):
+        return reference  # of speed and timing neither way is wear
+    bad = quantity.direction * difference(reference.value, model.value, quantity.relative)
+    limit = quantity.limits.watch if quantity.absolute else quantity.limits.act
+    return model if bad > limit + Z_SURE * model.u_further else reference
+
+
 def of_label(history: History, quantity: Quantity) -> Baseline | None:
     """The label as a baseline: only KV has one. Its tolerance is in the limits already."""
     value = quantity.label(history.motor)
@@ -183,6 +216,28 @@ def own_references(found: Mapping[str, Sequence[Group]], events: Sequence[Event]
         and `until` say when it held.
     """
     return {name: refs for name, mine in found.items() if (refs := _references(mine, events, QUANTITIES[name]))}
+
+
+def first_visits(found: Sequence[Group], events: Sequence[Event], quantity: Quantity) -> list[tuple[Group, Group]]:
+    """The first two visits under equal conditions of each stretch between resets, where nothing grave happened between:
+    what differs is how the motor was clamped."""
+    cuts = sorted([*reset_times(events, quantity), *(e.at for e in events if e.event in GRAVE)])
+    firsts: list[tuple[int, list[Group]]] = []
+    for group in found:
+        stretch = bisect_right(cuts, group.at)
+        for known, visits in firsts:
+            if known == stretch and comparable(quantity.same, visits[0].conditions, group.conditions):
+                if len(visits) < BASELINE_CHECKS and group.check != visits[0].check:
+                    visits.append(group)
+                break
+        else:
+            firsts.append((stretch, [group]))
+    return [(v[0], v[1]) for _, v in firsts if len(v) == BASELINE_CHECKS]
+
+
+def compares(group: Group, reference: Baseline, quantity: Quantity) -> bool:
+    """Whether a group was read under the conditions of a baseline."""
+    return reference.conditions is None or comparable(quantity.same, group.conditions, reference.conditions)
 
 
 def _references(everything: Sequence[Group], events: Sequence[Event], quantity: Quantity) -> list[Baseline]:

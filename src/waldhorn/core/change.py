@@ -9,6 +9,7 @@ References
 """
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from waldhorn.core.measures import Limits
@@ -24,8 +25,8 @@ MOST_FURTHER_RUNS = 6
 class Change:
     """A change and what can be said of it; `value`, `u` in the change unit, probabilities 0 to 1.
 
-    `further_runs` is how many more runs would settle an unproven change, None when no reasonable number would
-    (or none is needed).
+    `further_runs` is how many more runs would settle an unproven change, `further_visits` how many times it would have
+    to be clamped anew; None when no reasonable number would (or none is needed).
     """
 
     value: float
@@ -35,6 +36,7 @@ class Change:
     state: State
     headroom: float
     further_runs: int | None
+    further_visits: int | None = None
 
 
 def difference(now: float, baseline: float, relative: bool) -> float:
@@ -65,19 +67,27 @@ def difference(now: float, baseline: float, relative: bool) -> float:
     return 100 * (now / baseline - 1) if relative else now - baseline
 
 
-def uncertainty(repeatability: float, resolution: float, n_now: int, n_base: int, extra: float = 0.0) -> float:
+def uncertainty(
+    run: float, visit: float, resolution: float, n_now: int, n_base: int, m_now: int = 1, m_base: int = 0,
+    extra: float = 0.0,
+) -> float:  # fmt: skip
     """Standard uncertainty of a change.
 
     Parameters
     ----------
-    repeatability : float
-        One standard deviation of a repeat, change unit.
+    run : float
+        S_r, one standard deviation between runs of one visit, change unit.
+    visit : float
+        S_L, one standard deviation between visits (taken off and clamped again), change unit.
     resolution : float
         One step of the display, change unit.
     n_now, n_base : int
-        Runs behind each side; n_base 0 when the baseline is a label, whose own uncertainty comes in `extra`.
+        Runs behind each side; 0 when the baseline is none of this rig, whose own uncertainty comes in `extra`.
+    m_now, m_base : int
+        Visits behind each side, likewise.
     extra : float
-        Any further standard uncertainty (translation, label, model spread), change unit.
+        What no repeat shows (temperature of the magnets, gain of the meter, translation, a model's spread), change
+        unit.
 
     Returns
     -------
@@ -86,17 +96,18 @@ def uncertainty(repeatability: float, resolution: float, n_now: int, n_base: int
 
     Notes
     -----
-    Formula: u² = s_r² · (1/n_now + 1/n_base) + resolution²/6 + extra²
+    Formula: u² = s_L²·(1/m_now + 1/m_base) + s_r²·(1/n_now + 1/n_base) + resolution²/6 + u_B²
 
-    Source: [1]_.
+    Source: [1]_; ISO 5725-3 for the two parts of the spread.
 
     Examples
     --------
-    >>> round(uncertainty(0.5, 0.0, 2, 4), 3)
-    0.433
+    >>> round(uncertainty(0.345, 1.132, 0.0, 2, 4, 1, 2), 2)
+    1.42
     """
-    repeats = 1 / n_now + (1 / n_base if n_base else 0.0)
-    return math.sqrt(repeatability**2 * repeats + resolution**2 / 6 + extra**2)
+    runs = 1 / n_now + (1 / n_base if n_base else 0.0)
+    visits = 1 / m_now + (1 / m_base if m_base else 0.0)
+    return math.sqrt(visit**2 * visits + run**2 * runs + resolution**2 / 6 + extra**2)
 
 
 def probability_beyond(value: float, u: float, limit: float, direction: int) -> float:
@@ -161,23 +172,35 @@ def assess(value: float, u: float, limits: Limits, direction: int, u_of_runs: "R
     p_act = probability_beyond(value, u, limits.act, direction)
     state = _state(p_watch, p_act)
     bad = abs(value) if direction == 0 else max(0.0, value * direction)
-    further = _further_runs(bad, limits, p_act, u_of_runs) if state is State.UNPROVEN else None
-    return Change(value, u, p_watch, p_act, state, 1 - bad / limits.act, further)
+    runs = visits = None
+    if state is State.UNPROVEN:
+        away = abs(bad - (limits.act if p_act > UNSURE else limits.watch))
+        runs, visits = _until(away, u_of_runs.after), _until(away, u_of_runs.clamped_anew)
+    return Change(value, u, p_watch, p_act, state, 1 - bad / limits.act, runs, visits)
 
 
 @dataclass(frozen=True, slots=True)
 class RunUncertainty:
-    """What u would become with more runs now: the arguments of `uncertainty`."""
+    """What the uncertainty of a change is made of, and what it would become: the arguments of `uncertainty`."""
 
-    repeatability: float
+    run: float
+    visit: float
     resolution: float
     n_now: int
     n_base: int
-    extra: float
+    m_now: int = 1
+    m_base: int = 0
+    extra: float = 0.0
 
     def after(self, further: int) -> float:
-        """Standard uncertainty of the change after `further` more runs, change unit."""
-        return uncertainty(self.repeatability, self.resolution, self.n_now + further, self.n_base, self.extra)
+        """Standard uncertainty of the change after `further` more runs in the same visit, change unit."""
+        return uncertainty(self.run, self.visit, self.resolution, self.n_now + further, self.n_base, self.m_now,
+                           self.m_base, self.extra)  # fmt: skip
+
+    def clamped_anew(self, further: int) -> float:
+        """The same after `further` more visits of a run each, change unit."""
+        return uncertainty(self.run, self.visit, self.resolution, self.n_now + further, self.n_base,
+                           self.m_now + further, self.m_base, self.extra)  # fmt: skip
 
 
 def _state(p_watch: float, p_act: float) -> State:
@@ -190,12 +213,9 @@ def _state(p_watch: float, p_act: float) -> State:
     return State.WITHIN if p_watch <= UNSURE else State.UNPROVEN
 
 
-def _further_runs(bad: float, limits: Limits, p_act: float, u_of_runs: RunUncertainty) -> int | None:
-    limit = limits.act if p_act > UNSURE else limits.watch
-    for further in range(1, MOST_FURTHER_RUNS + 1):
-        if abs(bad - limit) >= Z_SURE * u_of_runs.after(further):
-            return further
-    return None
+def _until(away: float, u_after: Callable[[int], float]) -> int | None:
+    """How many more it takes until something so far from a limit is sure."""
+    return next((n for n in range(1, MOST_FURTHER_RUNS + 1) if away >= Z_SURE * u_after(n)), None)
 
 
 def _phi(z: float) -> float:

@@ -291,15 +291,16 @@ def at_reference_temperature(torque_nmm: float, motor_c: float, magnet: str) -> 
 
 
 def median_of_run(given: Inputs) -> Made | None:
-    """Median detent at 25 °C of the peaks of a run, outliers left out. They are one reading: lever and scale stray as
-    one, however many peaks. A motor whose temperature was not noted is taken to be cold."""
+    """Median detent at 25 °C of the peaks of a run, outliers left out. A median is worth two thirds of its peaks; that
+    lever and scale stray as one stands in what clamping anew strays. A motor whose temperature was not noted is taken
+    to be cold."""
     peaks = kept(given.values["detent_peak"])
     if not peaks:
         return None
     raw = median(peaks)
     warm = given.conditions.motor_c
     value = raw if warm is None else at_reference_temperature(raw, warm, given.motor.magnet)
-    return Made(value, raw, LEVER_PCT)
+    return Made(value, raw, LEVER_PCT, max(1, round(2 / math.pi * len(peaks))))
 
 
 def variation_of_run(given: Inputs) -> Made | None:

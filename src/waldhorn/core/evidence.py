@@ -9,24 +9,30 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from enum import StrEnum
+from statistics import median
 from typing import Any
 
 from waldhorn.core import baseline as base
 from waldhorn.core import magnets, repeats
 from waldhorn.core.baseline import Baseline
-from waldhorn.core.change import Change, RunUncertainty, assess, difference
+from waldhorn.core.change import SURE, Change, RunUncertainty, assess, difference, probability_beyond
+from waldhorn.core.conditions import comparable
 from waldhorn.core.faults import Residual
 from waldhorn.core.history import History
 from waldhorn.core.measures import MAGNET_STRENGTH, QUANTITIES, Limits, Quantity
 from waldhorn.core.observations import Group
-from waldhorn.core.vocabulary import GRAVE, NoteKind, Source, State
+from waldhorn.core.repeats import CRITICAL, Spread
+from waldhorn.core.vocabulary import GRAVE, NoteKind, SetUp, Source, State
 
-DRIFT_SHARE = 0.25  # one sigma of a sound motor's own drift, as a share of its watch limit (bench practice)
+DRIFT_SHARE = 0.15  # one sigma of a sound motor's own drift, as a share of its watch limit (bench practice)
 LABEL_TOLERANCE_PCT = 3 / math.sqrt(3)  # "within 3 % is ordinary", read as a rectangle
 FRESH = timedelta(days=21)  # readings of one state of a motor may be gathered over so long
+ONE_SITTING = timedelta(hours=12)  # clamped again within so long, with nothing between, it is the same motor
+MISREAD_FROM = 6.0  # no fault carries a reading further than this, in its size at the act limit (bench practice)
+_DOUBLED_PCT, _LEFT = 100.0, 0.3  # a relative one must have doubled as well, or have come down to this
 
 Peers = Mapping[str, Sequence[Baseline]]  # quantity name to the own baselines of the model's other motors
-Repeatability = Callable[[str, str], float]  # (rig, quantity name) to one standard deviation, change unit
+Repeatability = Callable[[str, str], Spread]  # how well a rig repeats a quantity, by their names
 
 
 class EvidenceKind(StrEnum):
@@ -54,8 +60,9 @@ class Evidence:
 
     `reference` is the value the change is taken from where `baseline` is the zero of an absolute quantity, `u_of_runs`
     what the uncertainty is made of, `residual` the change as evidence of faults, with the drift a sound motor is
-    allowed; None when it does not count: nothing to compare with, or too old (`fresh` is false then). `reason` is the
-    sentence, put in last.
+    allowed; None when it does not count: nothing to compare with, or too old (`fresh` is false then). `seen` is in how
+    many visits in a row it lay beyond watch, `torn` whether its runs lie so far apart that one of them would,
+    `expected` whether a reading of it would have something to compare with. `reason` is the sentence, put in last.
     """
 
     quantity: Quantity
@@ -74,12 +81,25 @@ class Evidence:
     fresh: bool = True
     at: datetime | None = None
     strengths: tuple[float, float] | None = None
+    seen: int = 0
+    torn: bool = False
+    expected: bool = True
     reason: str = ""
 
     @property
     def repeatability(self) -> float:
         """One standard deviation of a repeat on its rig, change unit; 0 where there is none."""
-        return self.u_of_runs.repeatability if self.u_of_runs else 0.0
+        return self.u_of_runs.run if self.u_of_runs else 0.0
+
+    @property
+    def warmer(self) -> bool:
+        """Whether it does not compare because the motor is warmer than it was."""
+        apart = (n.values for n in self.notes if n.kind is NoteKind.NOT_COMPARABLE)
+        return any(name == "motor_c" and now > then for name, then, now in apart)
+
+    def has(self, kind: NoteKind) -> bool:
+        """Whether this has to be said beside it."""
+        return any(n.kind is kind for n in self.notes)
 
     @property
     def leans_on_model(self) -> bool:
@@ -89,9 +109,10 @@ class Evidence:
         return self.reference is not None and self.reference.source is Source.MODEL
 
 
-def default_repeatability(rig: str, quantity: str) -> float:
-    """The repeatability assumed of a rig that has not shown its own yet, change unit."""
-    return QUANTITIES[quantity].repeatability
+def default_repeatability(rig: str, quantity: str) -> Spread:
+    """How well a rig is taken to repeat that has not shown it yet: clamping anew strays it as far as a repeat does."""
+    usual = QUANTITIES[quantity].repeatability
+    return Spread(usual, usual)
 
 
 def of_all(
@@ -148,35 +169,66 @@ def _of(
     known: History, quantity: Quantity, found: Sequence[Group], peers: Sequence[Baseline],
     repeatability: Repeatability, limits: Limits,
 ) -> Evidence:  # fmt: skip
+    comparable_to = bool(found or peers or quantity.absolute or quantity.label(known.motor))
     if not found:
-        return Evidence(quantity, EvidenceKind.NOT_MEASURED, State.NO_BASELINE, limits=limits)
-    now = found[-1]
-    if any(e.event in quantity.reset_by and e.at > now.at for e in known.events):
-        return Evidence(quantity, EvidenceKind.RESET_SINCE, State.NO_BASELINE, limits=limits)
-    s_r = repeatability(now.conditions.rig, quantity.name)
-    runs = repeats.agreement([o.value for o in now.observations], s_r, quantity.relative)
-    reference, notes = _reference(known, found, now, peers, quantity)
-    if quantity.absolute:
-        return _absolute(quantity, now, runs, reference, limits, s_r, notes)
-    if reference is None or (quantity.relative and reference.value == 0):
-        return Evidence(
-            quantity, EvidenceKind.NOTHING_TO_COMPARE, State.NO_BASELINE, runs.centre, now.observations[-1].raw, now.n,
-            limits=limits, u_of_runs=RunUncertainty(s_r, now.resolution(quantity.resolution), now.n, 0, 0.0),
-            notes=notes, at=now.at,
-        )  # fmt: skip
-    return _compared(quantity, now, runs, reference, limits, s_r, notes)
+        return Evidence(quantity, EvidenceKind.NOT_MEASURED, State.NO_BASELINE, limits=limits, expected=comparable_to)
+    if quantity.set_up is SetUp.SWEEP and not known.motor.sensored:
+        said = (Note(NoteKind.SENSORLESS),)
+        return Evidence(quantity, EvidenceKind.NOT_MEASURED, State.NO_BASELINE, limits=limits, notes=said)
+    if any(e.event in quantity.reset_by and e.at > found[-1].at for e in known.events):
+        there = bool(peers or quantity.absolute)
+        return Evidence(quantity, EvidenceKind.RESET_SINCE, State.NO_BASELINE, limits=limits, expected=there)
+    spread = repeatability(found[-1].conditions.rig, quantity.name)
+    if quantity.strays_by:
+        spread = replace(spread, run=math.hypot(spread.run, quantity.strays_by * found[-1].value))
+    visits = _one_sitting(known, found, quantity, spread)
+    reference, notes = _reference(known, found, visits, peers, quantity)
+    now = visits[-1]
+    runs = repeats.agreement([o.value for o in now.observations], spread.run, quantity.relative)
+    if len(visits) > 1:
+        runs = replace(runs, centre=median(g.value for g in visits))
+    counts = (sum(g.n for g in visits), len(visits))
+    if not quantity.absolute and (reference is None or (quantity.relative and reference.value == 0)):
+        u = RunUncertainty(spread.run, spread.visit, now.resolution(quantity.resolution), counts[0], 0, counts[1])
+        _, notes = _disagreeing(runs, 0.0, notes)
+        return Evidence(quantity, EvidenceKind.NOTHING_TO_COMPARE, State.NO_BASELINE, runs.centre,
+                        now.observations[-1].raw, counts[0], limits=limits, u_of_runs=u, notes=notes, at=now.at,
+                        torn=runs.ask_again and runs.spread > limits.watch, expected=False)  # fmt: skip
+    marks = [e.at for e in known.events if e.at <= now.at and (e.event in GRAVE or e.event in quantity.reset_by)]
+    since_then = [g for g in found if not marks or g.at >= max(marks)]
+    return _compared(quantity, since_then, visits, runs, reference, limits, spread, notes)
+
+
+def _one_sitting(known: History, found: Sequence[Group], quantity: Quantity, spread: Spread) -> list[Group]:
+    """The latest group, and those before it of the same sitting that agree with it: the motor was clamped anew. An
+    earlier check stays a baseline where it is the only one."""
+    last = found[-1]
+    apart = CRITICAL[2] * math.hypot(spread.run, spread.visit)
+    near = [last]
+    for group in reversed(found[:-1]):
+        if last.at - group.at > ONE_SITTING or any(group.at <= e.at <= last.at for e in known.events):
+            return near
+        alike = group.check != last.check and comparable(quantity.same, group.conditions, last.conditions)
+        if alike and last.value and abs(difference(group.value, last.value, quantity.relative)) <= apart:
+            near.insert(0, group)
+    return near if quantity.absolute else [last]
 
 
 def _reference(
-    known: History, found: Sequence[Group], now: Group, peers: Sequence[Baseline], quantity: Quantity
+    known: History, found: Sequence[Group], now: Sequence[Group], peers: Sequence[Baseline], quantity: Quantity
 ) -> tuple[Baseline | None, tuple[Note, ...]]:
-    assumed = [Note(kind) for kind in dict.fromkeys(o.note for o in now.observations) if kind]
+    last = now[-1]
+    assumed = [Note(kind) for kind in dict.fromkeys(o.note for o in last.observations) if kind]
     if quantity.against_machine:
-        return base.of_machine(peers, now.conditions, quantity), tuple(assumed)
-    since = base.last_reset(known.events, quantity, now.at)
+        return base.of_machine(peers, last.conditions, quantity), tuple(assumed)
+    since = base.last_reset(known.events, quantity, last.at)
     reference, passed_over = base.own(found, now, known.events, quantity)
-    reference = reference or base.of_model(peers, now.conditions, quantity) or base.of_label(known, quantity)
+    model = base.of_model(peers, last.conditions, quantity)
     notes = [*assumed, *(Note(NoteKind.NOT_COMPARABLE, (p.condition, p.then, p.now)) for p in passed_over)]
+    if reference is not None and (held := base.sound(reference, model, quantity)) is not reference:
+        notes.append(Note(NoteKind.WORSE_THAN_MODEL))
+        reference = held
+    reference = reference or model or base.of_label(known, quantity)
     if reference is not None and reference.source is Source.OWN and reference.checks == 1 and since is not None:
         notes.append(Note(NoteKind.ONE_CHECK_SINCE_RESET))
     if reference is not None:
@@ -185,51 +237,86 @@ def _reference(
 
 
 def _compared(
-    quantity: Quantity, now: Group, runs: repeats.Agreement, reference: Baseline, limits: Limits, s_r: float,
-    notes: tuple[Note, ...],
+    quantity: Quantity, found: Sequence[Group], visits: Sequence[Group], runs: repeats.Agreement,
+    reference: Baseline | None, limits: Limits, spread: Spread, notes: tuple[Note, ...],
 ) -> Evidence:  # fmt: skip
-    delta = difference(runs.centre, reference.value, quantity.relative)
-    further = math.hypot(reference.u_further, max(o.u_further for o in now.observations))
-    further, notes = _disagreeing(runs, further, notes, quantity)
-    n_base = reference.n if reference.source is Source.OWN else 0
-    u_of_runs = RunUncertainty(s_r, now.resolution(quantity.resolution), now.n, n_base, further)
-    found = assess(delta, u_of_runs.after(0), limits, quantity.direction, u_of_runs)
-    label = LABEL_TOLERANCE_PCT if reference.source is Source.LABEL else 0.0
-    residual = Residual(quantity.name, delta, math.hypot(found.u, DRIFT_SHARE * limits.watch, label))
+    """The change of a quantity from its reference; limits of an absolute one lie on the value itself, its own past only
+    says how far it moved."""
+    now = visits[-1]
+    moved_from = reference.value if reference else quantity.typical or 0.0
+    further, notes = _disagreeing(runs, max(o.u_further for o in now.observations), notes)
+    n, m = sum(g.n for g in visits), len(visits)
+    own = reference if reference and reference.source is Source.OWN else None
+    resolution = now.resolution(quantity.resolution)
+    doubt = math.hypot(further, reference.u_further if reference else quantity.natural_spread)
+    n_base, m_base = (own.n, own.checks) if own else (0, 0)
+    against_own = RunUncertainty(spread.run, spread.visit, resolution, n, n_base, m, m_base, doubt)
+    u_of_runs = replace(against_own, n_base=0, m_base=0, extra=further) if quantity.absolute else against_own
+    judged_from = 0.0 if quantity.absolute else moved_from
+
+    def change_of(value: float, origin: float) -> float:
+        return difference(value, origin, quantity.relative)
+
+    delta = change_of(runs.centre, judged_from)
+    assessed = assess(delta, u_of_runs.after(0), limits, quantity.direction, u_of_runs)
+    moved = change_of(runs.centre, moved_from)
+    label = LABEL_TOLERANCE_PCT if reference and reference.source is Source.LABEL else 0.0
+    u = math.hypot(against_own.after(0), DRIFT_SHARE * limits.watch, label)
+    seen = _seen(found, reference, lambda g: change_of(g.value, judged_from), assessed, limits, quantity)
+    worst = max(((quantity.direction or 1) * change_of(o.value, judged_from) for o in now.observations), default=0.0)
+    worst = (
+        max(worst, -change_of(min(o.value for o in now.observations), judged_from)) if not quantity.direction else worst
+    )
+    residual: Residual | None = Residual(quantity.name, moved, u, now.n, max(1, seen))
+    if _misread(quantity, moved, runs.centre):
+        residual, notes = None, (*notes, Note(NoteKind.MISREAD, (runs.centre,)))
     return Evidence(
-        quantity, EvidenceKind.COMPARED, found.state, runs.centre, now.observations[-1].raw, now.n, reference,
-        reference, found, limits, u_of_runs, notes, residual, at=now.at,
+        quantity, EvidenceKind.ABSOLUTE if quantity.absolute else EvidenceKind.COMPARED, assessed.state, runs.centre,
+        now.observations[-1].raw, n, Baseline(0.0, 0, Source.ZERO) if quantity.absolute else reference,
+        reference, assessed, limits, u_of_runs, notes, residual, at=now.at, seen=seen,
+        torn=runs.ask_again and worst >= limits.watch,
     )  # fmt: skip
 
 
-def _absolute(
-    quantity: Quantity, now: Group, runs: repeats.Agreement, reference: Baseline | None, limits: Limits, s_r: float,
-    notes: tuple[Note, ...],
-) -> Evidence:  # fmt: skip
-    """A quantity whose limits lie on the value itself; its own past only says how far it moved."""
-    further, notes = _disagreeing(runs, max(o.u_further for o in now.observations), notes, quantity)
-    u_of_runs = RunUncertainty(s_r, now.resolution(quantity.resolution), now.n, 0, further)
-    found = assess(runs.centre, u_of_runs.after(0), limits, quantity.direction, u_of_runs)
-    before = reference.value if reference else quantity.typical or 0.0
-    residual = Residual(
-        quantity.name, runs.centre - before, math.hypot(u_moved(quantity, found, reference, s_r),
-                                                        DRIFT_SHARE * limits.watch)
-    )  # fmt: skip
-    return Evidence(
-        quantity, EvidenceKind.ABSOLUTE, found.state, runs.centre, now.observations[-1].raw, now.n,
-        Baseline(0.0, 0, Source.ZERO), reference, found, limits, u_of_runs, notes, residual, at=now.at,
-    )  # fmt: skip
+def _seen(
+    found: Sequence[Group], reference: Baseline | None, change: Callable[[Group], float], now: Change, limits: Limits,
+    quantity: Quantity,
+) -> int:  # fmt: skip
+    """In how many of the latest visits in a row it lay beyond watch the same way."""
+    if now.p_past_watch < SURE:
+        return 0
+    checks: list[str] = []
+    last = found[-1]
+    for group in reversed(found):
+        if reference and reference.at and group.at <= reference.at and reference.source is Source.OWN:
+            break
+        if not comparable(quantity.same, group.conditions, last.conditions):
+            break
+        moved = change(group)
+        if moved * now.value <= 0 or probability_beyond(moved, now.u, limits.watch, quantity.direction) < SURE:
+            break
+        if group.check not in checks:
+            checks.append(group.check)
+    return len(checks)
 
 
-def u_moved(quantity: Quantity, found: Change, reference: Baseline | None, s_r: float) -> float:
+def _misread(quantity: Quantity, moved: float, now: float) -> bool:
+    """Whether a reading lies where no fault carries it: a unit, a meter, a decimal point. KV asks for the poles."""
+    if quantity.name == "kv":
+        return now <= 0
+    most = MISREAD_FROM * max(abs(size) for size in quantity.signature.values())
+    if not quantity.relative:
+        return abs(moved) > most
+    known_low = 3 * quantity.natural_spread <= quantity.limits.act  # what varies of itself may come down to nothing
+    return moved > max(most, _DOUBLED_PCT) or now <= 0 or (known_low and moved < 100 * (_LEFT - 1))
+
+
+def u_moved(e: Evidence) -> float:
     """Standard uncertainty of how far an absolute quantity has moved from its own past, change unit."""
-    spread = quantity.natural_spread if reference is None else reference.u_further
-    return math.hypot(found.u, spread, s_r / math.sqrt(reference.n) if reference and reference.n else 0.0)
+    return e.residual.u if e.residual else 0.0
 
 
-def _disagreeing(
-    runs: repeats.Agreement, further: float, notes: tuple[Note, ...], quantity: Quantity
-) -> tuple[float, tuple[Note, ...]]:
+def _disagreeing(runs: repeats.Agreement, further: float, notes: tuple[Note, ...]) -> tuple[float, tuple[Note, ...]]:
     if not runs.ask_again:
         return further, notes
     said = Note(NoteKind.RUNS_DIFFER, (runs.spread,))
@@ -252,7 +339,7 @@ def _magnet_strength(found: Sequence[Evidence], limits: Limits) -> Evidence | No
     u = 100 * u_kv * u_detent / math.hypot(u_kv, u_detent)
     agree = magnets.strengths_agree(from_kv, u_kv, from_detent, u_detent)
     u = u if agree else math.hypot(u, 50 * abs(from_kv - from_detent))
-    u_of_runs = RunUncertainty(0.0, 0.0, 1, 1, u)
+    u_of_runs = RunUncertainty(0.0, 0.0, 0.0, 1, 0, 1, 0, u)
     change = assess(value, u, limits, MAGNET_STRENGTH.direction, u_of_runs)
     own = Baseline(0.0, 0, Source.OWN, at=speed.baseline.at)
     return Evidence(

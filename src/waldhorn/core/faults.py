@@ -1,24 +1,40 @@
-"""Faults: what each does to the quantities, and which of them the changes speak for.
+"""Faults: which of them the changes of a motor speak for, and how sure that is.
 
-"Nothing wrong", each fault and each pair of faults, at a grid of severities, predict changes; how well they explain
-the changes seen, weighed by what happened to the motor and by what was noticed on it, gives their probabilities.
-Not the answer itself (see `verdict`).
+"Nothing wrong", each fault and each pair of faults, at a grid of severities (see `hypotheses`), predict changes. What
+readings have in common is one witness: their set-up may be wrong, which moves them together, and any one of them may
+be a slip. How well each hypothesis explains the changes seen, weighed by what happened to the motor and by what was
+noticed on it, gives the probabilities. Not the answer itself (see `verdict`).
 
 References
 ----------
 .. [1] Gelman et al., Bayesian Data Analysis, 3rd ed., 2013, ch. 7 (marginal likelihood over a parameter).
-.. [2] Bench practice, for the signs and sizes.
+.. [2] Bench practice, for the odds.
+.. [3] Box, Tiao, A Bayesian approach to some outlier problems, Biometrika 55, 1968 (mixture with a broad density).
+.. [4] Golub, Van Loan, Matrix Computations, 4th ed., 2013, 2.1.4 (inverse of a diagonal and a common term).
 """
 
-from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+import math
+from collections import defaultdict
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
 from enum import StrEnum
+from functools import cached_property, lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
-from waldhorn.core.hypotheses import Grid, grid
-from waldhorn.core.vocabulary import FAULTS, EventKind, FaultKind
+from waldhorn.core.hypotheses import SIGNATURES, Grid, defines, effect, grid, stray
+from waldhorn.core.measures import QUANTITIES, Limits
+from waldhorn.core.vocabulary import FAULTS, EventKind, FaultKind, SetUp
+
+AT_ACT = 0.9  # a limit is known to a tenth: a fault so near it is at it [2]
+DUE_FROM = 0.8  # from here on a fault is to be mended when it is more likely than not [2]
+SHOWN_FROM = 2.5  # standard deviations: a fault at its act limit that would move the readings so far would have shown
+SPEAKS_FROM = 1.2816**2 / 2  # log odds: a witness speaks for a fault that its readings lie on the side of at 90 %
+SET_UP_ODDS = 0.02  # how often something is wrong with what readings share, of one clamping [2]
+SLIP_ODDS = 0.02  # how often a reading is a slip, where no other run stands by it [2]
+SLIP_REACH = 3.0  # ... one standard deviation of a slip, in act limits [2]
+FAULTY = 1 / 7  # of used motors brought to a bench [2]
 
 
 class Sign(StrEnum):
@@ -31,8 +47,6 @@ class Sign(StrEnum):
     ROUGH = "rough"
 
 
-_BASE_ODDS = 0.02
-_PAIR_ODDS = 0.15  # odds of a second fault, given one, against those of either alone
 # How much likelier a fault becomes by what happened since the baseline [2].
 EVENT_WEIGHT: Mapping[EventKind, Mapping[FaultKind, float]] = {
     EventKind.CRASH: {
@@ -61,7 +75,6 @@ MENDED_BY: Mapping[EventKind, tuple[FaultKind, ...]] = {
     EventKind.SENSOR_BOARD_REPLACED: (FaultKind.FAILING_SENSOR, FaultKind.TIMING_MOVED),
     EventKind.REWOUND: FAULTS,
 }
-_OUTLIER_LOG = -14.0  # no single reading may outvote the rest: it can be another motor's, or a slip of the pen
 
 
 @dataclass(frozen=True, slots=True)
@@ -92,28 +105,67 @@ class Presence:
 
 @dataclass(frozen=True, slots=True)
 class Residual:
-    """One change as evidence of faults: quantity name, change and its standard uncertainty, in the change unit."""
+    """One change as evidence of faults: quantity name, change and its standard uncertainty, in the change unit; how
+    many runs agree on it, and in how many visits in a row it was seen."""
 
     quantity: str
     change: float
     u: float
+    runs: int = 1
+    visits: int = 1
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Posterior:
-    """Probabilities of all hypothesis points; see `faults_of` and `presence` for what they say."""
+    """Probabilities of all hypothesis points; see `faults_of` and `presence` for what they say.
 
-    weights: NDArray[np.float64]
+    `prior` are those before anything was measured, `log` the logarithms after it up to a constant; `told` says of each
+    witness what it adds to them, `astray` how likely its set-up is wrong under each point. `severity` is that of each
+    fault at each point, 1 at the act limit that holds for the motor's class.
+    """
+
+    prior: NDArray[np.float64]
+    log: NDArray[np.float64]
+    severity: NDArray[np.float64]
+    told: Mapping[SetUp, NDArray[np.float64]] = field(default_factory=dict)
+    astray: Mapping[SetUp, NDArray[np.float64]] = field(default_factory=dict)
+
+    @cached_property
+    def weights(self) -> NDArray[np.float64]:
+        """The probabilities."""
+        return _normal(self.log)
+
+    def any_from(self, severity: float, among: Sequence[FaultKind] = FAULTS) -> float:
+        """Probability that any of these faults is there at this severity or beyond."""
+        rows = [i for i, name in enumerate(FAULTS) if name in among]
+        return float(self.weights[(self.severity[rows] >= severity - 1e-9).any(axis=0)].sum())
 
     def any_act(self, among: Sequence[FaultKind] = FAULTS) -> float:
         """Probability that any of these faults is there at or beyond its act limit."""
-        names = [i for i, name in enumerate(FAULTS) if name in among]
-        return float(self.weights[(grid().severity[:, names] >= 1.0).any(axis=1)].sum())
+        return self.any_from(AT_ACT, among)
+
+    def any_due(self, among: Sequence[FaultKind] = FAULTS) -> float:
+        """Probability that any of these faults is to be mended."""
+        return self.any_from(DUE_FROM, among)
+
+    def any_of(self, among: Sequence[FaultKind]) -> float:
+        """Probability that any of these faults is there, however small."""
+        return self.any_from(1e-6, among)
+
+    def speaking(self, among: Sequence[FaultKind]) -> dict[SetUp, float]:
+        """How strongly each witness speaks for these faults against nothing wrong, at the size that suits it best:
+        natural logarithm."""
+        laid = grid()
+        rows = [i for i, name in enumerate(FAULTS) if name in among]
+        others = [i for i, name in enumerate(FAULTS) if name not in among]
+        alone = (laid.severity[rows] > 0).any(axis=0) & (laid.severity[others] == 0).all(axis=0)
+        return {one: float(told[alone].max() - told[0]) for one, told in self.told.items()}
 
 
 def weigh(
     residuals: Sequence[Residual], happened: Mapping[FaultKind, Sequence[EventKind]] | None = None,
     noticed: Mapping[FaultKind, Sequence[Sign]] | None = None, impossible: Sequence[FaultKind] = (),
+    faulty: float = FAULTY, limits: Mapping[str, Limits] | None = None,
 ) -> Posterior:  # fmt: skip
     """Probability of nothing wrong, of each fault and of each pair, from the changes and from what is known besides.
 
@@ -127,6 +179,10 @@ def weigh(
         What was noticed that points to a fault.
     impossible : sequence of FaultKind, optional
         Faults this motor cannot have: a sensorless motor has no sensor to fail.
+    faulty : float
+        Share of motors brought to this bench that have a fault.
+    limits : mapping of str to Limits, optional
+        Where they differ from the default: a fault is at its act limit when what defines it first is.
 
     Returns
     -------
@@ -134,9 +190,10 @@ def weigh(
 
     Notes
     -----
-    Formula: P(h | Δ) ∝ prior(h) · Σ_s π(s) Π_i N(Δ_i; Σ s·d_i, u_i² + Σ (0.4·s·d_i)²)
+    Formula: P(h | Δ) ∝ prior(h) · Σ_s π(s) Π_g [(1 − ε) Π_i f(Δ_i) + ε·N(Δ_g; μ, V + a·aᵀ)], over witnesses g and their
+    readings i; f = (1 − p)·N(Δ_i; μ_i, v_i) + p·N(Δ_i; 0, broad), μ_i = Σ s·d_i, v_i = u_i² + stray²
 
-    Source: [1]_, signs from [2]_.
+    Source: [1]_, slips as [3]_, a common term as [4]_, odds from [2]_.
 
     Examples
     --------
@@ -144,16 +201,99 @@ def weigh(
     'none'
     """
     laid = grid()
-    log = np.log(laid.share) + np.log(_priors(laid, happened or {}, noticed or {}, impossible))[laid.hypothesis]
-    for w in sorted(residuals, key=lambda w: w.quantity):
-        if w.quantity not in laid.quantities:
-            continue
-        column = laid.quantities.index(w.quantity)
-        variance = w.u**2 + laid.stray[:, column]
-        miss = -0.5 * (w.change - laid.expected[:, column]) ** 2 / variance
-        log += np.logaddexp(miss, _OUTLIER_LOG) - 0.5 * np.log(variance)
-    weights = np.exp(log - log.max())
-    return Posterior(weights / weights.sum())
+    prior = laid.share * _priors(laid, happened or {}, noticed or {}, impossible, faulty)[laid.hypothesis]
+    witnesses: dict[SetUp, list[Residual]] = defaultdict(list)
+    for one in sorted(residuals, key=lambda r: r.quantity):
+        if one.quantity in laid.column:
+            witnesses[QUANTITIES[one.quantity].set_up].append(one)
+    log, told, astray = np.log(prior), {}, {}
+    for set_up in sorted(witnesses):
+        told[set_up], astray[set_up] = _told(laid, witnesses[set_up])
+        log = log + told[set_up]
+    return Posterior(prior, log, _severity(laid, limits or {}), told, astray)
+
+
+def _severity(laid: Grid, limits: Mapping[str, Limits]) -> NDArray[np.float64]:
+    """Severity of each fault at each point, by the limits that hold."""
+    if not limits:
+        return laid.severity
+    scales = [
+        min((limits[q].act / QUANTITIES[q].limits.act if q in limits else 1.0
+             for q in SIGNATURES[fault] if defines(fault, q)), default=1.0)
+        for fault in FAULTS
+    ]  # fmt: skip
+    return np.asarray(laid.severity / np.array(scales)[:, None])
+
+
+def _told(laid: Grid, together: Sequence[Residual]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """What readings that share a set-up say of every point, and how likely that set-up is wrong under it."""
+    rows = [laid.column[r.quantity] for r in together]
+    reach = np.array([[QUANTITIES[r.quantity].limits.act] for r in together])
+    change = np.array([[_within_reach(r)] for r in together])
+    miss = change - laid.expected[rows]
+    variance = np.array([[r.u**2] for r in together]) + laid.stray[rows]
+    slips = np.array([[SLIP_ODDS / max(1, r.runs)] for r in together])
+    sound = np.log(1 - slips) - 0.5 * (miss**2 / variance + np.log(variance))
+    broad = (SLIP_REACH * reach) ** 2 + np.array([[r.u**2] for r in together])
+    slip = np.log(slips) - 0.5 * (change**2 / broad + np.log(broad))
+    clean = np.logaddexp(sound, slip).sum(axis=0)
+    way = np.array([[QUANTITIES[r.quantity].direction or 1] for r in together])
+    own, common = variance + reach**2 / 2, way * reach / math.sqrt(2)
+    inverse = common / own
+    shared = 1 + (common * inverse).sum(axis=0)
+    off = -0.5 * ((miss**2 / own).sum(axis=0) - (miss * inverse).sum(axis=0) ** 2 / shared
+                  + np.log(own).sum(axis=0) + np.log(shared))  # fmt: skip
+    odds = SET_UP_ODDS ** max(r.visits for r in together)
+    clean, off = clean + math.log(1 - odds), off + math.log(odds)
+    both = np.logaddexp(clean, off)
+    return both, np.exp(off - both)
+
+
+def _within_reach(r: Residual) -> float:
+    """A change, no further than faults reach: further still is as bad, not less believable."""
+    most = _furthest(r.quantity)
+    return min(max(r.change, -most), most)
+
+
+@lru_cache
+def _furthest(quantity: str) -> float:
+    return 3.0 * max([QUANTITIES[quantity].limits.act, *(abs(s) for s in QUANTITIES[quantity].signature.values())])
+
+
+def would_have_shown(residuals: Sequence[Residual], fault: FaultKind) -> bool:
+    """Whether readings as sure as these would have shown a fault at its act limit, whatever they were.
+
+    Parameters
+    ----------
+    residuals : sequence of Residual
+        What was measured and can be compared; only the uncertainties count.
+    fault : FaultKind
+
+    Returns
+    -------
+    bool
+
+    Notes
+    -----
+    Formula: Σ d_i²/(u_i² + stray_i²) ≥ 2.5², d_i the fault's change at its act limit
+
+    Source: power of a test; [2]_ for the threshold.
+
+    Examples
+    --------
+    >>> would_have_shown([Residual("kv", 0.0, 0.8), Residual("no_load_current", 0.0, 5.0)], FaultKind.FAILING_SENSOR)
+    False
+    """
+    return sum(shows(fault, r.quantity, r.u) for r in residuals) >= SHOWN_FROM**2
+
+
+def shows(fault: FaultKind, quantity: str, u: float) -> float:
+    """How far a fault at its act limit moves a quantity, in squared standard deviations of a reading.
+
+    >>> round(shows(FaultKind.WORN_BEARING, "noise_avg", 1.5), 1)
+    9.8
+    """
+    return effect(fault, quantity, 1.0) ** 2 / (u**2 + stray(fault, quantity, 1.0) ** 2)
 
 
 def concerning(events: Sequence[EventKind]) -> dict[FaultKind, list[EventKind]]:
@@ -188,12 +328,12 @@ def faults_of(posterior: Posterior) -> list[Fault]:
     laid, weights = grid(), posterior.weights
     starts = np.searchsorted(laid.hypothesis, np.arange(len(laid.members)))
     sums = np.add.reduceat(weights, starts)
-    means = np.add.reduceat(weights[:, None] * laid.severity, starts) / np.maximum(sums, 1e-300)[:, None]
-    present = dict(zip(FAULTS, weights @ (laid.severity > 0), strict=True))
+    means = np.add.reduceat(weights * posterior.severity, starts, axis=1) / np.maximum(sums, 1e-300)
+    present = dict(zip(FAULTS, (laid.severity > 0) @ weights, strict=True))
     found = [Fault(FaultKind.NONE, float(sums[0]), 0.0)]
     for number, members in enumerate(laid.members[1:], 1):
         first, *rest = sorted(members, key=lambda n: (-present[n], n))
-        mean = float(means[number, FAULTS.index(first)])
+        mean = float(means[FAULTS.index(first), number])
         found.append(Fault(first, float(sums[number]), mean, rest[0] if rest else None))
     return sorted(found, key=lambda f: (-f.probability, f.names))
 
@@ -213,69 +353,11 @@ def presence(posterior: Posterior, fault: FaultKind | str) -> Presence:
     >>> presence(weigh([]), "worn_bearing").probability < 0.05
     True
     """
-    severity = grid().severity[:, FAULTS.index(FaultKind(fault))]
+    severity = posterior.severity[FAULTS.index(FaultKind(fault))]
     weights = posterior.weights
     p = float(weights[severity > 0].sum())
     mean = float((weights * severity).sum() / p) if p > 0 else 0.0
-    return Presence(p, mean, float(weights[severity >= 1.0].sum()))
-
-
-def expected_information(
-    posterior: Posterior, quantity: str, u: float, answer_of: Callable[[tuple[FaultKind, ...]], str] | None = None
-) -> float:
-    """How much one more measured quantity would tell about what is wrong, or about what to do.
-
-    Parameters
-    ----------
-    posterior : Posterior
-        Before the test.
-    quantity : str
-        Name.
-    u : float
-        Standard uncertainty the change would have, change unit.
-    answer_of : callable, optional
-        The answer that the faults of a hypothesis call for; without it every hypothesis counts apart.
-
-    Returns
-    -------
-    float
-        Nats, 0 for a quantity that no fault moves.
-
-    Notes
-    -----
-    Formula: I = H(a) − E[H(a | Δ)], a the answer a hypothesis calls for (or the hypothesis itself); each hypothesis'
-    prediction taken as a normal distribution
-
-    Source: mutual information, [1]_.
-
-    Examples
-    --------
-    >>> expected_information(weigh([]), "noise_avg", 1.2) > expected_information(weigh([]), "noise_avg", 5.0)
-    True
-    """
-    laid = grid()
-    if quantity not in laid.quantities:
-        return 0.0
-    column = laid.quantities.index(quantity)
-    size = len(laid.members)
-    p = np.bincount(laid.hypothesis, posterior.weights, size)
-    kept = p > 1e-4
-    safe = np.where(kept, p, 1.0)
-    mean = np.bincount(laid.hypothesis, posterior.weights * laid.expected[:, column], size) / safe
-    square = laid.expected[:, column] ** 2 + laid.stray[:, column]
-    variance = np.bincount(laid.hypothesis, posterior.weights * square, size) / safe - mean**2 + u**2
-    p, mean, deviation = p[kept] / p[kept].sum(), mean[kept], np.sqrt(np.maximum(variance[kept], u**2))
-    seen = np.linspace((mean - 3 * deviation).min(), (mean + 3 * deviation).max(), 161)
-    density = p[:, None] * np.exp(-0.5 * ((seen - mean[:, None]) / deviation[:, None]) ** 2) / deviation[:, None]
-    if answer_of is not None:
-        answers = [answer_of(m) for m, k in zip(laid.members, kept, strict=True) if k]
-        alike = np.array([[a == name for a in answers] for name in sorted(set(answers))], float)
-        p, density = alike @ p, alike @ density
-    total = density.sum(axis=0)
-    after = density / np.maximum(total, 1e-300)
-    entropy_after = -(after * np.log(np.maximum(after, 1e-300))).sum(axis=0)
-    before = -float((p * np.log(p)).sum())
-    return max(0.0, before - float((entropy_after * total).sum() / total.sum()))
+    return Presence(p, mean, float(weights[severity >= AT_ACT - 1e-9].sum()))
 
 
 def likelihood_ratio(residual: Residual, fault: FaultKind | str) -> float:
@@ -285,20 +367,24 @@ def likelihood_ratio(residual: Residual, fault: FaultKind | str) -> float:
     True
     """
     laid = grid()
-    if residual.quantity not in laid.quantities:
+    if residual.quantity not in laid.column:
         return 0.0
-    column = laid.quantities.index(residual.quantity)
-    variance = residual.u**2 + laid.stray[:, column]
-    log = np.logaddexp(-0.5 * (residual.change - laid.expected[:, column]) ** 2 / variance, _OUTLIER_LOG)
-    log = log - 0.5 * np.log(variance)
     single = laid.hypothesis == laid.members.index((FaultKind(fault),))
-    none = laid.hypothesis == 0
-    return float(_log_mean(log[single], laid.share[single]) - _log_mean(log[none], laid.share[none]))
+    log, _ = _told(laid, [residual])
+    share = np.log(laid.share[single])
+    return float(_log_sum(log[single] + share) - _log_sum(share) - log[0])
 
 
-def _log_mean(log: NDArray[np.float64], share: NDArray[np.float64]) -> float:
+def _log_sum(log: NDArray[np.float64]) -> float:
+    if not len(log):
+        return -math.inf
     top = log.max()
-    return float(top + np.log((np.exp(log - top) * share).sum() / share.sum()))
+    return float(top + np.log(np.exp(log - top).sum()))
+
+
+def _normal(log: NDArray[np.float64]) -> NDArray[np.float64]:
+    weights = np.exp(log - log.max())
+    return np.asarray(weights / weights.sum())
 
 
 def _priors(
@@ -306,7 +392,10 @@ def _priors(
     happened: Mapping[FaultKind, Sequence[EventKind]],
     noticed: Mapping[FaultKind, Sequence[Sign]],
     impossible: Sequence[FaultKind],
+    faulty: float,
 ) -> NDArray[np.float64]:
+    """Odds of nothing wrong, each fault and each pair; two faults come together as chance has it."""
+    each = faulty / (1 - faulty) / len(FAULTS)
     alone: dict[FaultKind, float] = {}
     for fault in FAULTS:
         weight = 1.0
@@ -314,8 +403,6 @@ def _priors(
             weight *= EVENT_WEIGHT.get(event, {}).get(fault, 1.0)
         for sign in set(noticed.get(fault, ())):
             weight *= NOTICED_WEIGHT[sign].get(fault, 1.0)
-        alone[fault] = 1e-12 if fault in impossible else _BASE_ODDS * weight
-    odds = [1.0 if not m else alone[m[0]] if len(m) == 1 else _PAIR_ODDS * alone[m[0]] * alone[m[1]] / _BASE_ODDS
-            for m in laid.members]  # fmt: skip
-    pairs = [o * (1 if len(m) < 2 else _BASE_ODDS) for o, m in zip(odds, laid.members, strict=True)]
-    return np.array(pairs) / sum(pairs)
+        alone[fault] = 1e-12 if fault in impossible else each * weight
+    odds = np.array([math.prod(alone[f] for f in members) for members in laid.members])
+    return np.asarray(odds / odds.sum())

@@ -9,7 +9,7 @@ from datetime import datetime
 from typing import TypeVar
 
 from waldhorn.core.conditions import NO_CONDITIONS, Conditions
-from waldhorn.core.vocabulary import EventKind, GuardKind, HallKind, Look, Purpose, Spin, Sweep, Turning
+from waldhorn.core.vocabulary import EventKind, GuardKind, HallKind, Look, Purpose, Ran, Spin, Sweep, Turning
 
 
 @dataclass(frozen=True, slots=True)
@@ -150,7 +150,29 @@ class PoleFinding:
     rebased: bool = False
 
 
-_Dated = TypeVar("_Dated", Check, Reading, Event, Inspected, LampsSeen, Overruled, GuardTrip, PoleFinding)
+TRIALS = ("own_machine", "own_bench", "known_machine", "known_bench", "other_cable")
+
+
+@dataclass(frozen=True, slots=True)
+class CrossTried:
+    """How this motor and a known good one ran on the machine's controller and on the bench, and this one in the machine
+    with another sensor cable; None was not tried."""
+
+    check: str
+    own_machine: Ran | None
+    own_bench: Ran | None
+    known_machine: Ran | None
+    known_bench: Ran | None
+    other_cable: Ran | None
+    at: datetime
+
+    @property
+    def trials(self) -> dict[str, Ran]:
+        """Those that were tried, by name."""
+        return {n: ran for n in TRIALS if (ran := getattr(self, n)) is not None}
+
+
+_Dated = TypeVar("_Dated", Check, Reading, Event, Inspected, LampsSeen, Overruled, GuardTrip, PoleFinding, CrossTried)
 
 
 @dataclass(frozen=True, slots=True)
@@ -165,6 +187,7 @@ class History:
     overruled: tuple[Overruled, ...] = ()
     guard_trips: tuple[GuardTrip, ...] = ()
     poles: tuple[PoleFinding, ...] = ()
+    crossed: tuple[CrossTried, ...] = ()
 
     def until(self, as_of: datetime) -> "History":
         """What was known of it at a time: later checks, events and findings are gone, and later readings of a check."""
@@ -178,7 +201,7 @@ class History:
         )
         return History(
             self.motor, checks, known(self.events), known(self.inspected), known(self.lamps), known(self.overruled),
-            known(self.guard_trips), known(self.poles),
+            known(self.guard_trips), known(self.poles), known(self.crossed),
         )  # fmt: skip
 
     def check(self, check_id: str) -> Check | None:

@@ -11,7 +11,7 @@ References
 from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import lru_cache
-from itertools import combinations
+from itertools import combinations, product
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,75 +19,94 @@ from numpy.typing import NDArray
 from waldhorn.core.measures import QUANTITIES
 from waldhorn.core.vocabulary import FAULTS, FaultKind
 
-SCATTER = 0.4  # how far the size of one sign strays from the table, one sigma, as a share of it [1]
+# How far the size of a sign strays from the table, one sigma, as a share of it [1]: a sign that reaches its own act
+# limit when the fault does defines that limit and strays little, side effects stray much, and those that stay below
+# their watch limit are hardly known.
+DEFINING_STRAYS, SIDE_EFFECT_STRAYS, SLIGHT_STRAYS = 0.2, 0.35, 0.5
 
 SIGNATURES: Mapping[FaultKind, Mapping[str, float]] = {
     fault: {q.name: q.signature[fault] for q in QUANTITIES.values() if fault in q.signature} for fault in FAULTS
 }
 """Change of each quantity for a fault at its act limit (severity 1), in the quantity's change unit."""
-# Supply, controller or setting moved what is read under power, and nothing is wrong with the motor: one sigma [1].
-_SETUP: Mapping[str, float] = {"kv": 4.0, "no_load_current": 20.0, "temperature": 6.0}
-_SETUP_ODDS = 0.04
+_COMPOUND = {(FaultKind.TIMING_MOVED, "no_load_current")}  # grows by the same share with every degree
 
-_SINGLE_SEVERITIES = tuple(np.arange(0.2, 4.01, 0.2).tolist())
-_PAIR_SEVERITIES = (0.4, 0.8, 1.2, 1.8, 2.6)
+_SINGLE_SEVERITIES = (*(0.1 * k for k in range(1, 21)), *(2.2 + 0.25 * k for k in range(8)))
+_PAIR_SEVERITIES = (0.4, 0.7, 1.0, 1.4, 2.0, 3.0)
 
 
 @dataclass(frozen=True, slots=True)
 class Grid:
     """All hypotheses as points: what each predicts, how far its prediction may stray, and what it consists of."""
 
-    quantities: tuple[str, ...]
-    expected: NDArray[np.float64]  # points × quantities
-    stray: NDArray[np.float64]  # points × quantities, variance
+    column: Mapping[str, int]  # of each quantity
+    expected: NDArray[np.float64]  # quantities × points
+    stray: NDArray[np.float64]  # quantities × points, variance
     share: NDArray[np.float64]  # points: share of its hypothesis' odds
-    severity: NDArray[np.float64]  # points × FAULTS, 0 where the fault is not part of the point
+    severity: NDArray[np.float64]  # FAULTS × points, 0 where the fault is not part of the point
     hypothesis: NDArray[np.int64]  # points: which hypothesis, 0 is none
     members: tuple[tuple[FaultKind, ...], ...]  # of each hypothesis
 
 
-def _variants(fault: FaultKind) -> list[dict[str, float]]:
-    """A fault's signature; a second time with the signs turned that may go either way."""
-    signs = dict(SIGNATURES[fault])
-    turned = {q: -size for q, size in signs.items() if fault in QUANTITIES[q].either_way}
-    return [signs, signs | turned] if turned else [signs]
+def defines(fault: FaultKind, quantity: str) -> bool:
+    """Whether a quantity reaches its own act limit when the fault does.
+
+    >>> defines(FaultKind.WORN_BEARING, "noise_avg"), defines(FaultKind.WORN_BEARING, "temperature")
+    (True, False)
+    """
+    return abs(SIGNATURES[fault].get(quantity, 0.0)) >= QUANTITIES[quantity].limits.act
+
+
+@lru_cache(None)
+def effect(fault: FaultKind, quantity: str, severity: float) -> float:
+    """Change of a quantity by a fault of some severity, change unit; a severity below 0 is the other way round.
+
+    >>> effect(FaultKind.WORN_BEARING, "noise_avg", 0.5), round(effect(FaultKind.TIMING_MOVED, "no_load_current", -1))
+    (3.0, -18)
+    """
+    size = SIGNATURES[fault].get(quantity, 0.0)
+    if (fault, quantity) in _COMPOUND:
+        return float(100 * ((1 + size / 100) ** severity - 1))
+    turned = severity < 0 and fault not in QUANTITIES[quantity].either_way
+    return size * (abs(severity) if turned else severity)
+
+
+@lru_cache(None)
+def stray(fault: FaultKind, quantity: str, severity: float) -> float:
+    """How far that change may stray, one standard deviation, change unit."""
+    size, limits = abs(SIGNATURES[fault].get(quantity, 0.0)), QUANTITIES[quantity].limits
+    share = DEFINING_STRAYS if size >= limits.act else SIDE_EFFECT_STRAYS if size >= limits.watch else SLIGHT_STRAYS
+    return share * abs(effect(fault, quantity, severity))
+
+
+def _ways(fault: FaultKind) -> tuple[int, ...]:
+    """Whether a fault may also go the other way."""
+    return (1, -1) if any(fault in q.either_way for q in QUANTITIES.values()) else (1,)
 
 
 @lru_cache
 def grid() -> Grid:
     """Every hypothesis laid out once; judging then is a few vector operations."""
-    quantities = tuple(sorted({q for signs in SIGNATURES.values() for q in signs}))
+    quantities = sorted({q for signs in SIGNATURES.values() for q in signs})
     members: list[tuple[FaultKind, ...]] = [(), *((n,) for n in FAULTS), *combinations(FAULTS, 2)]
-    rows: list[tuple[int, float, dict[str, float], dict[str, float], dict[FaultKind, float]]] = [
-        (0, 1 - _SETUP_ODDS, {}, {}, {}),
-        (0, _SETUP_ODDS, {}, {q: s**2 for q, s in _SETUP.items()}, {}),
-    ]
+    points: list[tuple[int, float, tuple[float, ...]]] = [(0, 1.0, ())]
     for number, faults in enumerate(members[1:], 1):
         levels = _SINGLE_SEVERITIES if len(faults) == 1 else _PAIR_SEVERITIES
-        prior = {s: np.exp(-0.5 * s) for s in levels}
+        width = np.gradient(np.array(levels))
+        prior = dict(zip(levels, np.exp(-0.5 * np.array(levels)) * width, strict=True))
         total = sum(prior.values())
-        combos = [((s,), prior[s] / total) for s in levels] if len(faults) == 1 else [
-            ((s, t), prior[s] * prior[t] / total**2) for s in levels for t in levels]  # fmt: skip
-        variants = [[v] for v in _variants(faults[0])]
-        if len(faults) == 2:
-            variants = [[v, w] for [v] in variants for w in _variants(faults[1])]
-        for severities, share in combos:
-            for variant in variants:
-                expected: dict[str, float] = {}
-                stray: dict[str, float] = {}
-                for s, signs in zip(severities, variant, strict=True):
-                    for q, size in signs.items():
-                        expected[q] = expected.get(q, 0.0) + s * size
-                        stray[q] = stray.get(q, 0.0) + (SCATTER * s * size) ** 2
-                rows.append(
-                    (number, share / len(variants), expected, stray, dict(zip(faults, severities, strict=True)))
-                )
+        ways = list(product(*(_ways(f) for f in faults)))
+        for severities in product(levels, repeat=len(faults)):
+            share = float(np.prod([prior[s] / total for s in severities])) / len(ways)
+            points += [(number, share, tuple(s * w for s, w in zip(severities, way, strict=True))) for way in ways]
+    expected, strays = np.zeros((2, len(quantities), len(points)))
+    severity = np.zeros((len(FAULTS), len(points)))
+    for at, (number, _, severities) in enumerate(points):
+        for fault, s in zip(members[number], severities, strict=True):
+            severity[FAULTS.index(fault), at] = abs(s)
+            for row, quantity in enumerate(quantities):
+                expected[row, at] += effect(fault, quantity, s)
+                strays[row, at] += stray(fault, quantity, s) ** 2
     return Grid(
-        quantities,
-        np.array([[r[2].get(q, 0.0) for q in quantities] for r in rows]),
-        np.array([[r[3].get(q, 0.0) for q in quantities] for r in rows]),
-        np.array([r[1] for r in rows]),
-        np.array([[r[4].get(n, 0.0) for n in FAULTS] for r in rows]),
-        np.array([r[0] for r in rows]),
-        tuple(members),
-    )
+        {q: i for i, q in enumerate(quantities)}, expected, strays, np.array([p[1] for p in points]), severity,
+        np.array([p[0] for p in points]), tuple(members),
+    )  # fmt: skip

@@ -17,7 +17,7 @@ from waldhorn.core import current, detent, gap, kv, machine, noise, resistance, 
 from waldhorn.core.history import Motor
 from waldhorn.core.making import Recipe, as_read
 from waldhorn.core.units import DIMENSIONS
-from waldhorn.core.vocabulary import EventKind, FaultKind, Verdict
+from waldhorn.core.vocabulary import EventKind, FaultKind, SetUp, Verdict
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,12 +45,10 @@ class Limits:
 
 @dataclass(frozen=True, slots=True)
 class BenchTest:
-    """The test of the bench that yields a quantity: the step that does it, what to do in words, its standard
-    uncertainty when done once against an own baseline (change unit), and how long it takes."""
+    """The test of the bench that yields a quantity: the step that does it, what to do in words, how long it takes."""
 
     step: str
     words: str
-    u: float
     seconds: int
     sensored_only: bool = False
 
@@ -60,15 +58,17 @@ class Quantity:
     """A quantity that is judged.
 
     `made` are the recipes that make it of a check's readings, the first that applies to a run wins. `same` names the
-    conditions that must agree before two observations compare; `reset_by` the events that void its past. `signature`
-    is its change for each fault at its act limit, in the change unit; faults of `either_way` may move it in both
+    conditions that must agree before two observations compare; `reset_by` the events that void its past. `signature` is
+    its change for each fault at its act limit, in the change unit; faults of `either_way` may move it in both
     directions. `relative` changes are in percent of the baseline, others in the quantity's own unit; limits of an
     `absolute` one lie on the value itself. `direction` is +1 when only a rise is bad, -1 when only a fall is, 0 when
-    both are. `repeatability` is one standard deviation of a repeat, in the change unit; `resolution` one step of the
-    display, likewise. `natural_spread` is one standard deviation between sound motors of one model, in the change
-    unit, `typical` the value of a sound motor where that is known of all. `against_machine` quantities compare with
-    the other motors of the machine. `worst_means` is the answer when this one alone is past its act limit. `sayings`
-    word a rise, a fall and no change; `part` is where it sits on the drawing.
+    both are. `repeatability` is one standard deviation of a repeat, in the change unit, and that of clamping anew as
+    well until a rig has shown its own, `strays_by` the share of the value that a repeat strays besides; `set_up` is
+    what it shares with other quantities and can be wrong; `resolution` one step of the display, likewise.
+    `natural_spread` is one standard deviation between sound motors of one model, in the change unit, `typical` the
+    value of a sound motor where that is known of all. `against_machine` quantities compare with the other motors of the
+    machine. `worst_means` is the answer when this one alone is past its act limit. `sayings` word a rise, a fall and no
+    change; `part` is where it sits on the drawing.
     """
 
     name: str
@@ -77,6 +77,7 @@ class Quantity:
     unit: str
     limits: Limits
     repeatability: float
+    set_up: SetUp
     made: tuple[Recipe, ...]
     same: tuple[str, ...] = ("rig",)
     reset_by: frozenset[EventKind] = frozenset()
@@ -90,6 +91,7 @@ class Quantity:
     resolution: float = 0.0
     natural_spread: float = 0.0
     typical: float | None = None
+    strays_by: float = 0.0
     decimals: int = 1
     worst_means: Verdict = Verdict.REPAIR
     label: Callable[[Motor], float | None] = field(default=lambda motor: None)
@@ -171,116 +173,135 @@ DEMAG, CRACKED, WORN, BENT, SHORTED, MOVED, SENSOR = (
     FaultKind.SHORTED_TURN, FaultKind.TIMING_MOVED, FaultKind.FAILING_SENSOR,
 )  # fmt: skip
 _PULL_WORDS = "full-throttle pull"
+_DETENT_WORDS = "detent, cold and unpowered"
+_SWEEP_WORDS = "timing sweep"
 
 _ENTRIES = (
     Quantity(
-        name="kv", title="KV", symbol="KV", unit="rpm/V", limits=Limits(3, 6), repeatability=0.5,
+        name="kv", set_up=SetUp.SUPPLY, title="KV", symbol="KV", unit="rpm/V", limits=Limits(3, 6), repeatability=0.5,
         made=(
             Recipe(of="kv", make=kv.of_reading, full_throttle=True),
             Recipe(of="rpm", run=("supply_volts",), make=kv.of_run, full_throttle=True),
         ),
         same=("method", "rig", "throttle_pct", "timing_set_deg"), reset_by=frozenset({ROTOR, TIMING, BOARD, REWOUND}),
         signature={DEMAG: 6, CRACKED: 2, WORN: -0.15, BENT: -0.05, SHORTED: 4, MOVED: 2}, either_way=frozenset({MOVED}),
-        test=BenchTest("pull", _PULL_WORDS, 0.6, 40), relative=True, direction=0, resolution=0.05, natural_spread=1.5,
+        test=BenchTest("pull", _PULL_WORDS, 40), relative=True, direction=0, resolution=0.05, natural_spread=1.5,
         decimals=0, worst_means=Verdict.RETIRE, label=kv.label, sayings=_named("KV"), part="magnets",
     ),
     Quantity(
-        name="no_load_current", title="no-load current", symbol="A", unit="A", limits=Limits(15, 30), repeatability=3,
+        name="no_load_current", set_up=SetUp.SUPPLY, title="no-load current", symbol="A", unit="A", limits=Limits(15,
+        30), repeatability=3,
         made=(Recipe(of="no_load_current", run_maybe=("supply_volts",), make=current.of_run, full_throttle=True),),
         same=("rig", "throttle_pct", "supply_v", "timing_set_deg", "motor_c"),
         reset_by=frozenset({BEARINGS, ROTOR, TIMING, BOARD, REWOUND}),
         signature={DEMAG: 5, CRACKED: 5, WORN: 30, BENT: 12, SHORTED: 80, MOVED: 22}, either_way=frozenset({MOVED}),
-        test=BenchTest("pull", _PULL_WORDS, 4.0, 40), relative=True, resolution=0.5, natural_spread=8, decimals=2,
+        test=BenchTest("pull", _PULL_WORDS, 40), relative=True, resolution=0.5, natural_spread=8, decimals=2,
         sayings=("Draws {} more", "Draws {} less", "Draws the same"), part="bearings",
     ),
     Quantity(
-        name="steadiness", title="steadiness", symbol="±", unit="%", limits=Limits(0.5, 1.5), repeatability=0.06,
+        name="steadiness", set_up=SetUp.CLAMP, title="steadiness", symbol="±", unit="%", limits=Limits(0.5, 1.5),
+        repeatability=0.06,
         made=(Recipe(of="rpm_p2p", run=("rpm",), make=steadiness.of_run, full_throttle=True),),
         same=("rig", "throttle_pct"), reset_by=frozenset({BEARINGS, ROTOR, SHAFT, REWOUND}),
         signature={CRACKED: 1.5, WORN: 1.2, BENT: 0.8, SHORTED: 0.6, SENSOR: 1},
-        test=BenchTest("pull", "steadiness at full throttle", 0.1, 40), absolute=True, resolution=0.02,
-        natural_spread=0.1, typical=0.2, decimals=2, sayings=_named("Speed wanders"), part="shaft",
+        test=BenchTest("pull", "steadiness at full throttle", 40), absolute=True, resolution=0.02,
+        natural_spread=0.1, typical=0.2, strays_by=0.15, decimals=2, sayings=_named("Speed wanders"), part="shaft",
     ),
     Quantity(
-        name="timing_mean", title="timing", symbol="°", unit="°", limits=Limits(2, 4), repeatability=0.5,
+        name="timing_mean", set_up=SetUp.SWEEP, title="timing", symbol="°", unit="°", limits=Limits(2, 4),
+        repeatability=0.5,
         made=(
             Recipe(of="timing_a", run=("timing_b", "timing_c"), make=timing.mean_of_run),
             as_read("timing_mean"),
         ),
         same=("rig", "timing_set_deg"), reset_by=frozenset({ROTOR, TIMING, BOARD, REWOUND}),
         signature={MOVED: 4, SENSOR: 2}, either_way=frozenset({MOVED, SENSOR}),
-        test=BenchTest("timing", "timing sweep", 0.7, 60, sensored_only=True), direction=0, resolution=0.1,
+        test=BenchTest("timing", _SWEEP_WORDS, 60, sensored_only=True), direction=0, resolution=0.1,
         natural_spread=3, sayings=("Timing {} further on", "Timing {} back", "Timing the same"), part="sensors",
     ),
     Quantity(
-        name="timing_spread", title="timing spread", symbol="Δ°", unit="°", limits=Limits(2, 4), repeatability=0.5,
+        name="timing_spread", set_up=SetUp.SWEEP, title="timing spread", symbol="Δ°", unit="°", limits=Limits(2, 4),
+        repeatability=0.5,
         made=(Recipe(of="timing_a", run=("timing_b", "timing_c"), make=timing.spread_of_run),),
         reset_by=frozenset({ROTOR, BOARD, REWOUND}), signature={CRACKED: 3, BENT: 0.5, SHORTED: 1, SENSOR: 4},
-        test=BenchTest("timing", "timing sweep", 0.7, 60, sensored_only=True), absolute=True, resolution=0.1,
+        test=BenchTest("timing", _SWEEP_WORDS, 60, sensored_only=True), absolute=True, resolution=0.1,
         natural_spread=0.4, typical=0.9, sayings=_named("Phases", "{} further apart", "{} closer"), part="sensors",
     ),
     Quantity(
-        name="noise_avg", title="noise", symbol="dB", unit="dB", limits=Limits(3, 6), repeatability=1,
+        name="noise_avg", set_up=SetUp.CLAMP, title="noise", symbol="dB", unit="dB", limits=Limits(3, 6),
+        repeatability=1,
         made=(Recipe(of="noise_avg", beside=("noise_background",), make=noise.of_reading),),
         same=("rig", "placement", "distance_cm", "meter", "throttle_pct", "supply_v"),
         reset_by=frozenset({BEARINGS, ROTOR, SHAFT, TIMING, BOARD, REWOUND}),
         signature={CRACKED: 4, WORN: 6, BENT: 5, SHORTED: 1, MOVED: 0.5, SENSOR: 1}, either_way=frozenset({MOVED}),
-        test=BenchTest("noise", "noise at the lowest setting", 1.3, 40), resolution=0.1, natural_spread=1.5,
+        test=BenchTest("noise", "noise at the lowest setting", 40), resolution=0.1, natural_spread=1.5,
         sayings=("{} louder", "{} quieter", "As loud"), part="bearings",
     ),
     Quantity(
-        name="temperature", title="heat", symbol="K", unit="K", limits=Limits(8, 15), repeatability=1.5,
+        name="temperature", set_up=SetUp.SUPPLY, title="heat", symbol="K", unit="K", limits=Limits(8, 15),
+        repeatability=1.5,
         made=(Recipe(of="temperature", run_maybe=("temperature_before",), make=thermal.of_reading),),
         same=("rig", "throttle_pct", "timing_set_deg", "supply_v"),
         reset_by=frozenset({BEARINGS, ROTOR, TIMING, BOARD, REWOUND}),
         signature={DEMAG: 1, CRACKED: 3, WORN: 8, BENT: 3, SHORTED: 25, MOVED: 8}, either_way=frozenset({MOVED}),
-        test=BenchTest("heat", "temperature after the standard run", 2.0, 120), resolution=0.1, natural_spread=3,
+        test=BenchTest("heat", "temperature after the standard run", 120), resolution=0.1, natural_spread=3,
         sayings=("Runs {} hotter", "Runs {} cooler", "Runs as warm"), part="winding",
     ),
     Quantity(
-        name="detent_peak", title="detent", symbol="D", unit="N·mm", limits=Limits(6, 12), repeatability=5,
+        name="detent_peak", set_up=SetUp.LEVER, title="detent", symbol="D", unit="N·mm", limits=Limits(6, 12),
+        repeatability=5,
         made=(Recipe(of="detent_peak", together=True, make=detent.median_of_run),),
         reset_by=frozenset({ROTOR, REWOUND}), signature={DEMAG: -12, CRACKED: -5},
-        test=BenchTest("detent", "detent, cold and unpowered", 3.0, 90), relative=True, direction=-1, resolution=0.5,
+        test=BenchTest("detent", _DETENT_WORDS, 90), relative=True, direction=-1, resolution=0.5,
         natural_spread=4, worst_means=Verdict.RETIRE, sayings=_named("Detent", "{} stronger", "{} weaker"),
         part="magnets",
     ),
     Quantity(
-        name="detent_variation", title="detent variation", symbol="Dv", unit="%", limits=Limits(30, 60),
+        name="detent_variation", set_up=SetUp.LEVER, title="detent variation", symbol="Dv", unit="%",
+        limits=Limits(30, 60),
         repeatability=20, made=(Recipe(of="detent_peak", together=True, make=detent.variation_of_run),),
-        reset_by=frozenset({ROTOR, REWOUND}), signature={CRACKED: 60, BENT: 40}, relative=True, natural_spread=30,
+        reset_by=frozenset({ROTOR, REWOUND}), signature={CRACKED: 60, BENT: 40},
+        test=BenchTest("detent", _DETENT_WORDS, 90), relative=True, natural_spread=30,
         worst_means=Verdict.RETIRE, sayings=_named("Detent varies", "{} more", "{} less"),
     ),
     Quantity(
-        name="run_out", title="run-out", symbol="mm", unit="mm", limits=Limits(0.08, 0.15), repeatability=0.014,
+        name="run_out", set_up=SetUp.GAUGE, title="run-out", symbol="mm", unit="mm", limits=Limits(0.08, 0.15),
+        repeatability=0.014,
         made=(Recipe(of="gap", together=True, make=gap.of_run),), same=(),
         reset_by=frozenset({ROTOR, SHAFT, REWOUND}), signature={BENT: 0.15},
-        test=BenchTest("gap", "gap at four clock positions", 0.014, 90), absolute=True, resolution=0.005,
+        test=BenchTest("gap", "gap at four clock positions", 90), absolute=True, resolution=0.005,
         natural_spread=0.02, typical=0.02, decimals=2, sayings=_named("Run-out"), part="gap",
     ),
     Quantity(
-        name="vibration", title="vibration", symbol="V", unit="points", limits=Limits(1, 2),
+        name="vibration", set_up=SetUp.CLAMP, title="vibration", symbol="V", unit="points", limits=Limits(1, 2),
         repeatability=machine.HAND_S, made=(as_read("vibration"),), same=("throttle_pct", "placement"),
         reset_by=frozenset({BEARINGS, ROTOR, SHAFT, REWOUND}), signature={CRACKED: 2, WORN: 1, BENT: 2},
         against_machine=True, resolution=0.5, natural_spread=0.5,
         sayings=("Shakes {} more", "Shakes {} less", "Shakes no more"), part="shaft",
     ),
     Quantity(
-        name="magnet_unevenness", title="magnet unevenness", symbol="Mu", unit="%", limits=Limits(50, 100),
+        name="magnet_unevenness", set_up=SetUp.PROBE, title="magnet unevenness", symbol="Mu", unit="%",
+        limits=Limits(50, 100),
         repeatability=10, made=(as_read("magnet_unevenness"),), reset_by=frozenset({ROTOR, REWOUND}),
-        signature={CRACKED: 100}, relative=True, natural_spread=30, worst_means=Verdict.RETIRE,
+        signature={CRACKED: 100},
+        test=BenchTest("timing", "magnet unevenness by the instrument", 60, sensored_only=True), relative=True,
+        natural_spread=30, worst_means=Verdict.RETIRE,
         sayings=_named("Magnet unevenness"),
     ),
     Quantity(
-        name="sensor_level_spread", title="sensor level spread", symbol="Sl", unit="%", limits=Limits(50, 100),
+        name="sensor_level_spread", set_up=SetUp.SWEEP, title="sensor level spread", symbol="Sl", unit="%",
+        limits=Limits(50, 100),
         repeatability=10, made=(as_read("sensor_level_spread"),), reset_by=frozenset({BOARD, REWOUND}),
-        signature={SENSOR: 100}, relative=True, natural_spread=30, sayings=_named("Sensor levels spread"),
+        signature={SENSOR: 100},
+        test=BenchTest("timing", "sensor levels by the instrument", 60, sensored_only=True), relative=True,
+        natural_spread=30, sayings=_named("Sensor levels spread"),
     ),
     Quantity(
-        name="resistance_imbalance", title="winding imbalance", symbol="Rw", unit="%", limits=Limits(2, 4),
+        name="resistance_imbalance", set_up=SetUp.OHMMETER, title="winding imbalance", symbol="Rw", unit="%",
+        limits=Limits(2, 4),
         repeatability=0.3, made=(Recipe(of=resistance.PAIRS[0], run=resistance.PAIRS[1:], make=resistance.of_run),),
         same=(), reset_by=frozenset({REWOUND}), signature={SHORTED: 4.3},
-        test=BenchTest("resistance", "winding resistance of the three pairs", 0.3, 120), absolute=True,
+        test=BenchTest("resistance", "winding resistance of the three pairs", 120), absolute=True,
         resolution=0.1, natural_spread=0.4, typical=0.5, sayings=_named("Winding imbalance"), part="winding",
     ),
 )  # fmt: skip
@@ -288,7 +309,8 @@ QUANTITIES: Mapping[str, Quantity] = MappingProxyType({q.name: q for q in _ENTRI
 
 # Judged by what KV and detent say together, not measured itself.
 MAGNET_STRENGTH = Quantity(
-    name="magnet_strength", title="magnet strength", symbol="b", unit="%", made=(), limits=Limits(3, 6),
+    name="magnet_strength", set_up=SetUp.LEVER, title="magnet strength", symbol="b", unit="%", made=(),
+        limits=Limits(3, 6),
     repeatability=0.5, direction=-1, worst_means=Verdict.RETIRE, sayings=_named("Magnets", "{} stronger", "{} weaker"),
     reset_by=frozenset({ROTOR, REWOUND}), part="magnets",
 )  # fmt: skip

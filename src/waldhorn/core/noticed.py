@@ -3,11 +3,13 @@
 from collections.abc import Sequence
 from datetime import datetime
 
-from waldhorn.core import faults, inspection
+from waldhorn.core import cross, faults, inspection
 from waldhorn.core.evidence import FRESH, Evidence
 from waldhorn.core.faults import Sign
-from waldhorn.core.history import History
+from waldhorn.core.history import Event, History
 from waldhorn.core.vocabulary import EventKind, FaultKind, GuardKind, HallKind, Look, Spin, Sweep
+
+_MOST_BY_SWAPPING = 20.0
 
 
 def standing_findings(known: History) -> dict[str, Look]:
@@ -59,6 +61,25 @@ def happened(known: History, judged: Sequence[Evidence]) -> dict[FaultKind, list
     start = min((e.reference.at for e in judged if e.reference and e.reference.at), default=None)
     events = sorted((e for e in known.events if start is None or e.at >= start), key=lambda e: (e.at, e.event))
     return faults.concerning([e.event for e in events])
+
+
+def retired_and_nothing_done(known: History) -> Event | None:
+    """When it was retired, if it was measured since and no repair is on record after it."""
+    retired = max((e for e in known.events if e.event is EventKind.RETIRED), key=lambda e: e.at, default=None)
+    if retired is None or not any(c.at > retired.at and c.readings for c in known.checks):
+        return None
+    mended = any(e.at >= retired.at and e.event in faults.MENDED_BY for e in known.events)
+    return None if mended else retired
+
+
+def odds_by_swapping(known: History) -> float:
+    """How many times likelier the latest swap of motor and controller makes it that something is wrong with the motor;
+    no more than a reading would."""
+    latest = max(known.crossed, key=lambda c: c.at, default=None)
+    if latest is None or any(e.at > latest.at and e.event in faults.MENDED_BY for e in known.events):
+        return 1.0
+    found = cross.odds_of_motor(latest.trials, known.motor.sensored)
+    return min(max(found, 1 / _MOST_BY_SWAPPING), _MOST_BY_SWAPPING)
 
 
 def came_back(known: History) -> bool:

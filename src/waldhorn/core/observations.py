@@ -135,6 +135,7 @@ def _groups_of(
 def _observations(readings: ByMeasure, motor: Motor, quantity: Quantity) -> list[Observation]:
     """By run; where two recipes apply to a run, the first one wins."""
     found: list[Observation] = []
+    volts = readings.get("supply_volts", ()) if "supply_v" in quantity.same else ()
     taken: set[tuple[int, str, str]] = set()
     for recipe in quantity.made:
         for together in _primaries(readings.get(recipe.of, ()), recipe, quantity):
@@ -142,7 +143,7 @@ def _observations(readings: ByMeasure, motor: Motor, quantity: Quantity) -> list
                 continue
             made = _made(together, readings, motor, recipe)
             if made is not None:
-                found.append(_observation(made, together))
+                found.append(_observation(made, together, volts))
         if recipe is not quantity.made[-1]:
             taken = {_place(one) for one in found}
     if any(a.run >= b.run for a, b in pairwise(found)):
@@ -201,14 +202,24 @@ def _companion(first: Reading, readings: Sequence[Reading]) -> float | None:
     return best.value if best else None
 
 
-def _observation(made: Made, together: Sequence[Reading]) -> Observation:
+def _observation(made: Made, together: Sequence[Reading], volts: Sequence[Reading]) -> Observation:
     first = together[0]
     conditions = first.conditions
-    if made.supply_v is not None and made.supply_v != conditions.supply_v:
-        conditions = _at_supply(conditions, made.supply_v)
+    supply_v = made.supply_v
+    if supply_v is None and conditions.supply_v is None and volts:
+        supply_v = _supply(volts, conditions.rig)
+    if supply_v is not None and supply_v != conditions.supply_v:
+        conditions = _at_supply(conditions, supply_v)
     at = max(r.at for r in together) if len(together) > 1 else first.at
     return Observation(made.value, first.run, at, conditions, made.raw, made.u_further, made.n, made.note,
                        made.resolution)  # fmt: skip
+
+
+def _supply(volts: Sequence[Reading], rig: str) -> float | None:
+    """The voltage of the full-throttle pulls of the same check on the same rig: what was heard and felt beside them ran
+    on it too."""
+    same = [r.value for r in volts if r.conditions.rig == rig and at_full_throttle(r.conditions)]
+    return median(same) if same else None
 
 
 @lru_cache(4096)

@@ -19,9 +19,9 @@ class CheckBy:
     date: date
 
 
-def possible(motor: Motor, done: Container[str]) -> dict[str, BenchTest]:
-    """The tests that this motor allows and whose quantity is not known yet, by quantity."""
-    return {n: t for n, t in TESTS.items() if n not in done and (motor.sensored or not t.sensored_only)}
+def possible(motor: Motor, idle: Container[str]) -> dict[str, BenchTest]:
+    """The tests that this motor allows and whose quantity would tell something, by quantity."""
+    return {n: t for n, t in TESTS.items() if n not in idle and (motor.sensored or not t.sensored_only)}
 
 
 _LONGEST: Mapping[Verdict, tuple[int, int]] = {

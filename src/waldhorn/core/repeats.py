@@ -1,20 +1,56 @@
-"""Repeats: do the runs of one check agree, and how well does a rig repeat.
+"""Repeats: do the runs of one check agree, and how well does a rig repeat, within a visit and from visit to visit.
 
-Two runs further apart than 2.8 standard deviations of a repeat ask for a third; of three, the one that stands
+Two runs further apart than 2.77 standard deviations of a repeat ask for a third; of three, the one that stands
 apart from two that agree is the odd one out. Nothing is deleted here or anywhere.
 
 References
 ----------
-.. [1] ISO 5725-6:1994, 4.1 and 5.2 (repeatability limit 2.8 s_r; median of three).
+.. [1] ISO 5725-6:1994, 4.1 and 5.2 (critical range of n repeats at 95 %, the studentised range of infinitely many
+   degrees of freedom; median of three).
+.. [2] ISO 5725-3:1994, nested design (staggered or balanced) and its variance components.
+.. [3] Gelman et al., Bayesian Data Analysis, 3rd ed., 2013, 3.3 (scaled inverse χ² prior of a variance).
 """
 
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
-from statistics import median
+from statistics import fmean, median
 
-REPEATABILITY_FACTOR = 2.8  # 1.96 · √2, a 95 % limit for the difference of two runs [1]
-PAIRS_TO_LEARN = 8
+CRITICAL = {
+    2: 2.77,
+    3: 3.31,
+    4: 3.63,
+    5: 3.86,
+    6: 4.03,
+    7: 4.17,
+    8: 4.29,
+    9: 4.39,
+    10: 4.47,
+}  # of the range, in s_r [1]
+ODD_ONE_OUT = "odd one out"  # begins the reason of a run that was set aside by itself
+PRIOR_DEGREES = 8  # how many degrees of freedom the default is worth
+MOST_PER_PAIR = 9.0  # one slip teaches no more than three standard deviations of a rig
+
+
+@dataclass(frozen=True, slots=True)
+class Spread:
+    """How well a rig repeats a quantity, one standard deviation in the change unit: between runs of one visit, and
+    between visits (taken off and clamped again)."""
+
+    run: float
+    visit: float
+
+
+@dataclass(frozen=True, slots=True)
+class Nested:
+    """Variance components of a nested study as standard deviations, the rig's share of the whole spread in percent,
+    and how many groups of motors it can tell apart."""
+
+    run: float
+    visit: float
+    motor: float
+    share_pct: float
+    categories: int
 
 
 @dataclass(frozen=True, slots=True)
@@ -60,7 +96,7 @@ def agreement(values: Sequence[float], repeatability: float, relative: bool) -> 
 
     Notes
     -----
-    Formula: limit = 2.8 · s_r; centre = median
+    Formula: limit = f(n) · s_r, f = 2.77, 3.31, 3.63 for 2, 3, 4 runs; centre = median
 
     Source: [1]_.
 
@@ -73,7 +109,7 @@ def agreement(values: Sequence[float], repeatability: float, relative: bool) -> 
     """
     if not values:
         raise ValueError("agreement needs at least one value")
-    limit = REPEATABILITY_FACTOR * repeatability
+    limit = critical_range(len(values)) * repeatability
     centre = median(values)
     spread = _spread(values, centre, relative)
     if spread <= limit:
@@ -82,9 +118,18 @@ def agreement(values: Sequence[float], repeatability: float, relative: bool) -> 
         return Agreement(centre, spread, limit, ask_again=True)
     odd = max(range(len(values)), key=lambda i: abs(values[i] - centre))
     others = [v for i, v in enumerate(values) if i != odd]
-    if _spread(others, median(others), relative) <= limit:
+    if _spread(others, median(others), relative) <= critical_range(len(others)) * repeatability:
         return Agreement(median(others), spread, limit, ask_again=False, odd=odd)
     return Agreement(centre, spread, limit, ask_again=True)
+
+
+def critical_range(runs: int) -> float:
+    """How far the furthest of so many runs may lie apart at 95 %, in standard deviations of a repeat.
+
+    >>> critical_range(2), critical_range(3)
+    (2.77, 3.31)
+    """
+    return CRITICAL[min(max(runs, 2), max(CRITICAL))]
 
 
 def _spread(values: Sequence[float], centre: float, relative: bool) -> float:
@@ -127,14 +172,14 @@ def within_check(values: Sequence[float], relative: bool, readings: float = 1.0)
     return readings * sum(((v - mean) * scale) ** 2 for v in values), len(values) - 1
 
 
-def learned(sum_of_squares: float, pairs: int, default: float) -> float:
-    """A rig's repeatability: its own once it has eight pairs, the default before.
+def learned(sum_of_squares: float, degrees: float, default: float) -> float:
+    """A rig's repeatability: what it has shown, weighed with the default.
 
     Parameters
     ----------
     sum_of_squares : float
         Pooled, in squared change units.
-    pairs : int
+    degrees : float
         Pooled degrees of freedom.
     default : float
         In the change unit.
@@ -147,15 +192,99 @@ def learned(sum_of_squares: float, pairs: int, default: float) -> float:
 
     Notes
     -----
-    Formula: s_r = √(Σ SS / Σ ν)
+    Formula: s² = (ν₀ · s₀² + SS) / (ν₀ + ν), ν₀ = 8, s₀ the default
 
-    Source: pooled standard deviation, ISO 5725-2; floor from bench practice.
+    Source: [3]_; floor from bench practice.
 
     Examples
     --------
-    >>> learned(8.0, 8, 0.5), learned(8.0, 7, 0.5)
-    (1.0, 0.5)
+    >>> learned(0.0, 0, 0.5), learned(24.0, 8, 1.0)
+    (0.5, 1.4142135623730951)
     """
-    if pairs < PAIRS_TO_LEARN:
-        return default
-    return max(math.sqrt(sum_of_squares / pairs), default / 5)
+    found = (PRIOR_DEGREES * default**2 + sum_of_squares) / (PRIOR_DEGREES + degrees)
+    return max(math.sqrt(found), default / 5)
+
+
+def between_visits(
+    first: float, second: float, relative: bool, runs: tuple[int, int], default: float
+) -> tuple[float, float]:
+    """What two visits of a motor in which nothing happened between say of clamping it anew, to be pooled.
+
+    Parameters
+    ----------
+    first, second : float
+        The visits' values, in the quantity's unit.
+    relative : bool
+        Whether the change is in percent of the first.
+    runs : tuple of int
+        How many runs stand behind each.
+    default : float
+        S_L as it is taken to be, change unit: no pair teaches more than three of it.
+
+    Returns
+    -------
+    (float, float)
+        A square whose expectation is s_L² + w·s_r², squared change unit, and w.
+
+    Notes
+    -----
+    Formula: (x₂ − x₁)²/2, w = (1/n₁ + 1/n₂)/2
+
+    Source: [2]_, two visits of one motor.
+
+    Examples
+    --------
+    >>> between_visits(80.0, 82.0, False, (1, 1), 1.0)
+    (2.0, 1.0)
+    """
+    apart = second - first
+    if relative:
+        apart = 100 * apart / first if first else 0.0
+    share = (1 / runs[0] + 1 / runs[1]) / 2
+    return min(apart**2 / 2, MOST_PER_PAIR * default**2 * (1 + share)), share
+
+
+def nested(motors: Sequence[Sequence[Sequence[float]]]) -> Nested:
+    """How well a rig repeats, from a study of several motors, clamped several times, several runs each time.
+
+    Parameters
+    ----------
+    motors : sequence of sequence of sequence of float
+        Motors × visits × runs, as many of each everywhere, two at least.
+
+    Returns
+    -------
+    Nested
+
+    Raises
+    ------
+    ValueError
+        Fewer than two of anything, or not as many everywhere.
+
+    Notes
+    -----
+    Formula: s_r² = MS_e, s_L² = (MS_v − MS_e)/r, s_p² = (MS_p − MS_v)/(v·r), none below 0;
+    share = √(s_r² + s_L²)/total; categories = ⌊1.41·s_p/√(s_r² + s_L²)⌋
+
+    Source: [2]_.
+
+    Examples
+    --------
+    >>> round(nested([[[1.0, 1.2], [2.0, 2.2]], [[5.0, 5.2], [6.0, 6.2]]]).run, 3)
+    0.141
+    """
+    p, v, r = len(motors), len(motors[0]) if motors else 0, len(motors[0][0]) if motors and motors[0] else 0
+    if min(p, v, r) < 2 or any(len(visits) != v or any(len(runs) != r for runs in visits) for visits in motors):
+        raise ValueError("a study needs two motors, two visits and two runs at least, as many everywhere")
+    of_visits = [[fmean(runs) for runs in visits] for visits in motors]
+    of_motors = [fmean(visits) for visits in of_visits]
+    whole = fmean(of_motors)
+    within = sum((x - fmean(runs)) ** 2 for visits in motors for runs in visits for x in runs) / (p * v * (r - 1))
+    visited = r * sum((m - of_motors[i]) ** 2 for i, visits in enumerate(of_visits) for m in visits) / (p * (v - 1))
+    among = v * r * sum((m - whole) ** 2 for m in of_motors) / (p - 1)
+    visit, motor = max(0.0, (visited - within) / r), max(0.0, (among - visited) / (v * r))
+    rig, total = math.sqrt(within + visit), math.sqrt(within + visit + motor)
+    categories = math.floor(1.41 * math.sqrt(motor) / rig) if rig else 0
+    return Nested(
+        math.sqrt(within), math.sqrt(visit), math.sqrt(motor), 100 * rig / total if total else 0.0, categories
+    )

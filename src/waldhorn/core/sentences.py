@@ -3,6 +3,7 @@
 One home for the words of the core; the pages have their own for numbers and days.
 """
 
+import math
 from collections.abc import Callable, Mapping, Sequence
 
 from waldhorn.core.answer import Answer, Case, Cause
@@ -10,11 +11,12 @@ from waldhorn.core.baseline import Baseline
 from waldhorn.core.change import Z_SURE, Change
 from waldhorn.core.conditions import WORDS as CONDITION_WORDS
 from waldhorn.core.evidence import Evidence, EvidenceKind, Note, u_moved
-from waldhorn.core.faults import Fault
-from waldhorn.core.measures import Quantity
-from waldhorn.core.vocabulary import EventKind, FaultKind, NoteKind, Source, State, Verdict
+from waldhorn.core.faults import Fault, presence
+from waldhorn.core.hypotheses import SIGNATURES
+from waldhorn.core.measures import JUDGED, QUANTITIES, Quantity
+from waldhorn.core.vocabulary import EventKind, FaultKind, NoteKind, SetUp, Source, State, Verdict
 
-# What is done about each fault, in words.
+# What is done about each fault, in words, and the part it is done to.
 REMEDY_WORDS: Mapping[FaultKind, str] = {
     FaultKind.DEMAGNETISED_ROTOR: "the magnets have weakened",
     FaultKind.CRACKED_MAGNET: "a magnet is cracked or loose",
@@ -33,6 +35,34 @@ FAULT_WORDS: Mapping[FaultKind, str] = {
     FaultKind.SHORTED_TURN: "a shorted turn",
     FaultKind.TIMING_MOVED: "moved timing",
     FaultKind.FAILING_SENSOR: "a failing sensor",
+}
+PART_WORDS: Mapping[FaultKind, str] = {
+    FaultKind.DEMAGNETISED_ROTOR: "weak magnets",
+    FaultKind.CRACKED_MAGNET: "a loose magnet",
+    FaultKind.WORN_BEARING: "bearings",
+    FaultKind.BENT_SHAFT: "shaft or bell",
+    FaultKind.SHORTED_TURN: "a shorted turn",
+    FaultKind.TIMING_MOVED: "timing",
+    FaultKind.FAILING_SENSOR: "sensor board",
+}
+# What is wrong with the set-up, as one asks for it to be made anew.
+ANEW_WORDS: Mapping[SetUp, str] = {
+    SetUp.SUPPLY: "check supply, controller and timing setting, and repeat",
+    SetUp.CLAMP: "clamp it again and repeat",
+    SetUp.LEVER: "set lever and scale anew and repeat",
+    SetUp.SWEEP: "start the sweep anew and repeat",
+    SetUp.GAUGE: "seat the gauge anew and repeat",
+    SetUp.OHMMETER: "clip the leads anew and repeat",
+    SetUp.PROBE: "set the probe anew and repeat",
+}
+# What a repair was to bring, where it did not.
+AS_BEFORE_WORDS: Mapping[EventKind, tuple[str, str]] = {
+    EventKind.BEARINGS_REPLACED: ("the bearings were replaced", "the bearings"),
+    EventKind.ROTOR_REPLACED: ("the rotor was replaced", "the rotor"),
+    EventKind.SHAFT_REPLACED: ("the shaft was replaced", "the shaft"),
+    EventKind.SENSOR_BOARD_REPLACED: ("the sensor board was replaced", "the sensor board"),
+    EventKind.TIMING_CHANGED: ("the timing was set", "the timing"),
+    EventKind.REWOUND: ("it was rewound", "the winding"),
 }
 GRAVE_WORDS = {EventKind.CRASH: "crashed", EventKind.DUNKED: "dunked", EventKind.OVERHEATED: "overheated"}
 LOOK_ELSEWHERE = "sensor cable, controller, pack, gearing"
@@ -119,17 +149,25 @@ def fault_name(fault: Fault) -> str:
     return " and ".join(FAULT_WORDS[f] for f in fault.names)
 
 
-def signed(delta: float, quantity: Quantity) -> str:
-    """A change with its sign and unit, as one writes it."""
-    decimals = quantity.decimals if quantity.decimals > 1 and not quantity.relative else 1
+def signed(delta: float, quantity: Quantity, u: float = 0.0) -> str:
+    """A change with its sign and unit, as one writes it: no finer than its uncertainty."""
+    decimals = 1 if quantity.relative else max(1, quantity.decimals)
+    if u > 0:
+        decimals = min(decimals, max(0, -math.floor(math.log10(u))))
     if quantity.relative and abs(delta) >= 10:
         decimals = 0  # nobody reads a bearing's current to a tenth of a percent
     return f"{delta:+.{decimals}f} {quantity.change_unit}".replace("-", "−").replace(" °", "°")
 
 
 def settling_words(answer: Answer) -> str:
-    """The test that would settle it, and how often."""
-    return answer.test.words + _OFTEN.get(answer.test.times, "") if answer.test else ""
+    """The test that would settle it, and how often; where it was read already, what to make anew first."""
+    test = answer.test
+    if test is None:
+        return ""
+    words = test.words + _OFTEN.get(test.times, "")
+    if test.cool:
+        words = f"let it cool, then {words}"
+    return f"{ANEW_WORDS[test.anew]}: {words}" if test.anew else words
 
 
 def _compared(e: Evidence, found: Change) -> str:
@@ -137,20 +175,20 @@ def _compared(e: Evidence, found: Change) -> str:
     quantity, whose = e.quantity, _whose(e.reference)
     more, less, same = quantity.sayings
     if abs(found.value) < Z_SURE * found.u:
-        change = signed(found.value, quantity)
         if abs(found.value) < _WORTH_SAYING * (e.limits or quantity.limits).watch:
-            return f"{same} as {whose} ({change})"
-        doubt = signed(Z_SURE * found.u, quantity).lstrip("+")
+            return f"{same} as {whose}"
+        change = signed(found.value, quantity, found.u)
+        doubt = signed(Z_SURE * found.u, quantity, found.u).lstrip("+")
         since = f"since {whose.removeprefix('in ')}" if whose.startswith("in ") else f"against {whose}"
         return f"{_capital(quantity.title)} {change} {since}, give or take {doubt}"
-    amount = signed(abs(found.value), quantity).lstrip("+")
+    amount = signed(abs(found.value), quantity, found.u).lstrip("+")
     return f"{(more if found.value > 0 else less).format(amount)} than {whose}"
 
 
 def _absolute(e: Evidence, found: Change) -> str:
     q, before = e.quantity, e.reference.value if e.reference else e.quantity.typical or 0.0
     said = f"{q.sayings[0].split(' {}')[0]} {_number(e.now, q)}"
-    moved = abs((e.now or 0.0) - before) > 2 * u_moved(q, found, e.reference, e.repeatability)
+    moved = abs((e.now or 0.0) - before) > 2 * u_moved(e)
     return f"{said}, {_number(before, q)} {_whose(e.reference)}" if e.reference and moved else said
 
 
@@ -161,7 +199,9 @@ def _whose(reference: Baseline | None) -> str:
         return f"in {reference.at:%B}"
     if reference.source is Source.MACHINE:
         return "the others of its machine"
-    return f"{reference.n} others of its model" if reference.source is Source.MODEL else "its label"
+    if reference.source is Source.MODEL:
+        return f"{reference.n} others of its model" if reference.n else "usual"
+    return "its label"
 
 
 def _number(value: float | None, quantity: Quantity) -> str:
@@ -193,6 +233,9 @@ _NOTES: Mapping[NoteKind, Callable[..., str]] = {
     NoteKind.KV_AND_DETENT_DISAGREE: lambda q: (
         "KV and detent do not agree: not the magnets alone. Timing, temperature, rig, lever?"
     ),
+    NoteKind.WORSE_THAN_MODEL: lambda q: "it came in worse than others of its model: held against them",
+    NoteKind.MISREAD: lambda q, value: "no fault carries it so far: unit, meter or decimal point?",
+    NoteKind.SENSORLESS: lambda q: "a sensorless motor has no timing to read: not counted",
 }
 
 
@@ -201,11 +244,24 @@ def _stopped(case: Case, answer: Answer) -> str:
 
 
 def _condemned(case: Case, answer: Answer) -> str:
-    leading = case.weighed[0]
-    words = " and ".join(REMEDY_WORDS[f] for f in leading.names)
+    sure = [f for f in answer.parts if presence(case.posterior, f).probability >= 0.5]
+    words = " and ".join(REMEDY_WORDS[f] for f in sure)
     if answer.cause is Cause.NOT_WORTH_REPAIR:
-        return f"Retire: not worth the repair ({words})."
-    return f"{answer.verdict.capitalize()}: {words}."
+        return f"Retire: not worth the repair ({words or _either(answer.parts)})."
+    if not sure:
+        first = next((QUANTITIES[q].test for f in answer.parts for q in SIGNATURES[f] if _untried(case, q)), None)
+        then = f" {_capital(first.words)} first." if first else ""
+        return f"{answer.verdict.capitalize()}: {_either(answer.parts)}.{then}"
+    besides = f" Perhaps {FAULT_WORDS[answer.other]} as well: {settling_words(answer)} first." if answer.other else ""
+    return f"{answer.verdict.capitalize()}: {words}.{besides}"
+
+
+def _either(parts: Sequence[FaultKind]) -> str:
+    return " or ".join(PART_WORDS[f] for f in parts)
+
+
+def _untried(case: Case, quantity: str) -> bool:
+    return QUANTITIES[quantity].test is not None and all(e.quantity.name != quantity for e in case.judged)
 
 
 def _watching(case: Case, answer: Answer) -> str:
@@ -219,17 +275,69 @@ def _watching(case: Case, answer: Answer) -> str:
 
 
 def _telling_apart(case: Case, answer: Answer) -> str:
-    other = fault_name(answer.other) if answer.other else "nothing wrong"
-    return f"Unproven: {settling_words(answer)} would tell {fault_name(case.weighed[0])} from {other}."
+    other = FAULT_WORDS[answer.other] if answer.other else "nothing wrong"
+    return f"Unproven: {settling_words(answer)} would tell {FAULT_WORDS[answer.parts[0]]} from {other}."
 
 
 def _more_runs(case: Case, answer: Answer) -> str:
     words = answer.test.words if answer.test else "run"
-    return f"Unproven: {answer.runs} more {words}{'s' if answer.runs > 1 else ''} would settle it."
+    often = {1: "one more", 2: "two more", 3: "three more"}.get(answer.runs, f"{answer.runs} more")
+    return f"Unproven: {words}, {often} would settle it."
 
 
-def _once_more(case: Case, answer: Answer) -> str:
-    return f"Unproven: once more the {settling_words(answer)} would settle it."
+def _set_up(case: Case, answer: Answer) -> str:
+    return f"Unproven: {settling_words(answer)}."
+
+
+def _misread(case: Case, answer: Answer) -> str:
+    e = answer.about
+    return f"Unproven: {_what(e)}: unit, meter or decimal point? Read it again." if e else "Unproven."
+
+
+def _third_run(case: Case, answer: Answer) -> str:
+    if answer.about is None:
+        return "Unproven."
+    more = "a third" if answer.about.n_now == 2 else "another"
+    return f"Unproven: the runs differ ({answer.about.quantity.title}): take {more}."
+
+
+def _no_better(case: Case, answer: Answer) -> str:
+    done, part = AS_BEFORE_WORDS.get(answer.event.event, ("", "")) if answer.event else ("", "")
+    what = answer.about.quantity.title if answer.about else "it"
+    return f"Unproven: the repair did not help: {what} as before {done}. Not {part}, or not done."
+
+
+def _not_shown(case: Case, answer: Answer) -> str:
+    missing = [FAULT_WORDS[f] for f in answer.parts]
+    if case.first_look:
+        return "Unproven: a first look, with too little to compare with."
+    if len(missing) > 2:
+        return "Unproven: nothing seen, but not enough measured to show what could be wrong."
+    return f"Unproven: nothing seen, but {_list(missing).replace(' and ', ' or ')} would not have shown."
+
+
+def _what_was_done(case: Case, answer: Answer) -> str:
+    when = f" on {answer.event.at.day} {answer.event.at:%B}" if answer.event else ""
+    return f"Unproven: it was retired{when} and measures fine now. What was done to it?"
+
+
+def _creeping(case: Case, answer: Answer) -> str:
+    creeping = [t for t in case.trends if t.creeping_since]
+    course = min(creeping, key=lambda t: (t.act.likely if t.act else math.inf, t.quantity), default=None)
+    if course is None or course.creeping_since is None:
+        return "Watch: creeping."
+    since, left = course.creeping_since, course.act.likely if course.act else None
+    will = f", past its limit in {_about(left)} {course.axis}" if left is not None else ""
+    return f"Watch: {JUDGED[course.quantity].title} creeps since {since.day} {since:%B}{will}."
+
+
+def _about(count: float) -> str:
+    """A forecast count, no finer than a forecast is."""
+    return f"about {count:.0f}" if count < 20 else f"about {10 * round(count / 10)}"
+
+
+def _what(e: Evidence) -> str:
+    return f"{_capital(e.quantity.title)} {_number(e.now, e.quantity)}"
 
 
 _HEADLINES: Mapping[Cause, Callable[[Case, Answer], str]] = {
@@ -245,7 +353,15 @@ _HEADLINES: Mapping[Cause, Callable[[Case, Answer], str]] = {
     Cause.WORTH_RUNNING_ON: lambda c, a: "Watch: by your prices it is worth running on.",
     Cause.MORE_RUNS: _more_runs,
     Cause.TEST_SETTLES: lambda c, a: f"Unproven: {settling_words(a)} would settle it.",
-    Cause.REPEAT_SETTLES: _once_more,
+    Cause.SET_UP: _set_up,
+    Cause.NOT_SETTLED: lambda c, a: "Unproven: no test of this bench would settle it.",
+    Cause.NOTHING_TO_COMPARE: lambda c, a: "Unproven: a first look, nothing to compare with yet.",
+    Cause.MISREAD: _misread,
+    Cause.THIRD_RUN: _third_run,
+    Cause.NO_BETTER: _no_better,
+    Cause.NOT_SHOWN: _not_shown,
+    Cause.WHAT_WAS_DONE: _what_was_done,
+    Cause.CREEPING: _creeping,
     Cause.WATCHING: _watching,
     Cause.CAME_BACK_SOUND: lambda c, a: "Keep. Fine on the bench: look at the machine.",
     Cause.SOUND: lambda c, a: "Keep.",
@@ -259,6 +375,24 @@ def _nothing_measured(case: Case, answer: Answer) -> str:
     return "No full-throttle pull since it came in, or since a part was replaced."
 
 
+def _what_showed(case: Case, answer: Answer) -> str:
+    """What was measured, what of it has nothing to compare with, and what would not have shown."""
+    bare = [e.quantity.title for e in case.evidence if e.kind is EvidenceKind.NOTHING_TO_COMPARE]
+    said = [reasons(case.judged)] if case.judged else []
+    if bare:
+        said.append(_capital(f"{_list(bare)} {'has' if len(bare) == 1 else 'have'} nothing to compare with yet."))
+    said.append(f"Would not have shown: {_list([FAULT_WORDS[f] for f in answer.parts])}.")
+    return " ".join(said)
+
+
+def _moved_unseen(case: Case, answer: Answer) -> str:
+    """Sound on a first look, but for what no first look shows."""
+    said = reasons(case.judged)
+    if case.timing_unseen and FaultKind.TIMING_MOVED in case.hidden:
+        said += " A timing that moved before it was ever read would not show."
+    return said
+
+
 def _not_since(case: Case, answer: Answer) -> str:
     if answer.event is None:
         return ""
@@ -270,6 +404,11 @@ def _pole_setting(case: Case, answer: Answer) -> str:
     asked = answer.poles
     if asked is None:
         return ""
+    if asked.on_instrument:
+        return (
+            f"KV {asked.shown:.0f}: the instrument seems to be set to {asked.poles} poles, the motor has "
+            f"{asked.on_record}. Set right it would be {asked.kv:.0f}."
+        )
     change = f"{100 * (asked.shown / asked.expected - 1):+.0f}".replace("-", "−")
     return (
         f"KV {asked.shown:.0f} is {change} % from {asked.expected:.0f}. "
@@ -281,6 +420,9 @@ _REASONS: Mapping[Cause, Callable[[Case, Answer], str]] = {
     Cause.POWER_FORBIDDEN: lambda c, a: f"Found bad: {', '.join(i.title for i in a.items)}.",
     Cause.NOTHING_MEASURED: _nothing_measured,
     Cause.NOT_SINCE_EVENT: _not_since,
+    Cause.NOTHING_TO_COMPARE: _nothing_measured,
     Cause.POLE_SETTING: _pole_setting,
+    Cause.NOT_SHOWN: _what_showed,
+    Cause.SOUND: _moved_unseen,
     Cause.CAME_BACK_SOUND: lambda c, a: f"{reasons(c.judged)} Next suspects: {LOOK_ELSEWHERE}.",
 }

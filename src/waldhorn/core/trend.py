@@ -18,15 +18,18 @@ from statistics import median
 
 import numpy as np
 
+from waldhorn.core import drift
 from waldhorn.core.baseline import Segment
 from waldhorn.core.change import difference
 from waldhorn.core.conditions import comparable
 from waldhorn.core.history import Event
 from waldhorn.core.measures import Limits, Quantity
+from waldhorn.core.repeats import Spread
 from waldhorn.core.vocabulary import GRAVE, EventKind
 
 LEAST_POINTS, LEAST_FOR_CREEP = 4, 5  # four points that all rise come by chance once in twelve
 CONFIDENCE = 0.98  # a dozen quantities are looked at: one in ten would be called creeping in every other motor
+WORTH_A_WORD = 0.3  # of the watch limit: a smaller creep is not spoken of [2]
 STEP_SIGMA = 2.8  # a jump must be larger than two runs may differ [2]
 STEP_GAIN = 2.5  # ... and fit so many times better than a straight line [2]
 
@@ -43,7 +46,8 @@ class Crossing:
 @dataclass(frozen=True, slots=True)
 class Trend:
     """How a quantity moves. `axis` is runs or days; slopes in change units for each; `kind` is steady, creep or step;
-    `step_at` the time and `step_event` the name of the event it jumped at, if one explains it."""
+    `step_at` the time and `step_event` the name of the event it jumped at, if one explains it; `creeping_since` when a
+    creep began that the charts of `drift` see, `since_checks` how many checks ago."""
 
     quantity: str
     axis: str
@@ -56,6 +60,8 @@ class Trend:
     act: Crossing | None
     step_at: datetime | None = None
     step_event: str = ""
+    creeping_since: datetime | None = None
+    since_checks: int = 0
 
 
 def slope(xs: Sequence[float], changes: Sequence[float]) -> tuple[float, float, float]:
@@ -136,7 +142,7 @@ def crossing(now: float, rate: tuple[float, float, float], limit: float, directi
 
 
 def of_segment(
-    part: Segment, events: Sequence[Event], quantity: Quantity, limits: Limits, repeatability: float
+    part: Segment, events: Sequence[Event], quantity: Quantity, limits: Limits, spread: Spread
 ) -> Trend | None:
     """The trend of a quantity in a baseline segment.
 
@@ -149,8 +155,8 @@ def of_segment(
     quantity : Quantity
     limits : Limits
         Change unit.
-    repeatability : float
-        One standard deviation of a repeat, change unit.
+    spread : Spread
+        How well its rig repeats it, change unit.
 
     Returns
     -------
@@ -161,7 +167,7 @@ def of_segment(
     -----
     Source: [1]_ and [2]_.
     """
-    times, changes, sigmas = _points(part, quantity, repeatability)
+    times, changes, sigmas = _points(part, quantity, spread)
     if len(times) < LEAST_POINTS:
         return None
     axis, xs = _axis(events, times)
@@ -169,17 +175,37 @@ def of_segment(
         return None
     rate = slope(xs, changes)
     step = _step(events, times, xs, changes, rate[0], max(sigmas))
+    began = None if step else _creep(part, changes, sigmas, quantity, limits, spread)
     moved = len(xs) >= LEAST_FOR_CREEP and (rate[1] > 0 or rate[2] < 0)
-    kind = "step" if step else "creep" if moved else "steady"
+    kind = "step" if step else "creep" if moved or began is not None else "steady"
     direction = quantity.direction or (1 if rate[0] >= 0 else -1)
     level = median([c - rate[0] * (x - xs[-1]) for x, c in zip(xs, changes, strict=True)])
     crossings = [crossing(level, rate, limit, direction) if kind == "creep" else None
                  for limit in (limits.watch, limits.act)]  # fmt: skip
     at, event = step or (None, "")
-    return Trend(quantity.name, axis, len(xs), kind, *rate, crossings[0], crossings[1], at, event)
+    since, ago = (None, 0) if began is None else (times[began], len(times) - 1 - began)
+    return Trend(quantity.name, axis, len(xs), kind, *rate, crossings[0], crossings[1], at, event, since, ago)
 
 
-def _points(part: Segment, quantity: Quantity, s_r: float) -> tuple[list[datetime], list[float], list[float]]:
+def _creep(
+    part: Segment, changes: Sequence[float], sigmas: Sequence[float], quantity: Quantity, limits: Limits, spread: Spread
+) -> int | None:  # fmt: skip
+    """The point from which it creeps the bad way: both charts are out, and what they see is worth a word."""
+    reference = part.baseline
+    if reference is None or len(changes) < LEAST_FOR_CREEP:
+        return None
+    known = math.hypot(spread.visit / math.sqrt(max(1, reference.checks)), spread.run / math.sqrt(max(1, reference.n)))
+    origin = reference.value if quantity.absolute else 0.0
+    xs = [(c - origin) / math.hypot(s, known) for c, s in zip(changes, sigmas, strict=True)]
+    charts = drift.ewma(xs), drift.cusum(xs)
+    level = median([c - origin for c in changes[-3:]])
+    bad = abs(level) if quantity.direction == 0 else quantity.direction * level
+    if not all(c.is_out for c in charts) or bad < WORTH_A_WORD * limits.watch:
+        return None
+    return charts[1].since
+
+
+def _points(part: Segment, quantity: Quantity, spread: Spread) -> tuple[list[datetime], list[float], list[float]]:
     reference = part.baseline
     times: list[datetime] = []
     changes: list[float] = []
@@ -194,7 +220,7 @@ def _points(part: Segment, quantity: Quantity, s_r: float) -> tuple[list[datetim
             continue
         times.append(group.at)
         changes.append(difference(group.value, base, quantity.relative))
-        sigmas.append(s_r / math.sqrt(group.n))
+        sigmas.append(math.hypot(spread.visit, spread.run / math.sqrt(group.n)))
     return times, changes, sigmas
 
 

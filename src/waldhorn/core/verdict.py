@@ -10,8 +10,8 @@ from datetime import datetime
 
 from waldhorn.core import answer as answers
 from waldhorn.core import evidence as ev
-from waldhorn.core import faults, noticed, plan, sentences, trend
-from waldhorn.core.answer import Case, Cause, Prices
+from waldhorn.core import faults, noticed, plan, repairs, sentences, trend
+from waldhorn.core.answer import Case, Cause
 from waldhorn.core.baseline import Segment, segments
 from waldhorn.core.change import UNSURE
 from waldhorn.core.evidence import Evidence, Peers, Repeatability, default_repeatability
@@ -19,9 +19,10 @@ from waldhorn.core.faults import Fault
 from waldhorn.core.history import History
 from waldhorn.core.measures import QUANTITIES, Limits
 from waldhorn.core.observations import all_groups
+from waldhorn.core.remedies import Prices
 from waldhorn.core.vocabulary import FaultKind, State, Verdict
 
-JUDGE_VERSION = 2  # raised whenever the same readings may get another answer: kept answers are then made anew
+JUDGE_VERSION = 3  # raised whenever the same readings may get another answer: kept answers are then made anew
 
 
 @dataclass(frozen=True, slots=True)
@@ -95,11 +96,14 @@ def judge(history: History, as_of: datetime, terms: Terms | None = None) -> Judg
     judged = tuple(e for e in evidence if e.change is not None and e.fresh)
     residuals = [e.residual for e in judged if e.residual]
     impossible = () if known.motor.sensored else (FaultKind.FAILING_SENSOR, FaultKind.TIMING_MOVED)
-    posterior = faults.weigh(residuals, noticed.happened(known, judged), noticed.pointing_to(known), impossible)
-    case = Case(known, evidence, judged, posterior, tuple(faults.faults_of(posterior)), given.prices)
-    answer = answers.answer(case)
+    posterior = faults.weigh(residuals, noticed.happened(known, judged), noticed.pointing_to(known), impossible,
+                             _share(given.prices.faulty, noticed.odds_by_swapping(known)), given.limits)  # fmt: skip
     courses = {n: segments(mine, known.events, QUANTITIES[n]) for n, mine in groups.items() if mine}
-    trends = _trends(known, evidence, courses)
+    trends = _trends(known, evidence, courses, given.repeatability)
+    useless = repairs.no_better(known, groups, given.repeatability, given.limits)
+    case = Case(known, evidence, judged, posterior, tuple(faults.faults_of(posterior)), impossible, given.prices,
+                useless, trends)  # fmt: skip
+    answer = answers.answer(case)
     by_limits, worst = _by_limits(judged)
     leading = next((f for f in case.weighed if f.fault is not FaultKind.NONE), None)
     return Judgement(
@@ -126,6 +130,12 @@ def judge(history: History, as_of: datetime, terms: Terms | None = None) -> Judg
     )
 
 
+def _share(faulty: float, times: float) -> float:
+    """A share whose odds are so many times as high."""
+    odds = times * faulty / (1 - faulty)
+    return odds / (1 + odds)
+
+
 _GRAVITY = {State.PAST: 0, State.UNPROVEN: 1, State.WATCH: 2, State.WITHIN: 3}
 
 
@@ -141,11 +151,11 @@ def _by_limits(judged: Sequence[Evidence]) -> tuple[Verdict, Evidence | None]:
 
 
 def _trends(
-    known: History, evidence: Sequence[Evidence], courses: Mapping[str, Sequence[Segment]]
+    known: History, evidence: Sequence[Evidence], courses: Mapping[str, Sequence[Segment]], rigs: Repeatability
 ) -> tuple[trend.Trend, ...]:
     found = (
         trend.of_segment(courses[e.quantity.name][-1], known.events, e.quantity, e.limits or e.quantity.limits,
-                         e.repeatability or e.quantity.repeatability)
+                         rigs(courses[e.quantity.name][-1].groups[-1].conditions.rig, e.quantity.name))
         for e in evidence
         if e.now is not None and e.quantity.name in courses and not e.quantity.against_machine
     )  # fmt: skip

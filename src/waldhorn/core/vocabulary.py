@@ -46,6 +46,18 @@ class FaultKind(StrEnum):
 FAULTS = tuple(f for f in FaultKind if f is not FaultKind.NONE)
 
 
+class SetUp(StrEnum):
+    """What readings have in common that can be wrong while the motor is sound: each is one witness."""
+
+    SUPPLY = "supply"  # supply, controller or setting
+    CLAMP = "clamp"  # clamp or stand
+    LEVER = "lever"  # lever or scale
+    SWEEP = "sweep"  # the timing sweep
+    GAUGE = "gauge"
+    OHMMETER = "ohmmeter"
+    PROBE = "probe"  # of the magnetic field
+
+
 class EventKind(StrEnum):
     """What can happen to a motor."""
 
@@ -120,6 +132,13 @@ class Sweep(StrEnum):
     HUNTED = "hunted"
 
 
+class Ran(StrEnum):
+    """How a motor ran in a trial of motor against controller."""
+
+    WELL = "well"
+    POORLY = "poorly"
+
+
 class HallKind(StrEnum):
     """What the three lamps say."""
 
@@ -180,3 +199,6 @@ class NoteKind(StrEnum):
     RUNS_DIFFER = "runs_differ"
     MEASURED_BEFORE = "measured_before"
     KV_AND_DETENT_DISAGREE = "kv_and_detent_disagree"
+    WORSE_THAN_MODEL = "worse_than_model"
+    MISREAD = "misread"
+    SENSORLESS = "sensorless"

@@ -6,9 +6,9 @@ from datetime import datetime
 
 from sqlalchemy.orm import Session
 
-from waldhorn.core.answer import Prices
 from waldhorn.core.errors import Refusals, Refused
 from waldhorn.core.measures import JUDGED, Limits
+from waldhorn.core.remedies import Prices
 from waldhorn.core.units import read_number
 from waldhorn.core.verdict import Judgement
 from waldhorn.core.vocabulary import CONDEMNED, Verdict
@@ -94,6 +94,11 @@ def save_prices(session: Session, typed: Mapping[str, str]) -> None:
             values[name] = read_number(typed.get(name, ""), name, "count", 0, 1e6)
         except Refused as refused:
             wrong[name] = refused.sentence
+    try:
+        share = typed.get("faulty", "").strip()
+        values["faulty"] = read_number(share, "faulty", "percent", 1, 90) / 100 if share else Prices().faulty
+    except Refused as refused:
+        wrong["faulty"] = refused.sentence
     if not wrong and values["new"] <= 0:
         wrong["new"] = "a new motor costs something: above 0"
     if wrong:

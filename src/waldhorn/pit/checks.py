@@ -14,6 +14,7 @@ from waldhorn.core.errors import Refusals, Refused
 from waldhorn.core.history import Overruled, PoleFinding
 from waldhorn.core.measures import QUANTITIES
 from waldhorn.core.poles import kv_rebased
+from waldhorn.core.repeats import ODD_ONE_OUT
 from waldhorn.pit import stepper
 from waldhorn.pit.context import CheckContext
 from waldhorn.pit.steps import poles as poles_step
@@ -139,7 +140,7 @@ def _set_odd_one_aside(session: Session, ctx: CheckContext, act_id: str, step: A
             continue
         quantity = QUANTITIES[name]
         run = step.observations(after, quantity)[agreement.odd].run
-        reason = f"odd one out: {quantity.title} stands {agreement.spread:.1f} {quantity.change_unit} from the others"
+        reason = f"{ODD_ONE_OUT}: {quantity.title} stands {agreement.spread:.1f} {quantity.change_unit} from the others"
         _aside(session, act_id, [r for r in _rows_of(session, ctx, step, run) if r.accepted], reason)
         return
 

@@ -94,8 +94,8 @@ class CheckContext:
         return History(self.motor, (self.mine,), self.history.events)
 
     def repeatability(self, quantity: str) -> float:
-        """What this check's rig repeats to, one standard deviation, change unit."""
-        return self.terms.repeatability(self.check.rig, quantity)
+        """What the runs of a visit repeat to on this check's rig, one standard deviation, change unit."""
+        return self.terms.repeatability(self.check.rig, quantity).run
 
     def conditions(self, **more: Any) -> Conditions:
         """The conditions of this check, with those of a step."""

@@ -3,18 +3,23 @@ command line alike; and the standings of the rack are kept up to date."""
 
 from collections import defaultdict
 from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Set as AbstractSet
+from dataclasses import replace
 from datetime import datetime
+from functools import cache
 from typing import Any
 
 from sqlalchemy.orm import Session
 
-from waldhorn.core import baseline, repeats
-from waldhorn.core.answer import Prices
+from waldhorn.core import baseline, learning
 from waldhorn.core.baseline import Baseline
 from waldhorn.core.evidence import Repeatability
 from waldhorn.core.history import History, Motor
+from waldhorn.core.learning import Sums, Taught
 from waldhorn.core.measures import QUANTITIES, Limits
 from waldhorn.core.observations import Group, all_groups
+from waldhorn.core.remedies import Prices
+from waldhorn.core.repeats import ODD_ONE_OUT, Spread
 from waldhorn.core.verdict import JUDGE_VERSION, Judgement, Terms, judge
 from waldhorn.core.vocabulary import EventKind, State, Verdict
 from waldhorn.store import fleet, motors, readings, standings
@@ -22,7 +27,7 @@ from waldhorn.store import terms as terms_store
 from waldhorn.store.engine import Store
 from waldhorn.store.models import SignedRow
 from waldhorn.store.motors import key_of
-from waldhorn.store.standings import CheckSpread, Spreads
+from waldhorn.store.standings import Spreads
 
 RANK = {Verdict.RETIRE: 0, Verdict.REPAIR: 1, Verdict.UNPROVEN: 2, Verdict.WATCH: 3, Verdict.KEEP: 4}
 # What the rack shows of each motor in a glance: the worst of each group.
@@ -85,11 +90,11 @@ def judge_all(
 
 
 def repeatability(spreads: Spreads) -> Repeatability:
-    """A rig's repeatability per quantity: learned where it has shown enough pairs, the default before."""
+    """How well each rig repeats, per quantity: what it has shown, weighed with the default."""
 
-    def of(rig: str, quantity: str) -> float:
-        squares, pairs = spreads.get((rig, quantity), (0.0, 0))
-        return repeats.learned(squares, pairs, QUANTITIES[quantity].repeatability)
+    @cache
+    def of(rig: str, quantity: str) -> Spread:
+        return learning.spread(spreads.get((rig, quantity), Sums()), quantity)
 
     return of
 
@@ -173,14 +178,28 @@ def _keep_figures(session: Session, fresh: Mapping[str, History]) -> set[str]:
 
 def _figures(
     session: Session, fresh: Mapping[str, History]
-) -> tuple[dict[str, dict[str, list[Baseline]]], dict[str, list[CheckSpread]]]:
+) -> tuple[dict[str, dict[str, list[Baseline]]], dict[str, list[Taught]]]:
     on_bench = set(standings.open_checks(session, list(fresh)).values())
     own, spreads = {}, {}
     for i, history in fresh.items():
         groups = {name: [g for g in mine if g.check not in on_bench] for name, mine in all_groups(history).items()}
         own[i] = baseline.own_references(groups, history.events)
-        spreads[i] = spread_of(groups)
+        spreads[i] = learning.of_motor(_as_taken(history, groups, on_bench), history.events)
     return own, spreads
+
+
+def _as_taken(
+    history: History, groups: Mapping[str, Sequence[Group]], on_bench: AbstractSet[str]
+) -> Mapping[str, Sequence[Group]]:
+    """The same with the runs that were set aside by themselves: without them an estimate of the spread shrinks."""
+    if not any(r.aside_reason.startswith(ODD_ONE_OUT) for c in history.checks for r in c.readings):
+        return groups
+    checks = tuple(
+        replace(c, readings=tuple(replace(r, accepted=r.accepted or r.aside_reason.startswith(ODD_ONE_OUT))
+                                  for r in c.readings))
+        for c in history.checks if c.id not in on_bench
+    )  # fmt: skip
+    return all_groups(replace(history, checks=checks))
 
 
 def _standings(session: Session, fresh: Mapping[str, History], now: datetime) -> list[dict[str, Any]]:
@@ -193,24 +212,12 @@ def _standings(session: Session, fresh: Mapping[str, History], now: datetime) ->
     ]
 
 
-def spread_of(groups: Mapping[str, Sequence[Group]]) -> list[CheckSpread]:
-    """What the repeats within each check of a motor say of its rigs."""
-    pooled: dict[tuple[str, str, str], CheckSpread] = {}
-    for name, mine in groups.items():
-        for group in mine:
-            values = [o.value for o in group.observations]
-            each = group.n / len(group.observations)
-            squares, pairs = repeats.within_check(values, QUANTITIES[name].relative, each)
-            key = (group.check, group.conditions.rig, name)
-            known = pooled.get(key)
-            if pairs:
-                pooled[key] = CheckSpread(*key, group.at, squares + (known.squares if known else 0.0),
-                                          pairs + (known.pairs if known else 0))  # fmt: skip
-    return list(pooled.values())
-
-
 def _moved_rigs(before: Repeatability, after: Repeatability, spreads: Spreads) -> set[str]:
-    return {rig for rig, q in spreads if abs(after(rig, q) / before(rig, q) - 1) > _SHIFT_THAT_MATTERS}
+    def shifted(now: float, then: float) -> bool:
+        return abs(now / then - 1) > _SHIFT_THAT_MATTERS
+
+    pairs = ((rig, after(rig, q), before(rig, q)) for rig, q in spreads)
+    return {rig for rig, now, then in pairs if shifted(now.run, then.run) or shifted(now.visit, then.visit)}
 
 
 def runs_since(history: History, since: datetime | None) -> int:

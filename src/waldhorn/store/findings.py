@@ -16,7 +16,9 @@ from sqlalchemy import Float, Integer, String, bindparam, cast, func, insert, li
 from sqlalchemy.orm import Session
 
 from waldhorn.core.history import (
+    TRIALS,
     Check,
+    CrossTried,
     Event,
     GuardTrip,
     History,
@@ -26,10 +28,11 @@ from waldhorn.core.history import (
     Overruled,
     PoleFinding,
 )
-from waldhorn.core.vocabulary import GuardKind, HallKind, Look, Turning
+from waldhorn.core.vocabulary import GuardKind, HallKind, Look, Ran, Turning
 from waldhorn.store.acts import live
 from waldhorn.store.models import (
     CheckRow,
+    CrossTriedRow,
     FlywheelTraceRow,
     GuardTripRow,
     HallLampsRow,
@@ -91,7 +94,18 @@ class Pictured:
     at: datetime
 
 
-Finding = Inspected | LampsSeen | PoleFinding | Overruled | GuardTrip | Stepped | TimingGoal | FlywheelTrace | Pictured
+Finding = (
+    Inspected
+    | LampsSeen
+    | PoleFinding
+    | Overruled
+    | GuardTrip
+    | CrossTried
+    | Stepped
+    | TimingGoal
+    | FlywheelTrace
+    | Pictured
+)
 
 
 @dataclass
@@ -103,6 +117,7 @@ class Findings:
     poles: list[PoleFinding] = field(default_factory=list)
     overruled: list[Overruled] = field(default_factory=list)
     guard_trips: list[GuardTrip] = field(default_factory=list)
+    crossed: list[CrossTried] = field(default_factory=list)
     steps: list[Stepped] = field(default_factory=list)
     goals: list[TimingGoal] = field(default_factory=list)
     traces: list[FlywheelTrace] = field(default_factory=list)
@@ -116,6 +131,7 @@ class Findings:
 _PLACES: dict[type[Any], Any] = {
     Inspected: lambda f: f.inspected, LampsSeen: lambda f: f.lamps, PoleFinding: lambda f: f.poles,
     Overruled: lambda f: f.overruled, GuardTrip: lambda f: f.guard_trips, Stepped: lambda f: f.steps,
+    CrossTried: lambda f: f.crossed,
     TimingGoal: lambda f: f.goals, FlywheelTrace: lambda f: f.traces, Pictured: lambda f: f.pictures,
 }  # fmt: skip
 
@@ -126,15 +142,15 @@ def with_history(motor: Motor, checks: Sequence[Check], events: Sequence[Event],
         return History(motor, tuple(checks), tuple(events))
     return History(
         motor, tuple(checks), tuple(events), tuple(found.inspected), tuple(found.lamps), tuple(found.overruled),
-        tuple(found.guard_trips), tuple(found.poles),
+        tuple(found.guard_trips), tuple(found.poles), tuple(found.crossed),
     )  # fmt: skip
 
 
-_TEXTS, _NUMBERS = 4, 4
+_TEXTS, _NUMBERS = 5, 4
 
 
 def _part(model: Any, *values: Any) -> Any:
-    """One kind of finding in the columns that all kinds share: four texts, four numbers."""
+    """One kind of finding in the columns that all kinds share: five texts, four numbers."""
     texts = [v for v in values if isinstance(v.type, String)]
     numbers = [v for v in values if not isinstance(v.type, String)]
     texts += [cast(null(), String)] * (_TEXTS - len(texts))
@@ -159,7 +175,7 @@ def _statement(named: bool) -> Any:
     """All kinds of findings in one table, of all motors or of those in the parameter `ids`; putting it together takes
     longer than running it."""
     i, h, p, s, o = InspectionRow, HallLampsRow, PoleCountRow, StepStateRow, OverruleRow
-    g, t, f, pic = GuardTripRow, TimingGoalRow, FlywheelTraceRow, PictureRow
+    g, c, t, f, pic = GuardTripRow, CrossTriedRow, TimingGoalRow, FlywheelTraceRow, PictureRow
     parts = [
         _part(i, i.item, i.state, i.note),
         _part(h, h.kind, h.states, h.turned, h.direction),
@@ -167,6 +183,7 @@ def _statement(named: bool) -> Any:
         _part(s, s.step, s.state),
         _part(o, o.subject, o.reason),
         _part(g, g.kind, g.detail),
+        _part(c, c.own_machine, c.own_bench, c.known_machine, c.known_bench, c.other_cable),
         _part(t, t.rig, t.target_a, t.tolerance_a, t.resolution_deg, t.knee_rpm_per_a),
         _part(f, f.trace, f.inertia_kgm2, f.at_rpm),
         _part(pic, pic.item),
@@ -180,19 +197,22 @@ def _statement(named: bool) -> Any:
 
 _MAKE: dict[str, Any] = {
     "inspection": lambda c, at, i, item, state, note, *_: Inspected(c, item, Look(state), at, note),
-    "hall_lamps": lambda c, at, i, kind, states, turned, _, direction, *__: LampsSeen(
+    "hall_lamps": lambda c, at, i, kind, states, turned, _, __, direction, *___: LampsSeen(
         c, HallKind(kind), tuple(states.split()), Turning(turned), int(direction), at
     ),
-    "pole_count": lambda c, at, i, by, _, __, ___, poles, before, rebased, *____: PoleFinding(
+    "pole_count": lambda c, at, i, by, _, __, ___, ____, poles, before, rebased, *_____: PoleFinding(
         c, _whole(poles), by, _whole(before), at, bool(rebased)
     ),
     "step_state": lambda c, at, i, step, state, *_: Stepped(c, step, StepState(state), at),
     "overrule": lambda c, at, i, subject, reason, *_: Overruled(c, subject, reason, at),
     "guard_trip": lambda c, at, i, kind, detail, *_: GuardTrip(c, GuardKind(kind), detail, at),
-    "timing_goal": lambda c, at, i, rig, _, __, ___, target, tolerance, resolution, knee: TimingGoal(
+    "cross_tried": lambda c, at, i, *ran: CrossTried(
+        check=c, at=at, **{n: Ran(r) if r else None for n, r in zip(TRIALS, ran, strict=False)}
+    ),
+    "timing_goal": lambda c, at, i, rig, _, __, ___, ____, target, tolerance, resolution, knee: TimingGoal(
         c, target, tolerance, resolution, knee, rig, at
     ),
-    "flywheel_trace": lambda c, at, i, trace, _, __, ___, inertia, at_rpm, *____: FlywheelTrace(
+    "flywheel_trace": lambda c, at, i, trace, _, __, ___, ____, inertia, at_rpm, *_____: FlywheelTrace(
         c, trace, inertia, at_rpm, at
     ),
     "picture": lambda c, at, i, item, *_: Pictured(c, i, item, at),
@@ -230,6 +250,8 @@ def _row(f: Finding) -> tuple[Any, dict[str, Any]]:
         return OverruleRow, {"subject": f.subject, "reason": f.reason}
     if isinstance(f, GuardTrip):
         return GuardTripRow, {"kind": f.kind, "detail": f.detail}
+    if isinstance(f, CrossTried):
+        return CrossTriedRow, {n: f.trials.get(n, "") for n in TRIALS}
     if isinstance(f, TimingGoal):
         return TimingGoalRow, {"target_a": f.target_a, "tolerance_a": f.tolerance_a,
                                "resolution_deg": f.resolution_deg, "knee_rpm_per_a": f.knee_rpm_per_a,

@@ -28,6 +28,8 @@ from sqlalchemy import (
 )
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
+from waldhorn.core.faults import FAULTY
+
 NAMING = {
     "ix": "ix_%(table_name)s_%(column_0_N_name)s",
     "uq": "uq_%(table_name)s_%(column_0_N_name)s",
@@ -322,6 +324,18 @@ class GuardTripRow(OfCheck, Base):
     detail: Mapped[str]
 
 
+class CrossTriedRow(OfCheck, Base):
+    """How this motor and a known good one ran on the machine's controller and on the bench; empty was not tried."""
+
+    __tablename__ = "cross_tried"
+
+    own_machine: Mapped[str]
+    own_bench: Mapped[str]
+    known_machine: Mapped[str]
+    known_bench: Mapped[str]
+    other_cable: Mapped[str]
+
+
 class TimingGoalRow(OfCheck, Base):
     """The current the timing is set to, on which rig; the latest counts."""
 
@@ -489,7 +503,8 @@ class OwnBaselineRow(Base):
 
 
 class RigSpreadRow(Base):
-    """What the repeats of one check say of a rig: pooled squares, in the quantity's change unit."""
+    """What one check says of a rig: pooled squares of runs within it, and of visits of the motor, in the quantity's
+    change unit (see `core.learning`)."""
 
     __tablename__ = "rig_spread"
 
@@ -500,6 +515,9 @@ class RigSpreadRow(Base):
     at: Mapped[datetime] = mapped_column(index=True)
     squares: Mapped[float]
     pairs: Mapped[int]
+    visit_squares: Mapped[float]
+    visit_pairs: Mapped[int]
+    visit_runs: Mapped[float]
 
 
 class RigTotalRow(Base):
@@ -511,6 +529,9 @@ class RigTotalRow(Base):
     quantity: Mapped[str] = mapped_column(primary_key=True)
     squares: Mapped[float]
     pairs: Mapped[int]
+    visit_squares: Mapped[float]
+    visit_pairs: Mapped[int]
+    visit_runs: Mapped[float]
 
 
 class LimitsRow(Kept, Base):
@@ -525,7 +546,8 @@ class LimitsRow(Kept, Base):
 
 
 class PricesRow(Base):
-    """What an owner sets against each other: a new motor, the repair, a failure in a heat."""
+    """What an owner sets against each other: a new motor, the repair, a failure in a heat; and the share of motors with
+    a fault."""
 
     __tablename__ = "owner_prices"
 
@@ -533,10 +555,12 @@ class PricesRow(Base):
     new: Mapped[float]
     repair: Mapped[float]
     failure: Mapped[float]
+    faulty: Mapped[float] = mapped_column(default=FAULTY)
 
 
 FINDINGS = (
-    InspectionRow, HallLampsRow, PoleCountRow, StepStateRow, OverruleRow, GuardTripRow, TimingGoalRow, FlywheelTraceRow,
+    InspectionRow, HallLampsRow, PoleCountRow, StepStateRow, OverruleRow, GuardTripRow, CrossTriedRow, TimingGoalRow,
+    FlywheelTraceRow,
 )  # fmt: skip
 # In the order in which a backup must put them back, parents first.
 BACKED_UP = (

@@ -5,7 +5,7 @@ What other motors are judged by comes from checks that are closed: an open one i
 
 from collections import defaultdict
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, fields
 from datetime import date, datetime
 from typing import Any
 
@@ -15,6 +15,7 @@ from sqlalchemy.orm import Session
 
 from waldhorn.core.baseline import Baseline
 from waldhorn.core.conditions import NO_CONDITIONS, Conditions
+from waldhorn.core.learning import Sums, Taught
 from waldhorn.core.vocabulary import Source
 from waldhorn.store.acts import live
 from waldhorn.store.models import (
@@ -30,20 +31,9 @@ from waldhorn.store.models import (
 )
 from waldhorn.store.motors import key_of, only
 
-Spreads = dict[tuple[str, str], tuple[float, int]]  # (rig, quantity) to pooled squares and pairs
+Spreads = dict[tuple[str, str], Sums]  # by rig and quantity
 _BLANK = asdict(NO_CONDITIONS)
-
-
-@dataclass(frozen=True, slots=True)
-class CheckSpread:
-    """What the repeats of one check say of a rig: pooled squares of `pairs`, in the quantity's change unit."""
-
-    check_id: str
-    rig: str
-    quantity: str
-    at: datetime
-    squares: float
-    pairs: int
+_SUMS = tuple(f.name for f in fields(Sums))
 
 
 def revision(session: Session) -> int:
@@ -69,16 +59,17 @@ def rig_spreads(session: Session, as_of: datetime | None = None) -> Spreads:
     """Pooled squares and pairs of every rig and quantity, over all motors, as known at a time."""
     r, t = RigSpreadRow, RigTotalRow
     latest = select(func.max(r.at)).scalar_subquery()
-    totals = session.execute(select(t.rig, t.quantity, t.squares, t.pairs, latest)).all()
+    totals = session.execute(select(t.rig, t.quantity, *(getattr(t, n) for n in _SUMS), latest)).all()
     if as_of is None or not totals or totals[0][-1] <= as_of:
-        return {(rig, quantity): (squares, pairs) for rig, quantity, squares, pairs, _ in totals}
+        return {(rig, quantity): Sums(*sums) for rig, quantity, *sums, _ in totals}
     return _pooled(session, r.at <= as_of)
 
 
 def _pooled(session: Session, which: Any) -> Spreads:
     r = RigSpreadRow
-    query = select(r.rig, r.quantity, func.sum(r.squares), func.sum(r.pairs)).group_by(r.rig, r.quantity).where(which)
-    return {(rig, quantity): (squares, pairs) for rig, quantity, squares, pairs in session.execute(query)}
+    sums = (func.sum(getattr(r, n)) for n in _SUMS)
+    query = select(r.rig, r.quantity, *sums).group_by(r.rig, r.quantity).where(which)
+    return {(rig, quantity): Sums(*found) for rig, quantity, *found in session.execute(query)}
 
 
 def motors_on_rigs(session: Session, rigs: Iterable[str]) -> list[str]:
@@ -89,7 +80,7 @@ def motors_on_rigs(session: Session, rigs: Iterable[str]) -> list[str]:
 
 def keep_figures(
     session: Session, motor_ids: Sequence[str], baselines: Mapping[str, Mapping[str, Sequence[Baseline]]],
-    spreads: Mapping[str, Sequence[CheckSpread]],
+    spreads: Mapping[str, Sequence[Taught]],
 ) -> set[str]:  # fmt: skip
     """Replace the own baselines and rig spreads of these motors; returns those whose baselines changed."""
     own = [_own_row(i, name, b) for i, by_name in baselines.items() for name, found in by_name.items() for b in found]
@@ -104,23 +95,25 @@ def keep_figures(
     return changed
 
 
-def _keep_spreads(session: Session, motor_ids: list[str], spreads: Mapping[str, Sequence[CheckSpread]]) -> None:
+def _keep_spreads(session: Session, motor_ids: list[str], spreads: Mapping[str, Sequence[Taught]]) -> None:
     """Replace the spreads of these motors, and bring the totals after them."""
     theirs = RigSpreadRow.check_id.in_(only(select(RigSpreadRow.check_id), RigSpreadRow.motor_id, motor_ids))
-    moved = {key: (-squares, -pairs) for key, (squares, pairs) in _pooled(session, theirs).items()}
+    moved = {key: -sums for key, sums in _pooled(session, theirs).items()}
     session.execute(only(delete(RigSpreadRow), RigSpreadRow.motor_id, motor_ids))
-    rows = [asdict(s) | {"motor_id": i} for i, mine in spreads.items() for s in mine]
-    if rows:
-        session.execute(insert(RigSpreadRow), rows)
-    for row in rows:
-        squares, pairs = moved.get(key := (row["rig"], row["quantity"]), (0.0, 0))
-        moved[key] = (squares + row["squares"], pairs + row["pairs"])
+    taught = [(i, t) for i, mine in spreads.items() for t in mine]
+    if taught:
+        session.execute(insert(RigSpreadRow), [
+            {"motor_id": i, "check_id": t.check, "rig": t.rig, "quantity": t.quantity, "at": t.at} | asdict(t.sums)
+            for i, t in taught
+        ])  # fmt: skip
+    for _, t in taught:
+        moved[t.rig, t.quantity] = moved.get((t.rig, t.quantity), Sums()) + t.sums
     if moved:
         adding = upsert(RigTotalRow)
-        sums = {n: getattr(RigTotalRow, n) + adding.excluded[n] for n in ("squares", "pairs")}
+        sums = {n: getattr(RigTotalRow, n) + adding.excluded[n] for n in _SUMS}
         session.execute(
             adding.on_conflict_do_update(index_elements=["rig", "quantity"], set_=sums),
-            [{"rig": r, "quantity": q, "squares": s, "pairs": n} for (r, q), (s, n) in moved.items()],
+            [{"rig": r, "quantity": q} | asdict(s) for (r, q), s in moved.items()],
         )
 
 

@@ -5,8 +5,8 @@ from datetime import datetime
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
-from waldhorn.core.answer import Prices
 from waldhorn.core.measures import Limits
+from waldhorn.core.remedies import Prices
 from waldhorn.store.models import LimitsRow, PricesRow
 
 
@@ -31,10 +31,11 @@ def save_limits(session: Session, motor_class: str, changed: dict[str, Limits], 
 
 def prices(session: Session) -> dict[str, Prices]:
     """What each owner sets against each other, by owner."""
-    return {r.owner: Prices(r.new, r.repair, r.failure) for r in session.scalars(select(PricesRow))}
+    return {r.owner: Prices(r.new, r.repair, r.failure, r.faulty) for r in session.scalars(select(PricesRow))}
 
 
 def save_prices(session: Session, owner: str, agreed: Prices) -> None:
     """Keep an owner's prices."""
     session.execute(delete(PricesRow).where(PricesRow.owner == owner))
-    session.add(PricesRow(owner=owner, new=agreed.new, repair=agreed.repair, failure=agreed.failure))
+    session.add(PricesRow(owner=owner, new=agreed.new, repair=agreed.repair, failure=agreed.failure,
+                          faulty=agreed.faulty))  # fmt: skip

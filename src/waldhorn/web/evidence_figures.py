@@ -27,9 +27,9 @@ def _of(e: Evidence) -> list[Figure]:
         shown.append(figure(f"{q.title}, change", q.change_unit, 1, change.difference, now=e.now,
                             baseline=e.baseline.value, relative=q.relative))  # fmt: skip
     if e.kind is not EvidenceKind.MAGNET_STRENGTH:
-        shown.append(figure("±, one sigma", q.change_unit, 2, change.uncertainty, repeatability=runs.repeatability,
-                            resolution=runs.resolution, n_now=runs.n_now, n_base=runs.n_base,
-                            extra=runs.extra))  # fmt: skip
+        shown.append(figure("±, one sigma", q.change_unit, 2, change.uncertainty, run=runs.run, visit=runs.visit,
+                            resolution=runs.resolution, n_now=runs.n_now, n_base=runs.n_base, m_now=runs.m_now,
+                            m_base=runs.m_base, extra=runs.extra))  # fmt: skip
     beyond: dict[str, Any] = {"value": e.change.value, "u": e.change.u, "limit": e.limits.act, "direction": q.direction}
     shown.append(figure("beyond act", "%", 0, change.probability_beyond, show=lambda p: 100 * p, **beyond))
     return shown

@@ -6,9 +6,9 @@ from fastapi import APIRouter, Query, Request
 from fastapi.responses import HTMLResponse, Response
 from sqlalchemy.orm import Session
 
-from waldhorn.core.answer import Prices
 from waldhorn.core.errors import Refusals
 from waldhorn.core.measures import JUDGED
+from waldhorn.core.remedies import Prices
 from waldhorn.pit import agreeing
 from waldhorn.pit.changing import changing
 from waldhorn.store import motors, standings, terms

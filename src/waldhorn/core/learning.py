@@ -1,0 +1,122 @@
+"""What the checks of a motor teach of the rigs they were made on: how well runs repeat, and clamping anew.
+
+References
+----------
+.. [1] ISO 5725-2 and -3 (pooled variances, nested design).
+"""
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, fields
+from datetime import datetime
+
+from waldhorn.core import repeats
+from waldhorn.core.baseline import first_visits
+from waldhorn.core.history import Event
+from waldhorn.core.measures import QUANTITIES
+from waldhorn.core.observations import Group
+from waldhorn.core.repeats import MOST_PER_PAIR, Spread
+
+
+@dataclass(frozen=True, slots=True)
+class Sums:
+    """Pooled squares in the change unit: of runs within a visit with their degrees of freedom, and of visits, with
+    theirs and the share of them that runs account for."""
+
+    squares: float = 0.0
+    pairs: int = 0
+    visit_squares: float = 0.0
+    visit_pairs: int = 0
+    visit_runs: float = 0.0
+
+    def __add__(self, other: "Sums") -> "Sums":
+        return Sums(*(getattr(self, f.name) + getattr(other, f.name) for f in fields(Sums)))
+
+    def __neg__(self) -> "Sums":
+        return Sums(*(-getattr(self, f.name) for f in fields(Sums)))
+
+
+@dataclass(frozen=True, slots=True)
+class Taught:
+    """What one check teaches of its rig for a quantity."""
+
+    check: str
+    rig: str
+    quantity: str
+    at: datetime
+    sums: Sums
+
+
+def of_motor(groups: Mapping[str, Sequence[Group]], events: Iterable[Event]) -> list[Taught]:
+    """What a motor teaches, by check, rig and quantity.
+
+    Parameters
+    ----------
+    groups : mapping of str to sequence of Group
+        By quantity, runs that were set aside by themselves among them: without them an estimate shrinks.
+    events : iterable of Event
+        What happened to the motor.
+
+    Returns
+    -------
+    list of Taught
+        The runs of every check, and the first two visits of each stretch between resets.
+
+    Notes
+    -----
+    Source: [1]_.
+    """
+    found: dict[tuple[str, str, str], Taught] = {}
+
+    def teach(group: Group, quantity: str, sums: Sums) -> None:
+        key = (group.check, group.conditions.rig, quantity)
+        before = found[key].sums if key in found else Sums()
+        found[key] = Taught(*key, group.at, before + sums)
+
+    happened = list(events)
+    for name, mine in groups.items():
+        quantity, usual = QUANTITIES[name], QUANTITIES[name].repeatability
+        for group in mine:
+            values = [o.value for o in group.observations]
+            each = group.n / len(group.observations)
+            squares, pairs = repeats.within_check(values, quantity.relative, each)
+            if pairs:
+                teach(group, name, Sums(min(squares, pairs * MOST_PER_PAIR * usual**2), pairs))
+        for first, second in first_visits(mine, happened, quantity):
+            square, runs = repeats.between_visits(
+                first.value, second.value, quantity.relative, (first.n, second.n), usual
+            )
+            teach(second, name, Sums(0.0, 0, square, 1, runs))
+    return list(found.values())
+
+
+def spread(sums: Sums, quantity: str) -> Spread:
+    """How well a rig repeats a quantity, from what it was seen to do.
+
+    Parameters
+    ----------
+    sums : Sums
+        Of this rig and quantity.
+    quantity : str
+        Name.
+
+    Returns
+    -------
+    Spread
+
+    Notes
+    -----
+    Formula: s² = (ν₀·s₀² + SS)/(ν₀ + ν), for runs and for visits, of whose squares the runs' share is taken off
+
+    Source: [1]_.
+
+    Examples
+    --------
+    >>> spread(Sums(), "noise_avg")
+    Spread(run=1, visit=1)
+    """
+    usual = QUANTITIES[quantity].repeatability
+    if not sums.pairs and not sums.visit_pairs:
+        return Spread(usual, usual)
+    run = repeats.learned(sums.squares, sums.pairs, usual)
+    visits = max(0.0, sums.visit_squares - sums.visit_runs * run**2)
+    return Spread(run, repeats.learned(visits, sums.visit_pairs, usual))

@@ -1,0 +1,92 @@
+"""Motor or controller: this motor and a known good one, on the machine's controller and on the bench."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Annotated
+
+from waldhorn.core import cross
+from waldhorn.core.explain import figure
+from waldhorn.core.history import TRIALS, CrossTried, Reading
+from waldhorn.core.vocabulary import Ran
+from waldhorn.pit import cautions
+from waldhorn.pit.context import CheckContext
+from waldhorn.pit.steps.step import Ask, Fields, Step, Taken, View
+
+_HOW = tuple(Ran)
+
+
+class SwapFields(Fields):
+    """How each ran; what was not tried is left open."""
+
+    own_machine: Annotated[str | None, Ask("this motor, machine's controller", choices=_HOW)] = None
+    own_bench: Annotated[str | None, Ask("this motor, bench", choices=_HOW)] = None
+    known_machine: Annotated[str | None, Ask("known good motor, machine's controller", choices=_HOW)] = None
+    known_bench: Annotated[str | None, Ask("known good motor, bench", choices=_HOW)] = None
+    other_cable: Annotated[str | None, Ask("this motor, machine, another sensor cable", choices=_HOW)] = None
+
+
+@dataclass(frozen=True)
+class SwapView(View):
+    """What the trials prove."""
+
+    finding: cross.CrossFinding | None = None
+
+
+class Swap(Step[SwapFields, SwapView]):
+    """Two motors on two controllers."""
+
+    name = "swap"
+    title = "Swap"
+    instruction = "Motor or controller? Swap each for a known good one: how does it run?"
+    caution = f"Unplug before every swap. {cautions.SPIN} {cautions.PLUG_IN}"
+    order = 135
+    fields = SwapFields
+    powered = True
+    hold_s = 5
+
+    def taken(self, ctx: CheckContext, values: SwapFields, run: int) -> Taken:
+        """The trials, with those of this check that were tried before."""
+        trials = self._trials(ctx, values)
+        if trials == self._known(ctx):
+            return Taken()
+        tried = {n: trials.get(n) for n in TRIALS}
+        return Taken(findings=(CrossTried(check=ctx.check.id, at=ctx.now, **tried),))
+
+    def view(self, ctx: CheckContext, values: SwapFields, fresh: Sequence[Reading]) -> SwapView:
+        """What that proves, how surely, and what to try next."""
+        trials, sensored = self._trials(ctx, values), ctx.motor.sensored
+        found = cross.judge_cross(trials, sensored)
+        if not trials:
+            return SwapView((), (found.words,), found)
+        shown = figure(
+            "the motor", "%", 0, cross.judge_cross, trials=trials, sensored=sensored,
+            show=lambda f: 100 * f.suspects[cross.Suspect.MOTOR],
+        )  # fmt: skip
+        return SwapView((shown,), (found.words,), found)
+
+    def habits(self, ctx: CheckContext) -> dict[str, str]:
+        """What was tried already, in this check."""
+        return {n: ran.value for n, ran in self._known(ctx).items()}
+
+    def finished(self, ctx: CheckContext) -> bool:
+        """Once one trial is noted."""
+        return bool(self._known(ctx))
+
+    def summary(self, ctx: CheckContext) -> str:
+        """The likeliest suspect."""
+        known = self._known(ctx)
+        if not known:
+            return ""
+        found = cross.judge_cross(known, ctx.motor.sensored).suspects
+        return str(max(found, key=lambda s: (found[s], s)))
+
+    def _known(self, ctx: CheckContext) -> dict[str, Ran]:
+        mine = [c for c in ctx.found.crossed if c.check == ctx.check.id]
+        return max(mine, key=lambda c: c.at).trials if mine else {}
+
+    def _trials(self, ctx: CheckContext, values: SwapFields) -> dict[str, Ran]:
+        typed = {n: Ran(said) for n in cross.INVOLVED if (said := getattr(values, n))}
+        return self._known(ctx) | typed
+
+
+STEP = Swap()
