@@ -85,7 +85,7 @@ class Case:
     @cached_property
     def hidden(self) -> tuple[FaultKind, ...]:
         """The faults that would not have shown, had they been there at their act limit."""
-        told = [e.residual for e in self.judged if e.residual]
+        told = [e.residual for e in self.judged if e.residual and not e.against_label]
         return tuple(f for f in self.possible if not would_have_shown(told, f))
 
     @cached_property
@@ -277,7 +277,7 @@ def _unsettled(case: Case) -> Answer | None:
     if test and test.anew:
         return Answer(Verdict.UNPROVEN, Cause.SET_UP, _sure(case), test)
     near = [e for e in case.judged if e.residual and e.change and UNSURE < e.change.p_past_act < SURE]
-    if test is None and near:
+    if test is None and near and case.none() < 0.5:
         nearest = max(near, key=lambda e: (e.change.p_past_act if e.change else 0.0, e.quantity.name))
         if nearest.change and nearest.change.further_runs:
             runs = nearest.change.further_runs
@@ -370,7 +370,7 @@ def _telling_test(case: Case) -> Proposed | None:
 
 def _showing_test(case: Case) -> Proposed | None:
     """The test after which most of what could be wrong would have shown, for its time."""
-    told = [e.residual for e in case.judged if e.residual]
+    told = [e.residual for e in case.judged if e.residual and not e.against_label]
 
     def gain(name: str) -> tuple[float, str]:
         more = [*told, faults.Residual(name, 0.0, _u_of(case, name))]

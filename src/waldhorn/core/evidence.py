@@ -97,6 +97,11 @@ class Evidence:
         apart = (n.values for n in self.notes if n.kind is NoteKind.NOT_COMPARABLE)
         return any(name == "motor_c" and now > then for name, then, now in apart)
 
+    @property
+    def against_label(self) -> bool:
+        """Whether it is held against a label, which is no measurement of this motor."""
+        return self.baseline is not None and self.baseline.source is Source.LABEL
+
     def has(self, kind: NoteKind) -> bool:
         """Whether this has to be said beside it."""
         return any(n.kind is kind for n in self.notes)

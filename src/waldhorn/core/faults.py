@@ -232,7 +232,7 @@ def _told(laid: Grid, together: Sequence[Residual]) -> tuple[NDArray[np.float64]
     change = np.array([[_within_reach(r)] for r in together])
     miss = change - laid.expected[rows]
     variance = np.array([[r.u**2] for r in together]) + laid.stray[rows]
-    slips = np.array([[SLIP_ODDS / max(1, r.runs)] for r in together])
+    slips = np.array([[(SLIP_ODDS / max(1, r.runs)) ** r.visits] for r in together])
     sound = np.log(1 - slips) - 0.5 * (miss**2 / variance + np.log(variance))
     broad = (SLIP_REACH * reach) ** 2 + np.array([[r.u**2] for r in together])
     slip = np.log(slips) - 0.5 * (change**2 / broad + np.log(broad))

@@ -217,7 +217,7 @@ _ENTRIES = (
         same=("rig", "timing_set_deg"), reset_by=frozenset({ROTOR, TIMING, BOARD, REWOUND}),
         signature={MOVED: 4, SENSOR: 2}, either_way=frozenset({MOVED, SENSOR}),
         test=BenchTest("timing", _SWEEP_WORDS, 60, sensored_only=True), direction=0, resolution=0.1,
-        natural_spread=3, sayings=("Timing {} further on", "Timing {} back", "Timing the same"), part="sensors",
+        natural_spread=3, sayings=("Timing {} further on", "Timing {} further back", "Timing the same"), part="sensors",
     ),
     Quantity(
         name="timing_spread", set_up=SetUp.SWEEP, title="timing spread", symbol="Δ°", unit="°", limits=Limits(2, 4),

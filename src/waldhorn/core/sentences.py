@@ -8,7 +8,7 @@ from collections.abc import Callable, Mapping, Sequence
 
 from waldhorn.core.answer import Answer, Case, Cause
 from waldhorn.core.baseline import Baseline
-from waldhorn.core.change import Z_SURE, Change
+from waldhorn.core.change import SURE, Z_SURE, Change
 from waldhorn.core.conditions import WORDS as CONDITION_WORDS
 from waldhorn.core.evidence import Evidence, EvidenceKind, Note, u_moved
 from waldhorn.core.faults import Fault, presence
@@ -131,8 +131,10 @@ def brief(case_verdict: Verdict, judged: Sequence[Evidence]) -> str:
 
 def has_moved(e: Evidence) -> bool:
     """Whether a change is worth a word: beyond its own uncertainty and a good part of the watch limit."""
-    if e.change is None or e.quantity.absolute:
+    if e.change is None:
         return False
+    if e.quantity.absolute:
+        return e.change.p_past_watch >= 0.5
     watch = (e.limits or e.quantity.limits).watch
     return abs(e.change.value) >= max(Z_SURE * e.change.u, _WORTH_SAYING * watch)
 
@@ -189,7 +191,9 @@ def _absolute(e: Evidence, found: Change) -> str:
     q, before = e.quantity, e.reference.value if e.reference else e.quantity.typical or 0.0
     said = f"{q.sayings[0].split(' {}')[0]} {_number(e.now, q)}"
     moved = abs((e.now or 0.0) - before) > 2 * u_moved(e)
-    return f"{said}, {_number(before, q)} {_whose(e.reference)}" if e.reference and moved else said
+    whose = _whose(e.reference)
+    of = "" if whose == "usual" or whose.startswith("in ") else "with "
+    return f"{said}, {_number(before, q)} {of}{whose}" if e.reference and moved else said
 
 
 def _whose(reference: Baseline | None) -> str:
@@ -265,7 +269,7 @@ def _untried(case: Case, quantity: str) -> bool:
 
 
 def _watching(case: Case, answer: Answer) -> str:
-    worst = [e for e in case.judged if e.state is State.WATCH and e.change]
+    worst = [e for e in case.judged if e.change and e.change.p_past_watch >= SURE and e.residual]
     worst.sort(key=lambda e: e.change.headroom if e.change else 1.0)
     if worst:
         said = evidence_reason(worst[0])
@@ -303,7 +307,7 @@ def _third_run(case: Case, answer: Answer) -> str:
 
 def _no_better(case: Case, answer: Answer) -> str:
     done, part = AS_BEFORE_WORDS.get(answer.event.event, ("", "")) if answer.event else ("", "")
-    what = answer.about.quantity.title if answer.about else "it"
+    what = _list([JUDGED[n.quantity].title for n in case.no_better if n.event == answer.event])
     return f"Unproven: the repair did not help: {what} as before {done}. Not {part}, or not done."
 
 
@@ -388,7 +392,7 @@ def _what_showed(case: Case, answer: Answer) -> str:
 def _moved_unseen(case: Case, answer: Answer) -> str:
     """Sound on a first look, but for what no first look shows."""
     said = reasons(case.judged)
-    if case.timing_unseen and FaultKind.TIMING_MOVED in case.hidden:
+    if case.timing_unseen and FaultKind.TIMING_MOVED in case.possible:
         said += " A timing that moved before it was ever read would not show."
     return said
 

@@ -123,7 +123,7 @@ def judge(history: History, as_of: datetime, terms: Terms | None = None) -> Judg
         next_test=sentences.settling_words(answer) or None,
         next_seconds=answer.test.seconds if answer.test else None,
         next_step=answer.test.step if answer.test else None,
-        check_by=_check_by(known, answer.verdict, trends),
+        check_by=_check_by(known, answer, trends),
         trends=trends,
         speaks={r.quantity: faults.likelihood_ratio(r, leading.fault) for r in residuals} if leading else {},
         segments=courses,
@@ -162,7 +162,10 @@ def _trends(
     return tuple(t for t in found if t)
 
 
-def _check_by(known: History, verdict: Verdict, trends: Sequence[trend.Trend]) -> plan.CheckBy | None:
+def _check_by(known: History, answer: answers.Answer, trends: Sequence[trend.Trend]) -> plan.CheckBy | None:
+    """A motor of which no test of today would tell more is looked at again when it has run."""
+    only_time_tells = answer.cause in (Cause.NOT_SHOWN, Cause.NOTHING_TO_COMPARE) and answer.test is None
+    verdict = Verdict.WATCH if only_time_tells else answer.verdict
     last = max((c.at for c in known.checks), default=None)
     if last is None:
         return None
