@@ -8,11 +8,11 @@ import pytest
 from made import NOW, PULL, day, history, pulls
 from waldhorn.core import conditions, inspection
 from waldhorn.core.conditions import Conditions, comparable
-from waldhorn.core.faults import EVENT_WEIGHT, MENDED_BY, NOTICED_WEIGHT, Sign
 from waldhorn.core.history import Event
 from waldhorn.core.hypotheses import SIGNATURES
 from waldhorn.core.measures import JUDGED, QUANTITIES
 from waldhorn.core.observations import reset_times
+from waldhorn.core.odds import EVENT_WEIGHT, MENDED_BY, NOTICED_WEIGHT, Sign
 from waldhorn.core.remedies import REMEDIES, Prices
 from waldhorn.core.verdict import judge
 from waldhorn.core.vocabulary import FAULTS, GRAVE, EventKind, FaultKind, Look, Verdict

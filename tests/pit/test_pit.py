@@ -112,7 +112,7 @@ def test_differing_from_the_tool_asks_for_a_reason_and_both_stand(session, check
     run(session, check)
     run(session, check)
     judged = look(session, check).judgement
-    assert judged.verdict == "keep"
+    assert judged.verdict == "unproven"
     with pytest.raises(Refusals) as refused:
         signing.sign(session, ctx_of(session, check), judged, {"verdict": "retire", "signed_by": ""})
     assert set(refused.value.by_field) == {"signed_by", "reason"}
@@ -121,8 +121,8 @@ def test_differing_from_the_tool_asks_for_a_reason_and_both_stand(session, check
     )
     judging.settle(session, NOW)
     standing = rack.view(session, "", NOW).hooks[0].shown
-    assert (standing.verdict, standing.tool_verdict, standing.overruled_by) == ("retire", "keep", "Ines")
-    assert standing.reason == "rattles Waldhorn: Keep."
+    assert (standing.verdict, standing.tool_verdict, standing.overruled_by) == ("retire", "unproven", "Ines")
+    assert standing.reason == "rattles Waldhorn: Unproven: a first look, with too little to compare with."
     with pytest.raises(Refusals, match="closed"):
         run(session, check)
 

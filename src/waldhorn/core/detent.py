@@ -14,7 +14,8 @@ References
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
-from statistics import median, stdev
+from math import fsum
+from statistics import median
 
 import numpy as np
 
@@ -155,7 +156,8 @@ def scatter(peaks: Sequence[float]) -> float:
     >>> round(scatter([18.0, 20.0, 19.0]), 2)
     5.26
     """
-    return 100 * stdev(peaks) / median(peaks)
+    mean = fsum(peaks) / len(peaks)
+    return 100 * math.sqrt(fsum((p - mean) ** 2 for p in peaks) / (len(peaks) - 1)) / median(peaks)
 
 
 def variation(peaks: Sequence[float]) -> float:

@@ -13,21 +13,19 @@ from statistics import median
 from typing import Any
 
 from waldhorn.core import baseline as base
-from waldhorn.core import magnets, repeats
+from waldhorn.core import magnets, repeats, visits
 from waldhorn.core.baseline import Baseline
-from waldhorn.core.change import SURE, Change, RunUncertainty, assess, difference, probability_beyond
-from waldhorn.core.conditions import comparable
+from waldhorn.core.change import Change, RunUncertainty, assess, difference
 from waldhorn.core.faults import Residual
 from waldhorn.core.history import History
 from waldhorn.core.measures import MAGNET_STRENGTH, QUANTITIES, Limits, Quantity
 from waldhorn.core.observations import Group
-from waldhorn.core.repeats import CRITICAL, Spread
+from waldhorn.core.repeats import Spread
 from waldhorn.core.vocabulary import GRAVE, NoteKind, SetUp, Source, State
 
 DRIFT_SHARE = 0.15  # one sigma of a sound motor's own drift, as a share of its watch limit (bench practice)
 LABEL_TOLERANCE_PCT = 3 / math.sqrt(3)  # "within 3 % is ordinary", read as a rectangle
 FRESH = timedelta(days=21)  # readings of one state of a motor may be gathered over so long
-ONE_SITTING = timedelta(hours=12)  # clamped again within so long, with nothing between, it is the same motor
 MISREAD_FROM = 6.0  # no fault carries a reading further than this, in its size at the act limit (bench practice)
 _DOUBLED_PCT, _LEFT = 100.0, 0.3  # a relative one must have doubled as well, or have come down to this
 
@@ -186,13 +184,13 @@ def _of(
     spread = repeatability(found[-1].conditions.rig, quantity.name)
     if quantity.strays_by:
         spread = replace(spread, run=math.hypot(spread.run, quantity.strays_by * found[-1].value))
-    visits = _one_sitting(known, found, quantity, spread)
-    reference, notes = _reference(known, found, visits, peers, quantity)
-    now = visits[-1]
+    sitting = visits.one_sitting(known, found, quantity, spread)
+    reference, notes = _reference(known, found, sitting, peers, quantity)
+    now = sitting[-1]
     runs = repeats.agreement([o.value for o in now.observations], spread.run, quantity.relative)
-    if len(visits) > 1:
-        runs = replace(runs, centre=median(g.value for g in visits))
-    counts = (sum(g.n for g in visits), len(visits))
+    if len(sitting) > 1:
+        runs = replace(runs, centre=median(g.value for g in sitting))
+    counts = (sum(g.n for g in sitting), len(sitting))
     if not quantity.absolute and (reference is None or (quantity.relative and reference.value == 0)):
         u = RunUncertainty(spread.run, spread.visit, now.resolution(quantity.resolution), counts[0], 0, counts[1])
         _, notes = _disagreeing(runs, 0.0, notes)
@@ -201,22 +199,7 @@ def _of(
                         torn=runs.ask_again and runs.spread > limits.watch, expected=False)  # fmt: skip
     marks = [e.at for e in known.events if e.at <= now.at and (e.event in GRAVE or e.event in quantity.reset_by)]
     since_then = [g for g in found if not marks or g.at >= max(marks)]
-    return _compared(quantity, since_then, visits, runs, reference, limits, spread, notes)
-
-
-def _one_sitting(known: History, found: Sequence[Group], quantity: Quantity, spread: Spread) -> list[Group]:
-    """The latest group, and those before it of the same sitting that agree with it: the motor was clamped anew. An
-    earlier check stays a baseline where it is the only one."""
-    last = found[-1]
-    apart = CRITICAL[2] * math.hypot(spread.run, spread.visit)
-    near = [last]
-    for group in reversed(found[:-1]):
-        if last.at - group.at > ONE_SITTING or any(group.at <= e.at <= last.at for e in known.events):
-            return near
-        alike = group.check != last.check and comparable(quantity.same, group.conditions, last.conditions)
-        if alike and last.value and abs(difference(group.value, last.value, quantity.relative)) <= apart:
-            near.insert(0, group)
-    return near if quantity.absolute else [last]
+    return _compared(quantity, since_then, sitting, runs, reference, limits, spread, notes)
 
 
 def _reference(
@@ -242,15 +225,15 @@ def _reference(
 
 
 def _compared(
-    quantity: Quantity, found: Sequence[Group], visits: Sequence[Group], runs: repeats.Agreement,
+    quantity: Quantity, found: Sequence[Group], sitting: Sequence[Group], runs: repeats.Agreement,
     reference: Baseline | None, limits: Limits, spread: Spread, notes: tuple[Note, ...],
 ) -> Evidence:  # fmt: skip
     """The change of a quantity from its reference; limits of an absolute one lie on the value itself, its own past only
     says how far it moved."""
-    now = visits[-1]
+    now = sitting[-1]
     moved_from = reference.value if reference else quantity.typical or 0.0
     further, notes = _disagreeing(runs, max(o.u_further for o in now.observations), notes)
-    n, m = sum(g.n for g in visits), len(visits)
+    n, m = sum(g.n for g in sitting), len(sitting)
     own = reference if reference and reference.source is Source.OWN else None
     resolution = now.resolution(quantity.resolution)
     doubt = math.hypot(further, reference.u_further if reference else quantity.natural_spread)
@@ -267,7 +250,7 @@ def _compared(
     moved = change_of(runs.centre, moved_from)
     label = LABEL_TOLERANCE_PCT if reference and reference.source is Source.LABEL else 0.0
     u = math.hypot(against_own.after(0), DRIFT_SHARE * limits.watch, label)
-    seen = _seen(found, reference, lambda g: change_of(g.value, judged_from), assessed, limits, quantity)
+    seen = visits.seen(found, reference, lambda g: change_of(g.value, judged_from), assessed, limits, quantity)
     worst = max(((quantity.direction or 1) * change_of(o.value, judged_from) for o in now.observations), default=0.0)
     worst = (
         max(worst, -change_of(min(o.value for o in now.observations), judged_from)) if not quantity.direction else worst
@@ -281,28 +264,6 @@ def _compared(
         reference, assessed, limits, u_of_runs, notes, residual, at=now.at, seen=seen,
         torn=runs.ask_again and worst >= limits.watch,
     )  # fmt: skip
-
-
-def _seen(
-    found: Sequence[Group], reference: Baseline | None, change: Callable[[Group], float], now: Change, limits: Limits,
-    quantity: Quantity,
-) -> int:  # fmt: skip
-    """In how many of the latest visits in a row it lay beyond watch the same way."""
-    if now.p_past_watch < SURE:
-        return 0
-    checks: list[str] = []
-    last = found[-1]
-    for group in reversed(found):
-        if reference and reference.at and group.at <= reference.at and reference.source is Source.OWN:
-            break
-        if not comparable(quantity.same, group.conditions, last.conditions):
-            break
-        moved = change(group)
-        if moved * now.value <= 0 or probability_beyond(moved, now.u, limits.watch, quantity.direction) < SURE:
-            break
-        if group.check not in checks:
-            checks.append(group.check)
-    return len(checks)
 
 
 def _misread(quantity: Quantity, moved: float, now: float) -> bool:

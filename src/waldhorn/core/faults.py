@@ -17,14 +17,14 @@ import math
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
-from enum import StrEnum
 from functools import cached_property, lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
-from waldhorn.core.hypotheses import SIGNATURES, Grid, defines, effect, grid, stray
+from waldhorn.core.hypotheses import SIGNATURES, Grid, alone, defines, effect, grid, stray
 from waldhorn.core.measures import QUANTITIES, Limits
+from waldhorn.core.odds import EVENT_WEIGHT, NOTICED_WEIGHT, Sign
 from waldhorn.core.vocabulary import FAULTS, EventKind, FaultKind, SetUp
 
 AT_ACT = 0.9  # a limit is known to a tenth: a fault so near it is at it [2]
@@ -35,46 +35,6 @@ SET_UP_ODDS = 0.02  # how often something is wrong with what readings share, of 
 SLIP_ODDS = 0.02  # how often a reading is a slip, where no other run stands by it [2]
 SLIP_REACH = 3.0  # ... one standard deviation of a slip, in act limits [2]
 FAULTY = 1 / 7  # of used motors brought to a bench [2]
-
-
-class Sign(StrEnum):
-    """What may be noticed on a motor that is no number."""
-
-    DOUBT = "doubt"
-    BAD = "bad"
-    LAMPS = "lamps"
-    HUNTED = "hunted"
-    ROUGH = "rough"
-
-
-# How much likelier a fault becomes by what happened since the baseline [2].
-EVENT_WEIGHT: Mapping[EventKind, Mapping[FaultKind, float]] = {
-    EventKind.CRASH: {
-        FaultKind.CRACKED_MAGNET: 5,
-        FaultKind.BENT_SHAFT: 6,
-        FaultKind.TIMING_MOVED: 3,
-        FaultKind.FAILING_SENSOR: 2,
-    },
-    EventKind.DUNKED: {FaultKind.WORN_BEARING: 6, FaultKind.FAILING_SENSOR: 2},
-    EventKind.OVERHEATED: {FaultKind.DEMAGNETISED_ROTOR: 6, FaultKind.SHORTED_TURN: 6},
-}
-# ... and by what was noticed: the eye in doubt or sure, lamps, an uneven sweep, a rough first spin [2].
-NOTICED_WEIGHT: Mapping[Sign, Mapping[FaultKind, float]] = {
-    Sign.DOUBT: dict.fromkeys(FAULTS, 2.5),
-    Sign.BAD: dict.fromkeys(FAULTS, 6.0),
-    Sign.LAMPS: {FaultKind.FAILING_SENSOR: 25},
-    Sign.HUNTED: {FaultKind.FAILING_SENSOR: 3, FaultKind.TIMING_MOVED: 1.5},
-    Sign.ROUGH: {FaultKind.WORN_BEARING: 3, FaultKind.CRACKED_MAGNET: 3, FaultKind.BENT_SHAFT: 2},
-}
-# Which faults a repair mends, so that what happened before it no longer counts for them.
-MENDED_BY: Mapping[EventKind, tuple[FaultKind, ...]] = {
-    EventKind.BEARINGS_REPLACED: (FaultKind.WORN_BEARING,),
-    EventKind.ROTOR_REPLACED: (FaultKind.DEMAGNETISED_ROTOR, FaultKind.CRACKED_MAGNET),
-    EventKind.SHAFT_REPLACED: (FaultKind.BENT_SHAFT,),
-    EventKind.TIMING_CHANGED: (FaultKind.TIMING_MOVED,),
-    EventKind.SENSOR_BOARD_REPLACED: (FaultKind.FAILING_SENSOR, FaultKind.TIMING_MOVED),
-    EventKind.REWOUND: FAULTS,
-}
 
 
 @dataclass(frozen=True, slots=True)
@@ -158,8 +118,8 @@ class Posterior:
         laid = grid()
         rows = [i for i, name in enumerate(FAULTS) if name in among]
         others = [i for i, name in enumerate(FAULTS) if name not in among]
-        alone = (laid.severity[rows] > 0).any(axis=0) & (laid.severity[others] == 0).all(axis=0)
-        return {one: float(told[alone].max() - told[0]) for one, told in self.told.items()}
+        only = (laid.severity[rows] > 0).any(axis=0) & (laid.severity[others] == 0).all(axis=0)
+        return {one: float(told[only].max() - told[0]) for one, told in self.told.items()}
 
 
 def weigh(
@@ -296,22 +256,6 @@ def shows(fault: FaultKind, quantity: str, u: float) -> float:
     return effect(fault, quantity, 1.0) ** 2 / (u**2 + stray(fault, quantity, 1.0) ** 2)
 
 
-def concerning(events: Sequence[EventKind]) -> dict[FaultKind, list[EventKind]]:
-    """The events, oldest first, that still concern each fault: those before its repair are over.
-
-    >>> [str(e) for e in concerning([EventKind.DUNKED, EventKind.BEARINGS_REPLACED, EventKind.CRASH])["worn_bearing"]]
-    ['crash']
-    """
-    found: dict[FaultKind, list[EventKind]] = {fault: [] for fault in FAULTS}
-    for event in events:
-        for fault in MENDED_BY.get(event, ()):
-            found[fault] = []
-        for fault in found:
-            if event in EVENT_WEIGHT:
-                found[fault].append(event)
-    return found
-
-
 def faults_of(posterior: Posterior) -> list[Fault]:
     """Nothing wrong, each fault alone and each pair, with probabilities that add to one.
 
@@ -366,13 +310,12 @@ def likelihood_ratio(residual: Residual, fault: FaultKind | str) -> float:
     >>> likelihood_ratio(Residual("noise_avg", 7.0, 1.2), "worn_bearing") > 2
     True
     """
-    laid = grid()
+    laid = alone(FaultKind(fault))
     if residual.quantity not in laid.column:
         return 0.0
-    single = laid.hypothesis == laid.members.index((FaultKind(fault),))
     log, _ = _told(laid, [residual])
-    share = np.log(laid.share[single])
-    return float(_log_sum(log[single] + share) - _log_sum(share) - log[0])
+    share = np.log(laid.share[1:])
+    return float(_log_sum(log[1:] + share) - _log_sum(share) - log[0])
 
 
 def _log_sum(log: NDArray[np.float64]) -> float:
@@ -396,13 +339,13 @@ def _priors(
 ) -> NDArray[np.float64]:
     """Odds of nothing wrong, each fault and each pair; two faults come together as chance has it."""
     each = faulty / (1 - faulty) / len(FAULTS)
-    alone: dict[FaultKind, float] = {}
+    single: dict[FaultKind, float] = {}
     for fault in FAULTS:
         weight = 1.0
         for event in set(happened.get(fault, ())):
             weight *= EVENT_WEIGHT.get(event, {}).get(fault, 1.0)
         for sign in set(noticed.get(fault, ())):
             weight *= NOTICED_WEIGHT[sign].get(fault, 1.0)
-        alone[fault] = 1e-12 if fault in impossible else each * weight
-    odds = np.array([math.prod(alone[f] for f in members) for members in laid.members])
+        single[fault] = 1e-12 if fault in impossible else each * weight
+    odds = np.array([math.prod(single[f] for f in members) for members in laid.members])
     return np.asarray(odds / odds.sum())

@@ -9,7 +9,7 @@ References
 """
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from itertools import combinations, product
 
@@ -45,6 +45,18 @@ class Grid:
     severity: NDArray[np.float64]  # FAULTS × points, 0 where the fault is not part of the point
     hypothesis: NDArray[np.int64]  # points: which hypothesis, 0 is none
     members: tuple[tuple[FaultKind, ...], ...]  # of each hypothesis
+
+
+@lru_cache
+def alone(fault: FaultKind) -> Grid:
+    """The same with nothing wrong and one fault alone."""
+    laid = grid()
+    number = laid.members.index((fault,))
+    kept = (laid.hypothesis == 0) | (laid.hypothesis == number)
+    return replace(
+        laid, expected=laid.expected[:, kept], stray=laid.stray[:, kept], share=laid.share[kept],
+        severity=laid.severity[:, kept], hypothesis=laid.hypothesis[kept],
+    )  # fmt: skip
 
 
 def defines(fault: FaultKind, quantity: str) -> bool:

@@ -8,7 +8,7 @@ References
 from dataclasses import dataclass
 
 from waldhorn.core.baseline import Baseline
-from waldhorn.core.history import History
+from waldhorn.core.history import History, Motor
 from waldhorn.core.poles import LABEL_TOLERANCE, MOST_POLES, WORTH_ASKING, kv_rebased, wrong_setting
 from waldhorn.core.vocabulary import PolesBy, Source
 
@@ -27,6 +27,17 @@ class PoleQuestion:
     poles: int
     kv: float
     on_instrument: bool = False
+
+
+def asked(known: History, shown: float, change_pct: float) -> bool:
+    """Whether a KV is far enough off for the question, or a frequency read beside it answers it."""
+    label = known.motor.label_kv
+    by_label = bool(label) and not _counted(known.motor) and abs(shown / (label or shown) - 1) > WORTH_ASKING
+    return abs(change_pct) > 100 * WORTH_ASKING or by_label or _set_to(known) not in (None, known.motor.poles)
+
+
+def _counted(motor: Motor) -> bool:
+    return motor.poles_known_by in (PolesBy.COUNTED, PolesBy.ELECTRICAL)
 
 
 def question(
@@ -65,7 +76,7 @@ def question(
         return PoleQuestion(shown, expected, motor.poles, was_set, kv_rebased(shown, was_set, motor.poles), True)
     if was_set or (abs(change_pct) < _NO_FAULT_MOVES_KV_SO_PCT and not otherwise_sound):
         return None
-    counted = motor.poles_known_by in (PolesBy.COUNTED, PolesBy.ELECTRICAL)
+    counted = _counted(motor)
     own = reference.value if reference and reference.source is Source.OWN else None
     for held in (own, None if counted else motor.label_kv):
         if not held:

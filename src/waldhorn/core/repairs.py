@@ -6,11 +6,11 @@ from dataclasses import dataclass
 from waldhorn.core import baseline as base
 from waldhorn.core.change import SURE, RunUncertainty, difference, probability_beyond
 from waldhorn.core.evidence import Repeatability
-from waldhorn.core.faults import MENDED_BY
 from waldhorn.core.history import Event, History
 from waldhorn.core.hypotheses import defines
 from waldhorn.core.measures import QUANTITIES, Limits, Quantity
 from waldhorn.core.observations import Group
+from waldhorn.core.odds import MENDED_BY
 from waldhorn.core.vocabulary import EventKind
 
 

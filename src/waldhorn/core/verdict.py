@@ -10,15 +10,16 @@ from datetime import datetime
 
 from waldhorn.core import answer as answers
 from waldhorn.core import evidence as ev
-from waldhorn.core import faults, noticed, plan, repairs, sentences, trend
-from waldhorn.core.answer import Case, Cause
+from waldhorn.core import faults, headlines, next_test, noticed, plan, repairs, sentences, trend
+from waldhorn.core.answer import Cause
 from waldhorn.core.baseline import Segment, segments
+from waldhorn.core.case import Case
 from waldhorn.core.change import UNSURE
 from waldhorn.core.evidence import Evidence, Peers, Repeatability, default_repeatability
 from waldhorn.core.faults import Fault
 from waldhorn.core.history import History
 from waldhorn.core.measures import QUANTITIES, Limits
-from waldhorn.core.observations import all_groups
+from waldhorn.core.observations import Group, all_groups
 from waldhorn.core.remedies import Prices
 from waldhorn.core.vocabulary import FaultKind, State, Verdict
 
@@ -92,42 +93,100 @@ def judge(history: History, as_of: datetime, terms: Terms | None = None) -> Judg
     """
     known, given = history.until(as_of), terms or Terms()
     groups = all_groups(known)
-    evidence = ev.of_all(known, groups, given.peers, given.repeatability, given.limits)
-    judged = tuple(e for e in evidence if e.change is not None and e.fresh)
-    residuals = [e.residual for e in judged if e.residual]
-    impossible = () if known.motor.sensored else (FaultKind.FAILING_SENSOR, FaultKind.TIMING_MOVED)
-    posterior = faults.weigh(residuals, noticed.happened(known, judged), noticed.pointing_to(known), impossible,
-                             _share(given.prices.faulty, noticed.odds_by_swapping(known)), given.limits)  # fmt: skip
-    courses = {n: segments(mine, known.events, QUANTITIES[n]) for n, mine in groups.items() if mine}
-    trends = _trends(known, evidence, courses, given.repeatability)
-    useless = repairs.no_better(known, groups, given.repeatability, given.limits)
-    case = Case(known, evidence, judged, posterior, tuple(faults.faults_of(posterior)), impossible, given.prices,
-                useless, trends)  # fmt: skip
+    case, courses = _case(known, groups, given)
     answer = answers.answer(case)
-    by_limits, worst = _by_limits(judged)
+    by_limits, worst = _by_limits(case.judged)
     leading = next((f for f in case.weighed if f.fault is not FaultKind.NONE), None)
+    residuals = [e.residual for e in case.judged if e.residual]
     return Judgement(
         motor=known.motor.tag,
         as_of=as_of,
         verdict=answer.verdict,
         cause=answer.cause,
         confidence=answer.confidence,
-        headline=sentences.headline(case, answer),
-        reason=sentences.reason(case, answer),
-        brief=sentences.brief(answer.verdict, judged),
-        evidence=tuple(replace(e, reason=sentences.evidence_reason(e)) for e in evidence),
+        headline=headlines.headline(case, answer),
+        reason=headlines.reason(case, answer),
+        brief=sentences.brief(answer.verdict, case.judged),
+        evidence=tuple(replace(e, reason=sentences.evidence_reason(e)) for e in case.evidence),
         faults=case.weighed,
-        p_fault_act=posterior.any_act(),
+        p_fault_act=case.posterior.any_act(),
         by_limits=by_limits,
         by_limits_reason=sentences.by_limits(by_limits, worst),
-        next_test=sentences.settling_words(answer) or None,
+        next_test=headlines.settling_words(answer) or None,
         next_seconds=answer.test.seconds if answer.test else None,
         next_step=answer.test.step if answer.test else None,
-        check_by=_check_by(known, answer, trends),
-        trends=trends,
+        check_by=_check_by(known, answer, case.trends),
+        trends=case.trends,
         speaks={r.quantity: faults.likelihood_ratio(r, leading.fault) for r in residuals} if leading else {},
         segments=courses,
     )
+
+
+@dataclass(frozen=True, slots=True)
+class Turning:
+    """What would turn an answer: without a reading it would be another, or a test might make it another; `worth` is
+    what that test is expected to save, in prices of a new motor."""
+
+    quantity: str
+    without: Verdict | None = None
+    worth: float = 0.0
+
+
+def turning(history: History, as_of: datetime, terms: Terms | None = None) -> tuple[Turning, ...]:
+    """Which reading, had it not been there, or which test would change the answer.
+
+    Parameters
+    ----------
+    history, as_of, terms
+        As for `judge`.
+
+    Returns
+    -------
+    tuple of Turning
+        Readings first, then tests, worth most first.
+
+    Notes
+    -----
+    Source: the answer itself, given again without each piece of evidence; see `worth` for the tests.
+    """
+    known, given = history.until(as_of), terms or Terms()
+    groups = all_groups(known)
+    case, _ = _case(known, groups, given)
+    said = answers.answer(case).verdict
+    found = []
+    for e in case.judged:
+        if e.residual:
+            without = answers.answer(_weighed(replace(case, judged=tuple(o for o in case.judged if o is not e)), given))
+            if without.verdict is not said:
+                found.append(Turning(e.quantity.name, without.verdict))
+    tests = sorted(next_test.worth_of_each(case).items(), key=lambda item: (-item[1], item[0]))
+    return (*found, *(Turning(name, worth=worth) for name, worth in tests))
+
+
+def _case(
+    known: History, groups: Mapping[str, Sequence[Group]], given: Terms
+) -> tuple[Case, dict[str, Sequence[Segment]]]:
+    """What an answer is made from, and the course of each quantity."""
+    evidence = ev.of_all(known, groups, given.peers, given.repeatability, given.limits)
+    judged = tuple(e for e in evidence if e.change is not None and e.fresh)
+    impossible = () if known.motor.sensored else (FaultKind.FAILING_SENSOR, FaultKind.TIMING_MOVED)
+    courses: dict[str, Sequence[Segment]] = {
+        n: segments(mine, known.events, QUANTITIES[n]) for n, mine in groups.items() if mine
+    }
+    trends = _trends(known, evidence, courses, given.repeatability)
+    useless = repairs.no_better(known, groups, given.repeatability, given.limits)
+    nothing = faults.weigh(())
+    case = Case(known, evidence, judged, nothing, (), impossible, given.prices, useless, trends)
+    return _weighed(case, given), courses
+
+
+def _weighed(case: Case, given: Terms) -> Case:
+    """A case with its evidence weighed."""
+    residuals = [e.residual for e in case.judged if e.residual]
+    faulty = _share(given.prices.faulty, noticed.odds_by_swapping(case.known))
+    happened, seen = noticed.happened(case.known, case.judged), noticed.pointing_to(case.known)
+    posterior = faults.weigh(residuals, happened, seen, case.impossible, faulty, given.limits)
+    return replace(case, posterior=posterior, weighed=tuple(faults.faults_of(posterior)))
 
 
 def _share(faulty: float, times: float) -> float:

@@ -119,7 +119,7 @@ def to_json(judgement: Judgement) -> dict[str, Any]:
                     "together_with": f.also,
                 }
                 for f in judgement.faults
-                if f.probability >= LEAST_PROBABILITY
+                if f.probability >= LEAST_PROBABILITY or f.fault is FaultKind.NONE
             ],
             "evidence": [_evidence(e, judgement.speaks.get(e.quantity.name)) for e in judgement.evidence],
             "by_limits": judgement.by_limits,

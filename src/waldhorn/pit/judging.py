@@ -20,7 +20,7 @@ from waldhorn.core.measures import QUANTITIES, Limits
 from waldhorn.core.observations import Group, all_groups
 from waldhorn.core.remedies import Prices
 from waldhorn.core.repeats import ODD_ONE_OUT, Spread
-from waldhorn.core.verdict import JUDGE_VERSION, Judgement, Terms, judge
+from waldhorn.core.verdict import JUDGE_VERSION, Judgement, Terms, Turning, judge, turning
 from waldhorn.core.vocabulary import EventKind, State, Verdict
 from waldhorn.store import fleet, motors, readings, standings
 from waldhorn.store import terms as terms_store
@@ -78,6 +78,12 @@ def judge_motor(session: Session, motor_id: str, as_of: datetime) -> tuple[Histo
     """Judge one motor from everything that is stored; its whole history comes along."""
     history = readings.history(session, motor_id)
     return history, judge(history, as_of, terms_of(session, {motor_id: history.motor}, as_of)[motor_id])
+
+
+def turning_of(session: Session, motor_id: str, as_of: datetime) -> tuple[Turning, ...]:
+    """Which reading or test would turn the answer for one motor."""
+    history = readings.history(session, motor_id)
+    return turning(history, as_of, terms_of(session, {motor_id: history.motor}, as_of)[motor_id])
 
 
 def judge_all(

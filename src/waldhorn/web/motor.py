@@ -30,6 +30,8 @@ from waldhorn.web.strips import strip
 from waldhorn.web.words import number
 
 router = APIRouter()
+_MOST_TURNING = 8
+_WORTH_SAYING = 0.001  # of a new motor
 
 
 @router.get("/motors/{tag}")
@@ -57,6 +59,16 @@ def add_event(request: Request, store: StoreOf, now: Now, tag: str, typed: Typed
             values = _values(session, _found(session, tag), now)
             return page(request, "motor.html", 422, **values | {"typed": typed, "wrong": refusals.by_field})
     return go(request, f"/motors/{tag}")
+
+
+@router.get("/motors/{tag}/turning", response_class=HTMLResponse)
+def turning(request: Request, store: StoreOf, now: Now, tag: str, as_of: str = "") -> Response:
+    """Which reading or test would turn the answer."""
+    with store.reading() as session:
+        at, _ = _day(as_of, now)
+        found = judging.turning_of(session, _found(session, tag).id, at or now)
+    said = [t for t in found if t.without or t.worth > _WORTH_SAYING]
+    return page(request, "_turning.html", turning=said[:_MOST_TURNING])
 
 
 @router.post("/motors/{tag}/undo")
