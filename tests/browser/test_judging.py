@@ -39,7 +39,7 @@ def test_an_owners_prices_change_the_answer(page):
     for name, price in (("new", "1"), ("repair", "3"), ("failure", "1,5")):
         page.locator(f"#{name}").fill(price)
     page.get_by_role("button", name="Keep these prices").click()
-    expect(page.locator("td", has_text="1 : 3 : 1.5")).to_be_visible()
+    expect(page.locator("td", has_text="1 : 3 : 1.5, 14 % with a fault")).to_be_visible()
     page.goto("/motors/VS-11")
     expect(page.locator("h1")).to_contain_text("Retire: not worth the repair")
 
@@ -79,3 +79,34 @@ def test_who_was_right_is_counted_once_a_later_check_tells(page):
     page.goto("/limits")
     expect(page.get_by_text("11 signed, 5 differed.")).to_be_visible()
     expect(page.get_by_text("2 still open")).to_be_visible()
+
+
+def test_what_would_turn_an_answer_is_shown_on_request(page):
+    page.goto("/motors/VS-11")
+    expect(page.get_by_text("What would turn it")).to_have_count(0)
+    page.get_by_text("Why this answer").click()
+    expect(page.get_by_text("What would turn it")).to_be_visible()
+
+
+def test_motor_or_controller_is_told_by_swapping(page):
+    bench_of(page, "VS-15")
+    page.goto(f"{page.url.split('?')[0]}?step=swap")
+    page.locator("#own_machine").select_option("poorly")
+    page.locator("#own_bench").select_option("well")
+    expect(page.locator("#meaning")).to_contain_text("Most likely the machine's controller")
+    page.keyboard.press("Control+Enter")
+    page.goto(f"{page.url.split('?')[0]}?step=swap")
+    expect(page.locator("#own_machine")).to_have_value("poorly")
+    expect(page.locator("#known_machine")).to_have_value("not tried")
+
+
+def test_the_share_of_motors_with_a_fault_is_its_owners_to_set(page):
+    page.goto("/limits")
+    page.locator("#owner").fill("Jorun")
+    for name, price in (("new", "1"), ("repair", "0,3"), ("failure", "1,5"), ("faulty", "200")):
+        page.locator(f"#{name}").fill(price)
+    page.get_by_role("button", name="Keep these prices").click()
+    expect(page.locator("#wrong-faulty")).to_be_visible()
+    page.locator("#faulty").fill("30")
+    page.get_by_role("button", name="Keep these prices").click()
+    expect(page.locator("td", has_text="1 : 0.3 : 1.5, 30 % with a fault")).to_be_visible()

@@ -7,6 +7,7 @@ import pytest
 
 from made import NOW
 from waldhorn.core.errors import Refusals, Refused
+from waldhorn.core.history import TRIALS
 from waldhorn.pit import bench, checks, judging, motors, rack, signing, stepper, undoing
 from waldhorn.pit.context import load
 from waldhorn.pit.steps import STEPS
@@ -195,3 +196,22 @@ def test_the_rack_and_the_command_line_give_the_same_answer(demo_store):
         single = {t: judging.judge_motor(session, motor_store.find(session, t).id, now)[1] for t in kept}
     assert all(kept[t].tool_verdict == fresh[t].verdict for t in kept)
     assert single == fresh
+
+
+def test_a_swap_is_kept_told_and_undone(session, check):
+    asked = {"own_machine": "poorly", "own_bench": "well", "known_machine": "poorly"}
+    take(session, check, "swap", 1, **asked, known_bench="not tried", other_cable="not tried")
+    ctx = ctx_of(session, check, 2)
+    assert STEPS["swap"].habits(ctx) == asked
+    assert STEPS["swap"].summary(ctx) == "controller"
+    take(session, check, "swap", 3, **asked, known_bench="not tried", other_cable="well")
+    found = STEPS["swap"].summary(ctx_of(session, check, 4))
+    assert found == "cable"
+    undoing.undo_last(session, ctx.motor_id, NOW + timedelta(minutes=5))
+    assert STEPS["swap"].summary(ctx_of(session, check, 6)) == "controller"
+
+
+def test_a_swap_of_which_nothing_was_tried_is_refused(session, check):
+    with pytest.raises(Refusals) as refused:
+        take(session, check, "swap", 1, **dict.fromkeys(TRIALS, "not tried"))
+    assert refused.value.by_field == {"own_machine": "say how one of them ran"}

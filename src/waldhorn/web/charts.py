@@ -137,6 +137,9 @@ def _with_trend(lane: Lane, found: Trend | None, x: Callable[[datetime], float],
     return replace(lane, fan=fan, trend=trend_words(found, e))
 
 
+_HARDLY_EVER = 10  # times as long as is likely: no number worth saying
+
+
 def trend_words(found: Trend, e: Evidence) -> str:
     """A trend in one sentence."""
     axis = found.axis[:-1]
@@ -147,9 +150,12 @@ def trend_words(found: Trend, e: Evidence) -> str:
     if found.kind == "steady":
         return ""
     words = f"{e.quantity.title} creeps {signed(found.slope, 2)} {e.quantity.change_unit} a {axis}"
+    if found.creeping_since:
+        words += f" since {found.creeping_since.day} {found.creeping_since:%B}"
     for name, crossed in (("watch", found.watch), ("act", found.act)):
         if crossed and crossed.likely > 0:
-            latest = f" to {crossed.latest:.0f}" if crossed.latest is not None else " or more"
+            told = crossed.latest is not None and crossed.latest < _HARDLY_EVER * crossed.likely
+            latest = f" to {crossed.latest:.0f}" if told else " or more"
             count = f"{crossed.likely:.0f} {axis if round(crossed.likely) == 1 else found.axis}"
             words += f"; past {name} in about {count} ({crossed.earliest:.0f}{latest})"
     return words + "."

@@ -12,17 +12,22 @@ from waldhorn.pit import cautions
 from waldhorn.pit.context import CheckContext
 from waldhorn.pit.steps.step import Ask, Fields, Step, Taken, View
 
-_HOW = tuple(Ran)
+NOT_TRIED = "not tried"
+_HOW = (NOT_TRIED, *Ran)
+
+
+def _ran(title: str) -> Ask:
+    return Ask(title, choices=_HOW, habit=NOT_TRIED, required=True)
 
 
 class SwapFields(Fields):
     """How each ran; what was not tried is left open."""
 
-    own_machine: Annotated[str | None, Ask("this motor, machine's controller", choices=_HOW)] = None
-    own_bench: Annotated[str | None, Ask("this motor, bench", choices=_HOW)] = None
-    known_machine: Annotated[str | None, Ask("known good motor, machine's controller", choices=_HOW)] = None
-    known_bench: Annotated[str | None, Ask("known good motor, bench", choices=_HOW)] = None
-    other_cable: Annotated[str | None, Ask("this motor, machine, another sensor cable", choices=_HOW)] = None
+    own_machine: Annotated[str | None, _ran("this one, in the machine")] = None
+    own_bench: Annotated[str | None, _ran("this one, on the bench")] = None
+    known_machine: Annotated[str | None, _ran("a good one, in the machine")] = None
+    known_bench: Annotated[str | None, _ran("a good one, on the bench")] = None
+    other_cable: Annotated[str | None, _ran("this one, other sensor cable")] = None
 
 
 @dataclass(frozen=True)
@@ -51,6 +56,10 @@ class Swap(Step[SwapFields, SwapView]):
             return Taken()
         tried = {n: trials.get(n) for n in TRIALS}
         return Taken(findings=(CrossTried(check=ctx.check.id, at=ctx.now, **tried),))
+
+    def missing(self, ctx: CheckContext, values: SwapFields) -> dict[str, str]:
+        """Nothing tried at all."""
+        return {} if self._trials(ctx, values) else {"own_machine": "say how one of them ran"}
 
     def view(self, ctx: CheckContext, values: SwapFields, fresh: Sequence[Reading]) -> SwapView:
         """What that proves, how surely, and what to try next."""
@@ -85,8 +94,9 @@ class Swap(Step[SwapFields, SwapView]):
         return max(mine, key=lambda c: c.at).trials if mine else {}
 
     def _trials(self, ctx: CheckContext, values: SwapFields) -> dict[str, Ran]:
-        typed = {n: Ran(said) for n in cross.INVOLVED if (said := getattr(values, n))}
-        return self._known(ctx) | typed
+        typed = {n: said for n in cross.INVOLVED if (said := getattr(values, n))}
+        known = {n: ran for n, ran in self._known(ctx).items() if n not in typed}
+        return known | {n: Ran(said) for n, said in typed.items() if said != NOT_TRIED}
 
 
 STEP = Swap()
