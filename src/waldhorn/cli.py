@@ -15,9 +15,10 @@ from typing import Annotated
 import typer
 import uvicorn
 
+from waldhorn.core import between_words
 from waldhorn.core.errors import Busy, Refused
 from waldhorn.core.times import read_moment
-from waldhorn.exchange import exporting, importing
+from waldhorn.exchange import exporting, importing, matching
 from waldhorn.exchange.judgement import to_json
 from waldhorn.exchange.staging import import_staged
 from waldhorn.link.clamped import simulated
@@ -25,6 +26,7 @@ from waldhorn.link.instrument import BenchServer
 from waldhorn.link.season import PIT_BOX
 from waldhorn.pit import demo as demo_season
 from waldhorn.pit import judging
+from waldhorn.pit.between import between
 from waldhorn.pit.live import replay as replay_stream
 from waldhorn.store import motors
 from waldhorn.store.engine import Store, open_store
@@ -222,6 +224,27 @@ def judge(
     else:
         for j in found:
             typer.echo(f"{j.motor}: {j.headline} {j.reason}")
+
+
+@app.command()
+def match(
+    tags: Annotated[list[str], typer.Argument(metavar="TAG TAG...")],
+    take: Annotated[int, typer.Option(help="How many motors a set has.")] = 2,
+    db: DbOption = _OWN / "waldhorn.db",
+    as_json: Annotated[bool, typer.Option("--json", help="Print one JSON object.")] = False,
+) -> None:
+    """Compare motors at equal conditions and pick the set of them that is most alike."""
+    with _existing(db).reading() as session:
+        found = between(session, tags, _now(), take)
+    if found.chosen is None:
+        raise Refused("take", found.refused)
+    if as_json:
+        json.dump(matching.to_json(found.chosen, found.alike, found.rows), sys.stdout, ensure_ascii=False, indent=1)
+        typer.echo()
+        return
+    typer.echo(between_words.set_words(found.chosen.best.motors, found.alike, found.chosen.best.score))
+    for row in found.rows:
+        typer.echo(f"{row.quantity.title}: {between_words.row_words(row, {m.tag: m.tag for m in found.motors})}")
 
 
 @app.command()

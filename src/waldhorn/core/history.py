@@ -4,9 +4,9 @@ These travel from the store through the computation to the pages. They hold; the
 where they came from. Whether two conditions compare is said by `conditions`.
 """
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from datetime import datetime
-from typing import TypeVar
+from typing import Any, TypeVar
 
 from waldhorn.core.conditions import NO_CONDITIONS, Conditions
 from waldhorn.core.vocabulary import EventKind, GuardKind, HallKind, Look, Purpose, Ran, Spin, Sweep, Turning
@@ -74,13 +74,15 @@ class Reading:
 
 @dataclass(frozen=True, slots=True)
 class Check:
-    """One visit to the bench: `id` tells checks of a motor apart, `readings` in any order."""
+    """One visit to the bench: `id` tells checks of a motor apart, `readings` in any order. `kept` is what was worked
+    out of them once (see `observations`), so that judging again does not do it again."""
 
     id: str
     at: datetime
     readings: tuple[Reading, ...]
     first_spin: Spin | None = None
     sweep: Sweep | None = None
+    kept: dict[Any, Any] = field(default_factory=dict, init=False, repr=False, compare=False)
 
 
 @dataclass(frozen=True, slots=True)

@@ -7,7 +7,7 @@ their values to the quantity's function. An observation has its own time and its
 from bisect import bisect_right
 from collections import defaultdict
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from datetime import datetime
 from functools import lru_cache
 from itertools import pairwise
@@ -48,25 +48,18 @@ class Group:
     check: str
     at: datetime
     observations: tuple[Observation, ...]
+    value: float = field(init=False)  # the median
+    n: int = field(init=False)  # how many readings stand behind it
+    conditions: Conditions = field(init=False)  # those of its latest run
 
-    @property
-    def value(self) -> float:
-        """The median."""
-        return median([o.value for o in self.observations])
-
-    @property
-    def n(self) -> int:
-        """How many readings stand behind it."""
-        return sum(o.n for o in self.observations)
+    def __post_init__(self) -> None:
+        object.__setattr__(self, "value", median([o.value for o in self.observations]))
+        object.__setattr__(self, "n", sum([o.n for o in self.observations]))
+        object.__setattr__(self, "conditions", self.observations[-1].conditions)
 
     def resolution(self, usual: float) -> float:
         """One step of the display it was read from, `usual` where nothing else is known."""
         return max([usual if o.resolution is None else o.resolution for o in self.observations])
-
-    @property
-    def conditions(self) -> Conditions:
-        """Those of its latest run."""
-        return self.observations[-1].conditions
 
 
 def all_groups(history: History) -> dict[str, list[Group]]:
@@ -74,14 +67,25 @@ def all_groups(history: History) -> dict[str, list[Group]]:
     found: dict[str, list[Group]] = {name: [] for name in QUANTITIES}
     cuts = {name: reset_times(history.events, quantity) for name, quantity in QUANTITIES.items()}
     for check in history.checks:
-        readings = _by_measure(check)
-        for name in {name for measure in readings for name in _STARTING.get(measure, ())}:
-            quantity = QUANTITIES[name]
-            observations = _observations(readings, history.motor, quantity)
-            found[name].extend(_groups_of(check.id, observations, quantity, cuts[name]))
+        for name, observations in _of_check(check, history.motor).items():
+            found[name].extend(_groups_of(check, observations, QUANTITIES[name], cuts[name]))
     for groups in found.values():
         groups.sort(key=lambda g: (g.at, g.observations[-1].run, g.check, g.conditions.rig))
     return found
+
+
+def _of_check(check: Check, motor: Motor) -> Mapping[str, Sequence[Observation]]:
+    """The observations of a check by quantity, made once for the motor they were read on."""
+    of: Motor | None
+    made: Mapping[str, Sequence[Observation]]
+    of, made = check.kept.get("observations", (None, {}))
+    if of is not motor:
+        readings = _by_measure(check)
+        names = sorted({name for measure in readings for name in _STARTING.get(measure, ())})
+        made = {n: _observations(readings, motor, QUANTITIES[n]) for n in names}
+        check.kept.clear()
+        check.kept["observations"] = (motor, made)
+    return made
 
 
 def groups_of(history: History, quantity: Quantity) -> list[Group]:
@@ -117,9 +121,23 @@ def _order(reading: Reading) -> tuple[int, datetime, str, float, float, float]:
 
 
 def _groups_of(
-    check: str, observations: Sequence[Observation], quantity: Quantity, cuts: Sequence[datetime]
+    check: Check, observations: Sequence[Observation], quantity: Quantity, cuts: Sequence[datetime]
 ) -> list[Group]:
     """The observations of a check, parted by conditions and by what reset the quantity meanwhile."""
+    if not observations:
+        return []
+    times = [o.at for o in observations]
+    if cuts and bisect_right(cuts, min(times)) != bisect_right(cuts, max(times)):
+        return _parted(check, observations, quantity, cuts)
+    groups: list[Group] | None = check.kept.get(quantity.name)
+    if groups is None:
+        groups = check.kept[quantity.name] = _parted(check, observations, quantity, ())
+    return groups
+
+
+def _parted(
+    check: Check, observations: Sequence[Observation], quantity: Quantity, cuts: Sequence[datetime]
+) -> list[Group]:
     parts: list[tuple[int, list[Observation]]] = []
     for one in observations:
         segment = bisect_right(cuts, one.at)
@@ -129,7 +147,7 @@ def _groups_of(
                 break
         else:
             parts.append((segment, [one]))
-    return [Group(check, max([o.at for o in part]), tuple(part)) for _, part in parts]
+    return [Group(check.id, max([o.at for o in part]), tuple(part)) for _, part in parts]
 
 
 def _observations(readings: ByMeasure, motor: Motor, quantity: Quantity) -> list[Observation]:

@@ -20,7 +20,6 @@ import numpy as np
 
 from waldhorn.core import drift
 from waldhorn.core.baseline import Segment
-from waldhorn.core.change import difference
 from waldhorn.core.conditions import comparable
 from waldhorn.core.history import Event
 from waldhorn.core.measures import Limits, Quantity
@@ -215,12 +214,11 @@ def _points(part: Segment, quantity: Quantity, spread: Spread) -> tuple[list[dat
     base = 0.0 if quantity.absolute else reference.value
     if quantity.relative and base == 0:
         return times, changes, sigmas
-    for group in part.groups:
-        if not comparable(quantity.same, group.conditions, reference.conditions):
-            continue
-        times.append(group.at)
-        changes.append(difference(group.value, base, quantity.relative))
-        sigmas.append(math.hypot(spread.visit, spread.run / math.sqrt(group.n)))
+    alike = [g for g in part.groups if comparable(quantity.same, g.conditions, reference.conditions)]
+    scale = 100 / base if quantity.relative else 1.0
+    times = [g.at for g in alike]
+    changes = [scale * (g.value - base) for g in alike]
+    sigmas = [math.sqrt(spread.visit**2 + spread.run**2 / g.n) for g in alike]
     return times, changes, sigmas
 
 

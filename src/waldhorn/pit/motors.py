@@ -1,6 +1,6 @@
 """Motors of the pit: reading what was typed about one, taking it in, correcting it, and what happens to it."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from datetime import datetime
 from typing import Any
@@ -41,6 +41,7 @@ _NUMBERS = {
 _TEXTS = ("tag", "model", "kind", "motor_class", "magnet", "poles_known_by", "machine", "position", "owner",
           "bearing_front", "bearing_rear", "note")  # fmt: skip
 _LONGEST = {"note": 5000}
+LONGEST_MACHINE = 60
 _IF_EMPTY = {"kind": "inrunner", "magnet": "neodymium"}
 
 
@@ -167,3 +168,18 @@ def _moment(text: str, now: datetime, wrong: dict[str, str]) -> datetime:
     if at > now:
         wrong["at"] = "this has not happened yet: give a time up to now"
     return at
+
+
+def put_in(session: Session, tags: Sequence[str], machine: str, now: datetime) -> None:
+    """Put motors into a machine; undo on each motor's page takes it out again. Raises Refused."""
+    name = machine.strip()
+    if not name or len(name) > LONGEST_MACHINE:
+        raise Refused("machine", f"name the machine they go into, {LONGEST_MACHINE} signs at most")
+    ids = store.ids_by_tag(session)
+    for tag in tags:
+        row = store.find(session, tag)
+        if row is None or store.key_of(tag) not in ids:
+            raise Refused("machine", f"no motor {tag} on this rack")
+        act_id = acts.record(session, ActKind.AMEND, now, row.id)
+        acts.revise(session, act_id, [(row, store.columns(replace(store.to_motor(row), machine=name, position="")))])
+        store.touch(session, [row.id])

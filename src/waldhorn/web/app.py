@@ -16,6 +16,7 @@ from waldhorn.core.errors import Busy
 from waldhorn.store.engine import Store
 from waldhorn.web import (
     answer,
+    between,
     check,
     check_acts,
     guard,
@@ -61,7 +62,20 @@ def create_app(store: Store, speed: float = 1.0, benches: Mapping[str, int] | No
     app.state.store = store
     app.add_middleware(guard.Guard)
     app.mount("/static", StaticFiles(directory=HERE / "static"), name="static")
-    for screen in (rack, limits, take_in, motor, machine, live, check, check_acts, answer, pictures, help_page):
+    for screen in (
+        rack,
+        between,
+        limits,
+        take_in,
+        motor,
+        machine,
+        live,
+        check,
+        check_acts,
+        answer,
+        pictures,
+        help_page,
+    ):
         app.include_router(screen.router)
     app.add_exception_handler(HTTPException, _refused)
     app.add_exception_handler(RequestValidationError, _not_understood)

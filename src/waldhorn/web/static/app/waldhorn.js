@@ -40,6 +40,8 @@ const page = () => ({
     }
     const wanted = event.key.length === 1 ? event.key.toLowerCase() : event.key;
     if (wanted === "?") return location.assign("/help");
+    if (wanted === "x" && target.matches("[data-hook]"))
+      return this.mark(target);
     const found = [...document.querySelectorAll("[data-key]")].find(
       (element) => element.dataset.key === wanted,
     );
@@ -83,6 +85,28 @@ const page = () => ({
     event.preventDefault();
     if (next < 0) document.querySelector(".find")?.focus();
     else hooks[Math.min(next, hooks.length - 1)].focus();
+  },
+
+  // Motors marked on the rack, to be compared: X on the one the arrows stand on, or its peg.
+  mark(hook) {
+    hook.toggleAttribute("data-marked");
+    const tags = [...document.querySelectorAll("[data-marked]")].map(
+      (one) => one.dataset.tag,
+    );
+    document.getElementById("marked").hidden = tags.length === 0;
+    const words = tags.length === 1 ? "one motor" : `${tags.length} motors`;
+    document.getElementById("marked-words").textContent = `${words} marked. `;
+    document.getElementById("between").href =
+      `/compare?tags=${tags.map(encodeURIComponent).join(",")}`;
+    this.announce(
+      `${hook.dataset.tag} ${hook.matches("[data-marked]") ? "marked" : "no longer marked"}`,
+    );
+  },
+
+  markByPeg(event) {
+    if (!event.target.matches(".hook-peg")) return;
+    event.preventDefault();
+    this.mark(event.currentTarget);
   },
 
   openFirst(event) {

@@ -1,0 +1,69 @@
+"""What a comparison says to a person, made last from what was found. Nothing is decided by it."""
+
+from collections.abc import Mapping, Sequence
+
+from waldhorn.core.comparing import Row, Standing, difference
+from waldhorn.core.sentences import listed, signed
+from waldhorn.core.uses import Better
+
+# How a motor differs from others, with the amount: more, less.
+SAYS: Mapping[str, tuple[str, str]] = {
+    "kv": ("turns {} faster", "turns {} slower"),
+    "no_load_current": ("draws {} more", "draws {} less"),
+    "timing_mean": ("is set {} further on", "is set {} further back"),
+    "timing_spread": ("has phases {} further apart", "has phases {} closer"),
+    "steadiness": ("wanders {} more", "wanders {} less"),
+    "noise_avg": ("is {} louder", "is {} quieter"),
+    "temperature": ("runs {} hotter", "runs {} cooler"),
+    "detent_peak": ("clicks {} stronger", "clicks {} weaker"),
+    "detent_variation": ("clicks {} less evenly", "clicks {} more evenly"),
+    "run_out": ("runs out {} more", "runs out {} less"),
+    "resistance_imbalance": ("has phases {} less alike", "has phases {} more alike"),
+}
+SAME = "no difference that counts"
+TOSS = "a toss of the coin"
+
+
+def row_words(row: Row, letters: Mapping[str, str]) -> str:
+    """The difference of a row in words."""
+    if row.largest is None:
+        return "nothing to compare with"
+    if not row.counts:
+        return SAME
+    more, less = SAYS[row.quantity.name]
+    order = sorted(row.standings, key=lambda s: s.value)
+    if row.apart and len(order) > 2:
+        mine = next(s for s in order if s.tag == row.apart)
+        nearest = order[-2] if mine is order[-1] else order[1]
+        return f"{letters[mine.tag]} {_by(row, nearest, mine, more, less)}"
+    return f"{letters[order[-1].tag]} {_by(row, order[0], order[-1], more, less)}" + (
+        f" than {letters[order[0].tag]}" if len(order) > 2 else ""
+    )
+
+
+def _by(row: Row, other: Standing, mine: Standing, more: str, less: str) -> str:
+    found = difference(other, mine, row.quantity)
+    return (more if found.value > 0 else less).format(signed(abs(found.value), row.quantity, found.u).lstrip("+"))
+
+
+def sure_words(row: Row) -> str:
+    """How sure a row is."""
+    if row.largest is None:
+        return ""
+    return (
+        f"P {min(row.largest.p, 0.99):.2f}" if row.counts else TOSS if row.largest.p < 0.5 else f"P {row.largest.p:.2f}"
+    )
+
+
+def better_words(found: Better, letters: Mapping[str, str]) -> str:
+    """Which motor is better for a use."""
+    if found.best:
+        return f"{letters[found.best]} is better for {found.use}, P {min(found.p, 0.99):.2f}"
+    return f"{found.use}: a toss-up between {letters[found.first[0]]} and {letters[found.first[1]]}"
+
+
+def set_words(motors: Sequence[str], alike: bool, score: float) -> str:
+    """A set and how alike it is."""
+    if alike:
+        return f"{listed(motors)}: as alike as {'two' if len(motors) == 2 else 'they'} can be read."
+    return f"{listed(motors)} are the most alike, {score:.2g} times as far apart as they can be read."

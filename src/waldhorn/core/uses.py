@@ -1,0 +1,90 @@
+"""Better for what: what each use asks of a motor, and which of several is better for it.
+
+References
+----------
+.. [1] Bench practice.
+"""
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from waldhorn.core.comparing import Row
+
+SURE = 0.9
+# What each use weighs, in watch limits of the quantity: above 0 more is better [1].
+USES: Mapping[str, Mapping[str, float]] = {
+    "speed": {"kv": 1.0},
+    "economy": {"no_load_current": -1.0, "temperature": -0.5},
+    "long life": {"noise_avg": -1.0, "steadiness": -0.5, "no_load_current": -0.5, "temperature": -0.5},
+    "smooth start": {"steadiness": -1.0, "timing_spread": -0.5, "detent_peak": -0.5},
+    "hold": {"detent_peak": 1.0},
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Better:
+    """Which motor is better for a use and with what probability against the next; None when it is a toss-up between the
+    `first` ones. `behind` are surely worse than the best."""
+
+    use: str
+    best: str | None
+    first: tuple[str, str]
+    p: float
+    behind: tuple[str, ...]
+
+
+def better_for(rows: Sequence[Row], uses: Mapping[str, Mapping[str, float]] = USES) -> list[Better]:
+    """Which motor is better for each use that could be weighed.
+
+    Parameters
+    ----------
+    rows : sequence of Row
+        What was compared.
+    uses : mapping of str to mapping of str to float
+        Weights by quantity, in watch limits.
+
+    Returns
+    -------
+    list of Better
+
+    Notes
+    -----
+    Formula: z = Σ w·x/L, u² = Σ (w·u/L)², L the watch limit in the quantity's unit; P = Φ((z₁ − z₂)/u)
+
+    Source: [1]_.
+    """
+    found = []
+    for use, weights in uses.items():
+        among = [r for r in rows if r.quantity.name in weights and len(r.standings) > 1]
+        tags = set.intersection(*({s.tag for s in r.standings} for r in among)) if among else set()
+        if len(tags) < 2:
+            continue
+        merits = sorted((_merit(tag, among, weights) for tag in tags), key=lambda m: (-m[0], m[2]))
+        (top, u_top, best), following = merits[0], merits[1][2]
+        p = {tag: _surer(top - merit, math.hypot(u_top, u)) for merit, u, tag in merits[1:]}
+        behind = tuple(sorted(tag for tag, sure in p.items() if sure >= SURE))
+        found.append(Better(use, best if p[following] >= SURE else None, (best, following), p[following], behind))
+    return found
+
+
+def _surer(ahead: float, u: float) -> float:
+    return 0.5 * math.erfc(-ahead / (u * math.sqrt(2))) if u else 1.0
+
+
+def better_in_nothing(rows: Sequence[Row], found: Sequence[Better]) -> list[str]:
+    """Motors that are surely worse than another for every use."""
+    everyone = sorted({s.tag for r in rows for s in r.standings})
+    return [t for t in everyone if found and all(t in b.behind for b in found)]
+
+
+def _merit(tag: str, rows: Sequence[Row], weights: Mapping[str, float]) -> tuple[float, float, str]:
+    total = square = 0.0
+    for row in rows:
+        mine = next(s for s in row.standings if s.tag == tag)
+        mean = sum(s.value for s in row.standings) / len(row.standings)
+        limit = row.quantity.limits.watch * (abs(mean) / 100 if row.quantity.relative else 1.0)
+        weight = weights[row.quantity.name] / limit if limit else 0.0
+        total += weight * mine.value
+        square += (weight * mine.u) ** 2
+    return total, math.sqrt(square), tag
