@@ -13,12 +13,13 @@ from pydantic import ValidationError
 from waldhorn.core.errors import Refused
 from waldhorn.core.history import Motor
 from waldhorn.core.measures import MEASURES
+from waldhorn.core.remedies import Prices
 from waldhorn.exchange import staging
 from waldhorn.exchange.exporting import backup, export_tables, restore, schemas
 from waldhorn.exchange.importing import import_tables, write_rejected
 from waldhorn.exchange.rows import TABLES, EventsRow, ReadingsRow, column_names
 from waldhorn.exchange.staging import import_staged
-from waldhorn.store import motors
+from waldhorn.store import motors, terms
 from waldhorn.store.engine import open_store
 
 DOCS = Path(__file__).parents[2] / "docs"
@@ -297,3 +298,15 @@ def test_a_motor_taken_in_meanwhile_is_not_stored_twice(store, tmp_path, monkeyp
     assert len(tries) == 2
     assert (outcome.stored["motors"], outcome.ignored["motors"], outcome.stored["readings"]) == (0, 1, 1)
     assert [m["tag"] for m in everything(store)["motor"]] == ["vs-01"]
+
+
+def test_a_backup_of_before_the_share_of_faulty_motors_takes_the_usual_one(tmp_path):
+    prices = {"owner": "Oda", "new": 1, "repair": 0.5, "failure": 2}
+    file = tmp_path / "older.json"
+    file.write_text(json.dumps({"waldhorn_backup": 3, "tables": {"owner_prices": [prices]}}))
+    store = open_store(tmp_path / "new.db")
+    with store.writing() as session:
+        restore(session, file)
+    with store.reading() as session:
+        assert terms.prices(session)["Oda"] == Prices(1, 0.5, 2)
+    store.close()

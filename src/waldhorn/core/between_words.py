@@ -47,12 +47,12 @@ def _by(row: Row, other: Standing, mine: Standing, more: str, less: str) -> str:
 
 
 def sure_words(row: Row) -> str:
-    """How sure a row is."""
+    """How sure a row is, as many pairs as were looked at taken into account."""
     if row.largest is None:
         return ""
-    return (
-        f"P {min(row.largest.p, 0.99):.2f}" if row.counts else TOSS if row.largest.p < 0.5 else f"P {row.largest.p:.2f}"
-    )
+    pairs = len(row.standings) * (len(row.standings) - 1) / 2
+    sure = max(0.0, 1 - pairs * (1 - row.largest.p))
+    return f"P {min(sure, 0.99):.2f}" if row.counts or sure >= 0.5 else TOSS
 
 
 def better_words(found: Better, letters: Mapping[str, str]) -> str:
@@ -66,4 +66,4 @@ def set_words(motors: Sequence[str], alike: bool, score: float) -> str:
     """A set and how alike it is."""
     if alike:
         return f"{listed(motors)}: as alike as {'two' if len(motors) == 2 else 'they'} can be read."
-    return f"{listed(motors)} are the most alike, {score:.2g} times as far apart as they can be read."
+    return f"{listed(motors)} are the most alike, {score**0.5:.2g} times as far apart as they can be read."

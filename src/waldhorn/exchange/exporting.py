@@ -159,7 +159,7 @@ def restore(session: Session, file: Path) -> dict[str, int]:
 def _checked(model: Any, rows: Any, file: Path) -> list[dict[str, Any]]:
     if not isinstance(rows, list):
         raise Refused("file", f"{file}: {model.__tablename__}: is no list of rows")
-    columns: dict[str, Any] = {c.name: (_kind(c), ...) for c in model.__table__.columns}
+    columns: dict[str, Any] = {c.name: (_kind(c), _otherwise(c)) for c in model.__table__.columns}
     shape: type[BaseModel] = create_model(model.__tablename__, __config__=_STRICT, **columns)
     found = []
     for number, row in enumerate(rows, 1):
@@ -178,6 +178,11 @@ def _kind(column: Any) -> Any:
     if kind is bytes:
         return Base64Bytes
     return kind | None if column.nullable else kind
+
+
+def _otherwise(column: Any) -> Any:
+    """What stands for a column that an older backup does not have."""
+    return column.default.arg if column.default is not None and column.default.is_scalar else ...
 
 
 def _plain(value: Any) -> Any:

@@ -109,7 +109,7 @@ def _headline(found: Between) -> tuple[str, str]:
     if found.chosen.left_over:
         rest.append(f"Left over: {', '.join(found.chosen.left_over)}.")
     if others and best.score > 0:
-        times = others[0].score / best.score
+        times = (others[0].score / best.score) ** 0.5
         rest.append(f"Next best: {' with '.join(others[0].motors)}, {times:.2g} times as far apart.")
     return first, " ".join(rest)
 

@@ -1,0 +1,163 @@
+"""Which motors differ, which belong together, and which is better for what."""
+
+from itertools import combinations
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from made import full, history
+from waldhorn.core.between_words import better_words, row_words, set_words, sure_words
+from waldhorn.core.comparing import Contender, Row, Standing, compare, counts, difference
+from waldhorn.core.errors import Refused
+from waldhorn.core.evidence import default_repeatability
+from waldhorn.core.history import Motor
+from waldhorn.core.measures import QUANTITIES
+from waldhorn.core.observations import all_groups
+from waldhorn.core.sets import best_sets, part, score
+from waldhorn.core.uses import better_for, better_in_nothing
+
+FIVE = {"a": (3420, 2.25), "b": (3445, 2.31), "c": (3390, 2.20), "d": (3428, 2.60), "e": (3418, 2.28)}
+MOTORS = {t: {"kv": kv, "no_load_current": amps} for t, (kv, amps) in FIVE.items()}
+U = {"kv": 17.0, "no_load_current": 0.0675}
+
+
+def contender(tag, **changed):
+    h = history(full(0, **changed), motor=Motor(tag, label_kv=3450, poles=4, poles_known_by="counted"))
+    return Contender(h.motor, {name: groups[-1] for name, groups in all_groups(h).items() if groups})
+
+
+def rows_of(*contenders):
+    return {r.quantity.name: r for r in compare(contenders, default_repeatability)}
+
+
+def test_the_pairs_of_five_motors_and_their_scores():
+    found = best_sets(MOTORS, U, 2)
+    assert (found.best.motors, found.left_over) == (("a", "e"), ("b", "c", "d"))
+    assert [s.motors for s in found.runners_up[:2]] == [("b", "e"), ("a", "b")]
+    scores = [found.best.score, *(s.score for s in found.runners_up[:2])]
+    assert scores == pytest.approx([0.053, 0.68, 0.74], abs=0.005)
+
+
+def test_two_pairs_out_of_five_are_parted_so_that_both_are_alike():
+    pairs = part(MOTORS, U, 2, 2)
+    assert len({t for s in pairs for t in s.motors}) == 4
+
+    def together(*sets):
+        return sum(score(np.array([FIVE[t] for t in s]), np.array(list(U.values()))) for s in sets)
+
+    every = [(p, q) for p in combinations("abcde", 2) for q in combinations("abcde", 2) if not set(p) & set(q)]
+    assert sum(s.score for s in pairs) == pytest.approx(min(together(*two) for two in every))
+
+
+def test_two_sets_of_four_out_of_nine_take_eight():
+    nine = {f"m{i}": {"kv": 3400.0 + 10 * i} for i in range(9)}
+    found = part(nine, {"kv": 17.0}, 4, 2)
+    assert sorted(len(s.motors) for s in found) == [4, 4]
+
+
+@pytest.mark.parametrize(
+    ("take", "words"), [(1, "two motors at least"), (6, "a set of 6 out of 5"), (0, "two motors at least")]
+)
+def test_a_set_that_cannot_be_is_refused(take, words):
+    with pytest.raises(Refused, match=words):
+        best_sets(MOTORS, U, take)
+
+
+def test_more_sets_than_can_be_looked_at_and_too_few_motors_are_refused():
+    with pytest.raises(Refused, match="too many"):
+        best_sets({f"m{i}": {"kv": float(i)} for i in range(40)}, {"kv": 1.0}, 8)
+    with pytest.raises(Refused, match="too many"):
+        part({f"m{i}": {"kv": float(i)} for i in range(40)}, {"kv": 1.0}, 4, 10)
+    with pytest.raises(Refused, match="take 6 motors, 5 are there"):
+        part(MOTORS, U, 2, 3)
+
+
+@pytest.mark.parametrize("motors", [2, 3, 5, 12])
+def test_where_there_is_no_difference_one_is_called_in_one_of_ten_at_most(motors):
+    rng = np.random.default_rng(5)
+    called = [
+        counts([Standing(str(i), x, 1.0) for i, x in enumerate(rng.standard_normal(motors))]) for _ in range(4000)
+    ]
+    assert np.mean(called) <= 0.115
+
+
+def test_a_difference_of_nearly_three_uncertainties_is_found_in_four_of_five():
+    rng = np.random.default_rng(6)
+    u = 1.0  # of the difference, so 1/√2 each
+    found = [
+        counts([Standing("a", rng.standard_normal() / 2**0.5, u / 2**0.5),
+                Standing("b", 2.8 * u + rng.standard_normal() / 2**0.5, u / 2**0.5)])
+        for _ in range(4000)
+    ]  # fmt: skip
+    assert np.mean(found) >= 0.8
+
+
+@given(st.floats(10, 5000), st.floats(10, 5000))
+def test_a_difference_has_two_sides(a, b):
+    one, other = Standing("a", a, 20.0), Standing("b", b, 20.0)
+    there, back = difference(one, other, QUANTITIES["kv"]), difference(other, one, QUANTITIES["kv"])
+    assert (there.value, there.p) == pytest.approx((-back.value, back.p))
+
+
+def test_a_faster_and_a_thirstier_motor_are_named_by_their_letters():
+    rows = rows_of(contender("x"), contender("y", kv=3500.0), contender("z", amps=2.6))
+    letters = {"x": "A", "y": "B", "z": "C"}
+    assert row_words(rows["kv"], letters) == "B turns 2.9 % faster"
+    assert row_words(rows["no_load_current"], letters) == "C draws 26 % more"
+    assert sure_words(rows["kv"]) == "P 0.99"
+    assert row_words(rows["noise_avg"], letters) == "no difference that counts"
+    assert sure_words(rows["noise_avg"]) == "a toss of the coin"
+
+
+def test_timing_is_brought_to_that_of_the_first_by_the_price_of_a_degree():
+    early = contender("y", timing=(24.3, 23.7, 24.0), kv=3400 * 1.02, amps=2.0 * np.exp(0.2))
+    rows = rows_of(contender("x"), early)
+    brought = rows["kv"].standings[1]
+    assert brought.brought_deg == pytest.approx(-4)
+    assert brought.value == pytest.approx(3400 * 1.02 * 0.98)
+    assert rows["no_load_current"].standings[1].value == pytest.approx(2.0)
+    assert not rows["kv"].counts
+    assert rows["timing_mean"].counts
+    assert brought.u > rows["kv"].standings[0].u
+
+
+def test_what_was_read_on_another_rig_is_parted_and_said():
+    other = contender("z", under={"rig": "elsewhere"})
+    row = rows_of(contender("x"), contender("y"), other)["noise_avg"]
+    assert {s.tag for s in row.standings} == {"x", "y"}
+    assert [(p.tag, p.why) for p in row.parted] == [("z", "noise: another rig")]
+
+
+def test_one_motor_alone_in_a_row_compares_with_nothing():
+    row = rows_of(contender("x"), contender("z", under={"rig": "elsewhere"}))["noise_avg"]
+    assert row.largest is None
+    assert row_words(row, {"x": "A", "z": "B"}) == "nothing to compare with"
+
+
+def test_which_is_better_for_what():
+    worn = {"noise": 86.0, "amps": 2.6, "wander": 1.2, "surface": 52.0, "peaks": (15.0, 15.2, 15.1, 15.3) * 3}
+    rows = list(rows_of(contender("x"), contender("y", kv=3600.0), contender("z", kv=3300.0, **worn)).values())
+    found = {b.use: b for b in better_for(rows)}
+    assert found["speed"].best == "y"
+    assert found["long life"].best is None
+    assert better_words(found["speed"], {"x": "A", "y": "B", "z": "C"}) == "B is better for speed, P 0.99"
+    assert better_words(found["long life"], {"x": "A", "y": "B", "z": "C"}).startswith("long life: a toss-up between")
+    assert "z" in found["economy"].behind
+    without_start = [b for b in found.values() if b.use not in ("smooth start", "hold")]
+    assert better_in_nothing(rows, without_start) == ["z"]
+
+
+def test_a_set_is_called_as_alike_as_can_be_read_only_when_it_is():
+    assert set_words(("a", "b"), True, 0.1) == "a and b: as alike as two can be read."
+    assert (
+        set_words(("a", "b", "c"), False, 4.0)
+        == "a, b and c are the most alike, 2 times as far apart as they can be read."
+    )
+
+
+def test_equal_values_of_a_row_without_spread_differ_in_nothing():
+    quantity = QUANTITIES["kv"]
+    row = Row(quantity, (Standing("a", 1.0, 0.1), Standing("b", 1.0, 0.1)), ())
+    assert difference(*row.standings, quantity).p == 0
