@@ -15,7 +15,7 @@ from typing import Any
 from waldhorn.core import baseline as base
 from waldhorn.core import magnets, repeats, visits
 from waldhorn.core.baseline import Baseline
-from waldhorn.core.change import Change, RunUncertainty, assess, difference
+from waldhorn.core.change import SURE, Change, RunUncertainty, assess, difference
 from waldhorn.core.faults import Residual
 from waldhorn.core.history import History
 from waldhorn.core.measures import MAGNET_STRENGTH, QUANTITIES, Limits, Quantity
@@ -147,21 +147,35 @@ def of_all(
     Source: bench practice; see `change` and `baseline` for the formulas.
     """
     since = _counts_since(known, groups)
+    last = _last(groups)
     found = []
     for q in QUANTITIES.values():
         one = _of(known, q, groups[q.name], peers.get(q.name, ()), repeatability, limits.get(q.name, q.limits))
-        found.append(_aged(one) if one.at is not None and since is not None and one.at < since else one)
+        if one.at is not None and since is not None and last is not None:
+            one = _aged(one) if one.at < since else _earlier(one, last)
+        found.append(one)
     strength = _magnet_strength(found, limits.get(MAGNET_STRENGTH.name, MAGNET_STRENGTH.limits))
     return (*found, strength) if strength else tuple(found)
 
 
 def _counts_since(known: History, groups: Mapping[str, Sequence[Group]]) -> datetime | None:
     """From when on a reading says something of the motor as it is."""
-    last = max((mine[-1].at for mine in groups.values() if mine), default=None)
+    last = _last(groups)
     if last is None:
         return None
     grave = max((e.at for e in known.events if e.event in GRAVE), default=None)
     return max(last - FRESH, grave) if grave else last - FRESH
+
+
+def _last(groups: Mapping[str, Sequence[Group]]) -> datetime | None:
+    return max((mine[-1].at for mine in groups.values() if mine), default=None)
+
+
+def _earlier(e: Evidence, last: datetime) -> Evidence:
+    """What was sound at an earlier sitting says nothing of the motor now; what was bad then is bad still."""
+    if e.at is None or last - e.at <= visits.ONE_SITTING or (e.change and e.change.p_past_watch >= SURE):
+        return e
+    return replace(e, residual=None, notes=(*e.notes, Note(NoteKind.EARLIER_SITTING, (e.at,))))
 
 
 def _aged(e: Evidence) -> Evidence:

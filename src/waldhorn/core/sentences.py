@@ -171,6 +171,7 @@ _NOTES: Mapping[NoteKind, Callable[..., str]] = {
     NoteKind.ONE_CHECK_SINCE_RESET: lambda q: "only one check since the reset",
     NoteKind.RUNS_DIFFER: lambda q, spread: f"the runs differ by {spread:.2g} {q.change_unit}: take another",
     NoteKind.MEASURED_BEFORE: lambda q, at: f"measured on {at.day} {at:%B}, not since",
+    NoteKind.EARLIER_SITTING: lambda q, at: f"read on {at.day} {at:%B}: does not clear it now",
     NoteKind.KV_AND_DETENT_DISAGREE: lambda q: (
         "KV and detent do not agree: not the magnets alone. Timing, temperature, rig, lever?"
     ),

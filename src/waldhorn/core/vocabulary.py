@@ -201,4 +201,5 @@ class NoteKind(StrEnum):
     KV_AND_DETENT_DISAGREE = "kv_and_detent_disagree"
     WORSE_THAN_MODEL = "worse_than_model"
     MISREAD = "misread"
+    EARLIER_SITTING = "earlier_sitting"
     SENSORLESS = "sensorless"
