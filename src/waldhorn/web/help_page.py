@@ -21,7 +21,8 @@ KEYS = (
     ("H", "how each number is computed"),
     ("L", "live from an instrument; there: 1 to 9 a setting, 0 off, N the next, W sweep, R again, Space stop"),
     ("R", "another run"),
-    ("X", "set a run aside"),
+    ("X", "set a run aside; on the rack: mark a motor"),
+    ("B", "compare the motors marked on the rack"),
     ("U", "undo what was done last"),
     ("Esc", "back"),
 )
@@ -32,11 +33,11 @@ BEFORE_POWER = (
     "instructions, the event's rules and local law come before anything this tool says."
 )
 ANSWERS = (
-    (Verdict.KEEP, "nothing has moved."),
+    (Verdict.KEEP, "nothing has moved, and what could be wrong would have shown."),
     (Verdict.WATCH, "keep it, and check again by the date or the number of runs shown."),
     (Verdict.REPAIR, "a part is worn; it is named."),
     (Verdict.RETIRE, "not worth a part, or not safe."),
-    (Verdict.UNPROVEN, "the numbers do not settle it; the one test that would is named."),
+    (Verdict.UNPROVEN, "the numbers do not settle it; the test that would is named, or what to set up anew."),
 )
 
 
