@@ -59,3 +59,11 @@ def test_what_cannot_be_compared_is_said_beside_the_field(page):
         expect(page.locator("#tags")).to_have_value(tags)
     page.goto("/compare?tags=VS-01,VS-03&take=5")
     expect(page.locator("h1 + p")).to_contain_text("a set of 5 out of 2")
+
+
+def test_a_rig_says_what_it_is_worth(page):
+    page.goto("/")
+    page.get_by_role("link", name="Rigs").click()
+    page.get_by_role("link", name="green bench").click()
+    expect(page.locator("h1")).to_have_text("How well green bench repeats.")
+    expect(page.locator("tr", has_text="no-load current")).to_contain_text("repeats")

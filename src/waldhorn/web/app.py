@@ -27,6 +27,7 @@ from waldhorn.web import (
     motor,
     pictures,
     rack,
+    rigs,
     take_in,
 )
 from waldhorn.web.hub import Hub
@@ -65,6 +66,7 @@ def create_app(store: Store, speed: float = 1.0, benches: Mapping[str, int] | No
     for screen in (
         rack,
         between,
+        rigs,
         limits,
         take_in,
         motor,

@@ -1,0 +1,65 @@
+"""From one rig to another."""
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from waldhorn.core.errors import Refused
+from waldhorn.core.translation import agreement, fit, translated
+
+X = [1.02, 1.55, 1.98, 2.31, 2.90, 3.42]
+Y = [1.31, 1.93, 2.42, 2.86, 3.50, 4.17]
+
+
+def test_six_motors_on_two_rigs():
+    found = fit(X, Y)
+    assert (found.k, found.u_k) == pytest.approx((1.187, 0.016), abs=5e-4)
+    assert (found.a, found.u_a) == pytest.approx((0.091, 0.028), abs=5e-4)
+    told = agreement(X, Y)
+    assert (told.ratio, told.low, told.high) == pytest.approx((1.236, 1.184, 1.290), abs=5e-4)
+
+
+def test_a_translated_reading_is_less_sure_than_it_was():
+    found = fit(X, Y)
+    value, u = translated(2.0, 0.06, found)
+    assert value == pytest.approx(found.a + 2 * found.k)
+    by_hand = (found.k * 0.06) ** 2 + found.u_a**2 + 4 * found.u_k**2 + 4 * found.cov + found.residual**2
+    assert u == pytest.approx(by_hand**0.5)
+    assert u > found.k * 0.06
+
+
+@given(st.floats(0.5, 2), st.floats(-0.3, 0.3))
+def test_a_line_without_error_is_found_and_turned_around(k, a):
+    y = [a + k * x for x in X]
+    there, back = fit(X, y), fit(y, X) if min(y) > 0 and max(y) >= 1.5 * min(y) else None
+    assert (there.k, there.a) == pytest.approx((k, a), abs=1e-9)
+    if back:
+        assert back.k == pytest.approx(1 / there.k)
+
+
+def test_the_stated_uncertainty_is_how_far_the_slope_strays():
+    rng = np.random.default_rng(4)
+    truth = np.linspace(1, 3.5, 8)
+    fits = [fit(truth + 0.03 * rng.standard_normal(8), 1.2 * truth + 0.03 * rng.standard_normal(8)) for _ in range(600)]
+    spread = np.std([f.k for f in fits])
+    assert np.mean([f.u_k for f in fits]) == pytest.approx(spread, rel=0.25)
+    assert np.mean([f.k for f in fits]) == pytest.approx(1.2, abs=0.005)
+
+
+@pytest.mark.parametrize(
+    ("x", "y", "words"),
+    [
+        (X[:4], Y[:4], "4 motors were read on both rigs, 5 are needed"),
+        ([2.0, 2.1, 2.2, 2.3, 2.4], Y[:5], "too close together"),
+        ([1.0, 2.0, 3.0, 2.0, 1.0], [1.0] * 5, "says nothing"),
+    ],
+)
+def test_too_little_is_refused_with_what_is_missing(x, y, words):
+    with pytest.raises(Refused, match=words):
+        fit(x, y)
+
+
+def test_readings_without_a_partner_are_a_mistake_of_the_caller():
+    with pytest.raises(ValueError, match="as many"):
+        fit([1.0], [])
