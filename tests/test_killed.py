@@ -58,7 +58,7 @@ def test_readings_that_were_acknowledged_survive_a_kill(tmp_path, servers):
     chance = random.Random(7)
     for _ in range(TIMES):
         server, address = start(servers, db)
-        killer = threading.Timer(chance.uniform(0.05, 0.5), os.kill, (server.pid, signal.SIGKILL))
+        killer = threading.Timer(chance.uniform(0.05, 0.8), os.kill, (server.pid, signal.SIGKILL))
         with httpx.Client(base_url=address, follow_redirects=False) as client:
             token = re.search(r'name="csrf_token" value="([^"]+)"', client.get("/motors/VS-01").text)
             assert token

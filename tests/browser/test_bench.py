@@ -157,7 +157,7 @@ def test_overruling_asks_why_and_both_answers_stand(page):
     page.get_by_label("retire").check()
     page.get_by_label("signed").fill("Oda")
     page.keyboard.press("Enter")
-    expect(page.locator("#wrong-reason")).to_contain_text("Waldhorn says keep, you say retire")
+    expect(page.locator("#wrong-reason")).to_contain_text("Waldhorn says unproven, you say retire")
     expect(page.locator("#signed_by")).to_have_value("Oda")
     expect(page.locator("#reason")).to_be_focused()
     page.keyboard.type("rattles when shaken")

@@ -61,6 +61,15 @@ def test_what_cannot_be_compared_is_said_beside_the_field(page):
     expect(page.locator("h1 + p")).to_contain_text("a set of 5 out of 2")
 
 
+def test_a_model_shows_its_motors_and_compares_them(page):
+    page.goto("/motors/VS-12")
+    page.get_by_role("link", name="Gannet 28").click()
+    expect(page.locator("h1")).to_contain_text("its label")
+    page.keyboard.press("b")
+    page.wait_for_url(re.compile(r"/compare\?tags="))
+    expect(page.locator(".between-bar").first).to_be_visible()
+
+
 def test_a_rig_says_what_it_is_worth(page):
     page.goto("/")
     page.get_by_role("link", name="Rigs").click()

@@ -112,6 +112,7 @@ def test_shaking_is_kept_in_each_motors_history_and_undone(client):
 def test_a_machine_nobody_knows_is_said(client):
     assert client.get("/machines/none").status_code == 404
     assert client.get("/rigs/none").status_code == 404
+    assert client.get("/models/none").status_code == 404
 
 
 def test_a_day_that_is_none_is_said_beside_its_field(client):

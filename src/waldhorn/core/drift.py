@@ -84,7 +84,7 @@ def cusum(xs: Sequence[float]) -> Chart:
 
     Examples
     --------
-    >>> round(cusum([0.3, -0.5, 1.1, 0.9, 1.6, 1.4, 2.0, 1.2]).values[-1], 1)
+    >>> round(float(cusum([0.3, -0.5, 1.1, 0.9, 1.6, 1.4, 2.0, 1.2]).values[-1]), 1)
     5.2
     """
     up, down = (_sum(way * np.asarray(xs, float) - SLACK) for way in (1, -1))

@@ -17,7 +17,7 @@ from waldhorn.core import magnets, repeats, visits
 from waldhorn.core.baseline import Baseline
 from waldhorn.core.change import SURE, Change, RunUncertainty, assess, difference
 from waldhorn.core.faults import Residual
-from waldhorn.core.history import History
+from waldhorn.core.history import Event, History
 from waldhorn.core.measures import MAGNET_STRENGTH, QUANTITIES, Limits, Quantity
 from waldhorn.core.observations import Group
 from waldhorn.core.repeats import Spread
@@ -25,6 +25,7 @@ from waldhorn.core.vocabulary import GRAVE, NoteKind, SetUp, Source, State
 
 DRIFT_SHARE = 0.15  # one sigma of a sound motor's own drift, as a share of its watch limit (bench practice)
 LABEL_TOLERANCE_PCT = 3 / math.sqrt(3)  # "within 3 % is ordinary", read as a rectangle
+UNTOUCHED = timedelta(days=5)  # from race day to race day: with nothing logged between, a motor is as it was
 FRESH = timedelta(days=21)  # readings of one state of a motor may be gathered over so long
 MISREAD_FROM = 6.0  # no fault carries a reading further than this, in its size at the act limit (bench practice)
 _DOUBLED_PCT, _LEFT = 100.0, 0.3  # a relative one must have doubled as well, or have come down to this
@@ -152,7 +153,7 @@ def of_all(
     for q in QUANTITIES.values():
         one = _of(known, q, groups[q.name], peers.get(q.name, ()), repeatability, limits.get(q.name, q.limits))
         if one.at is not None and since is not None and last is not None:
-            one = _aged(one) if one.at < since else _earlier(one, last)
+            one = _aged(one) if one.at < since else _earlier(one, last, known.events)
         found.append(one)
     strength = _magnet_strength(found, limits.get(MAGNET_STRENGTH.name, MAGNET_STRENGTH.limits))
     return (*found, strength) if strength else tuple(found)
@@ -171,9 +172,12 @@ def _last(groups: Mapping[str, Sequence[Group]]) -> datetime | None:
     return max((mine[-1].at for mine in groups.values() if mine), default=None)
 
 
-def _earlier(e: Evidence, last: datetime) -> Evidence:
-    """What was sound at an earlier sitting says nothing of the motor now; what was bad then is bad still."""
-    if e.at is None or last - e.at <= visits.ONE_SITTING or (e.change and e.change.p_past_watch >= SURE):
+def _earlier(e: Evidence, last: datetime, events: Sequence[Event]) -> Evidence:
+    """What was sound before something happened, or days ago, says nothing of the motor now; what was bad then is bad
+    still."""
+    if e.at is None or e.at == last or (e.change and e.change.p_past_watch >= SURE):
+        return e
+    if last - e.at <= UNTOUCHED and not any(e.at < event.at <= last for event in events):
         return e
     return replace(e, residual=None, notes=(*e.notes, Note(NoteKind.EARLIER_SITTING, (e.at,))))
 

@@ -14,14 +14,14 @@ from waldhorn.core import faults, headlines, next_test, noticed, plan, repairs, 
 from waldhorn.core.answer import Cause
 from waldhorn.core.baseline import Segment, segments
 from waldhorn.core.case import Case
-from waldhorn.core.change import UNSURE
+from waldhorn.core.change import SURE
 from waldhorn.core.evidence import Evidence, Peers, Repeatability, default_repeatability
 from waldhorn.core.faults import Fault
 from waldhorn.core.history import History
 from waldhorn.core.measures import QUANTITIES, Limits
 from waldhorn.core.observations import Group, all_groups
 from waldhorn.core.remedies import Prices
-from waldhorn.core.vocabulary import FaultKind, State, Verdict
+from waldhorn.core.vocabulary import FaultKind, Verdict
 
 JUDGE_VERSION = 3  # raised whenever the same readings may get another answer: kept answers are then made anew
 
@@ -195,18 +195,25 @@ def _share(faulty: float, times: float) -> float:
     return odds / (1 + odds)
 
 
-_GRAVITY = {State.PAST: 0, State.UNPROVEN: 1, State.WATCH: 2, State.WITHIN: 3}
-
-
 def _by_limits(judged: Sequence[Evidence]) -> tuple[Verdict, Evidence | None]:
-    """The worst single quantity decides."""
+    """The worst single quantity decides: past its act limit for sure, more likely than not, or past watch."""
     if not judged:
         return Verdict.UNPROVEN, None
-    worst = min(judged, key=lambda e: (_GRAVITY[e.state], e.change.headroom if e.change else 1.0))
-    if worst.state is State.UNPROVEN and worst.change and worst.change.p_past_act <= UNSURE:
-        return Verdict.WATCH, worst
-    means = {State.PAST: worst.quantity.worst_means, State.WATCH: Verdict.WATCH, State.WITHIN: Verdict.KEEP}
-    return means.get(worst.state, Verdict.UNPROVEN), worst
+    worst = max(judged, key=lambda e: (*_beyond(e), -(e.change.headroom if e.change else 1.0)))
+    p_act, p_watch = _beyond(worst)
+    if p_act >= SURE:
+        return worst.quantity.worst_means, worst
+    if p_act >= 0.5:
+        return Verdict.UNPROVEN, worst
+    return (Verdict.WATCH if p_watch >= 0.5 else Verdict.KEEP), worst
+
+
+def _beyond(e: Evidence) -> tuple[float, float]:
+    """How likely a quantity lies past its act limit, where that is more likely than not, and past watch."""
+    if e.change is None:
+        return 0.0, 0.0
+    p_act = e.change.p_past_act
+    return (p_act if p_act >= 0.5 else 0.0), e.change.p_past_watch
 
 
 def _trends(

@@ -1,0 +1,41 @@
+"""All motors of a model beside each other."""
+
+import pytest
+
+from made import NOW, PULL, pulls
+from waldhorn.core.history import Motor
+from waldhorn.pit import judging, models
+from waldhorn.store import motors, readings
+
+
+def hang(session, count, kv=3450.0, step=20.0):
+    """Motors of one model, each a little faster than the one before."""
+    ids = motors.add(session, [Motor(f"VS-{i}", "Skerry 36", label_kv=3500, poles=4) for i in range(count)])
+    for i, motor in enumerate(ids):
+        made = pulls(0, *((7.4, 2.0, 7.4 * (kv + step * i)),) * 2, name="0")
+        keys = readings.check_ids(session, [(motor, "0", made.at, PULL)])
+        readings.add(session, [(keys[motor, "0"], r) for r in made.readings])
+    motors.touch(session, ids)
+    judging.settle(session, NOW)
+
+
+def test_the_label_is_held_against_the_middle_motor(session):
+    hang(session, 5, kv=3450.0, step=0.0)
+    found = models.view(session, " skerry 36", NOW)
+    assert (found.name, len(found.members), found.labelled) == ("Skerry 36", 5, 5)
+    assert found.label_off_pct == pytest.approx(100 * (3450 / 3500 - 1), abs=0.01)
+
+
+def test_the_spread_of_a_model_is_that_of_its_motors_once_there_are_five(session):
+    hang(session, 7, step=60.0)
+    kv = next(s for s in models.view(session, "Skerry 36", NOW).spreads if s.quantity.name == "kv")
+    assert (kv.motors, kv.rig) == (7, "bench")
+    assert kv.middle == pytest.approx(3630, abs=1)
+    assert kv.apart == pytest.approx(1.4826 * 120 / 3630 * 100, rel=0.01)
+
+
+def test_a_model_nobody_has_is_none_and_one_motor_has_no_spread(session):
+    hang(session, 1)
+    assert models.view(session, "Gannet", NOW) is None
+    assert models.view(session, "", NOW) is None
+    assert models.view(session, "Skerry 36", NOW).spreads == []
