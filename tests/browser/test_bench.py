@@ -163,7 +163,7 @@ def test_overruling_asks_why_and_both_answers_stand(page):
     page.keyboard.type("rattles when shaken")
     page.keyboard.press("Enter")
     expect(page.locator('a[href="/motors/VS-01"]')).to_contain_text("Retire, says Oda.")
-    expect(page.locator('a[href="/motors/VS-01"]')).to_contain_text("Waldhorn: Keep.")
+    expect(page.locator('a[href="/motors/VS-01"]')).to_contain_text("Waldhorn: Unproven")
 
 
 def test_a_wrong_pole_setting_is_asked_about_first_and_put_right(page):
