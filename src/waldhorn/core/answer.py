@@ -2,7 +2,7 @@
 
 Repair and retire are said of a fault that is due and named by two witnesses that share no set-up, or by one that was
 clamped anew; keep is said when what could be wrong would have shown. Not the weighing itself (see `faults`), not the
-next test (see `next_test`) and not the words (see `sentences`).
+next test (see `next_test`) and not the words (see `headlines`).
 """
 
 from collections.abc import Sequence

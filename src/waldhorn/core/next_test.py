@@ -105,6 +105,7 @@ def anew(case: Case, past: Sequence[Evidence]) -> Proposed | None:
 
 
 def once_more(e: Evidence, anew: SetUp | None = None) -> Proposed:
+    """What was read, once more; `anew` is the set-up that is to be made anew first."""
     test = e.quantity.test or plan.TESTS["kv"]
     return Proposed(test.words, test.seconds, test.step, quantity=e.quantity.name, anew=anew)
 
