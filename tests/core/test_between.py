@@ -41,7 +41,9 @@ def test_the_pairs_of_five_motors_and_their_scores():
 
 
 def test_two_pairs_out_of_five_are_parted_so_that_both_are_alike():
-    pairs = part(MOTORS, U, 2, 2)
+    found = part(MOTORS, U, 2, 2)
+    pairs = found.sets
+    assert (len(found.left_over), found.short) == (1, 0.0)
     assert len({t for s in pairs for t in s.motors}) == 4
 
     def together(*sets):
@@ -52,9 +54,34 @@ def test_two_pairs_out_of_five_are_parted_so_that_both_are_alike():
 
 
 def test_two_sets_of_four_out_of_nine_take_eight():
-    nine = {f"m{i}": {"kv": 3400.0 + 10 * i} for i in range(9)}
+    nine = {f"m{i}": {"kv": 3400.0 + 10 * i + 200 * (i == 4)} for i in range(9)}
     found = part(nine, {"kv": 17.0}, 4, 2)
-    assert sorted(len(s.motors) for s in found) == [4, 4]
+    assert [s.motors for s in found.sets] == [("m0", "m1", "m2", "m3"), ("m5", "m6", "m7", "m8")]
+    assert found.left_over == ("m4",)
+
+
+def test_forty_motors_into_ten_sets_of_four_is_proven_to_be_the_best():
+    rng = np.random.default_rng(1)
+    forty = {f"m{i:02}": dict(zip("abcd", 3 * rng.normal(size=4), strict=True)) for i in range(40)}
+    found = part(forty, dict.fromkeys("abcd", 1.0), 4, 10)
+    assert sorted(t for s in found.sets for t in s.motors) == sorted(forty)
+    assert found.short == 0.0
+    assert sum(s.score for s in found.sets) == pytest.approx(24.4585, abs=1e-3)
+
+
+@pytest.mark.parametrize("seed", range(5))
+def test_a_parting_is_as_good_as_the_best_of_all(seed):
+    rng = np.random.default_rng(seed)
+    values = {
+        t: {"kv": float(x), "amps": float(y)} for t, (x, y) in zip("abcdef", rng.normal(size=(6, 2)), strict=True)
+    }
+    u = {"kv": 0.3, "amps": 0.5}
+
+    def sum_of(*sets):
+        return sum(best_sets({t: values[t] for t in s}, u, 3).best.score for s in sets)
+
+    every = [sum_of(s, set("abcdef") - set(s)) for s in combinations("abcdef", 3)]
+    assert sum(s.score for s in part(values, u, 3, 2).sets) == pytest.approx(min(every))
 
 
 @pytest.mark.parametrize(
@@ -69,8 +96,10 @@ def test_more_sets_than_can_be_looked_at_and_too_few_motors_are_refused():
     with pytest.raises(Refused, match="too many"):
         best_sets({f"m{i}": {"kv": float(i)} for i in range(40)}, {"kv": 1.0}, 8)
     with pytest.raises(Refused, match="too many"):
-        part({f"m{i}": {"kv": float(i)} for i in range(40)}, {"kv": 1.0}, 4, 10)
-    with pytest.raises(Refused, match="take 6 motors, 5 are there"):
+        part({f"m{i}": {"kv": float(i)} for i in range(40)}, {"kv": 1.0}, 6, 5)
+    with pytest.raises(Refused, match="one machine at least"):
+        part(MOTORS, U, 2, 0)
+    with pytest.raises(Refused, match="take 6 motors, 5 compare"):
         part(MOTORS, U, 2, 3)
 
 

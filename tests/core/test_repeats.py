@@ -7,7 +7,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from waldhorn.core.learning import Sums, spread
-from waldhorn.core.repeats import agreement, between_visits, learned, nested, within_check
+from waldhorn.core.repeats import agreement, between_visits, learned, within_check
+from waldhorn.core.study import nested
 
 
 def test_one_run_agrees_with_itself():

@@ -1,14 +1,17 @@
 """What a rig is worth, from what is stored."""
 
 from dataclasses import replace
+from datetime import timedelta
 
 import pytest
 
-from made import NOW, PULL, pulls
+from made import NOW, PULL, full, pulls
+from waldhorn.core.errors import Refusals, Refused
 from waldhorn.core.history import Motor
-from waldhorn.pit import judging, rigs
-from waldhorn.store import motors, readings
+from waldhorn.pit import judging, rigs, studies
+from waldhorn.store import motors, readings, standings
 from waldhorn.store import rigs as store_rigs
+from waldhorn.store.models import CheckRow
 
 AMPS = (1.0, 1.4, 1.9, 2.4, 2.9, 3.3)
 
@@ -49,3 +52,130 @@ def test_the_same_motors_on_both_rigs_give_the_line_between_them(session):
 def test_what_was_read_months_apart_is_no_pair(session):
     read_on_both(session, days_apart=45)
     assert rigs.view(session, "bench", NOW).beside == []
+
+
+def studied(session, **typed):
+    motors.add(session, [Motor(t, poles=4) for t in ("A", "B", "C")])
+    given = {"measure": "noise_avg", "motors": "A, b,C", "visits": "2", "runs": "2"} | typed
+    return studies.start(session, "bench", given, NOW)
+
+
+def test_a_study_says_what_to_clamp_takes_it_and_teaches_the_rig(session):
+    study_id = studied(session)
+    for place in range(1, 7):
+        found = studies.view(session, study_id)
+        assert (found.following.place, found.result) == (place, None)
+        level = {"A": 80, "B": 84, "C": 90}[found.following.tag] + place % 2
+        studies.take(session, found, {"run-1": str(level), "run-2": f"{level},3", "place": str(place)},
+                     NOW + timedelta(minutes=place))  # fmt: skip
+    done = studies.view(session, study_id)
+    assert done.following is None
+    assert done.result.run == pytest.approx(0.3 / 2**0.5)
+    assert done.result.categories >= 2
+    judging.settle(session, NOW + timedelta(hours=1))
+    sums = standings.rig_spreads(session)["bench", "noise_avg"]
+    assert (sums.pairs, sums.visit_pairs) == (6, 3)
+    history = readings.histories(session)
+    assert all(not h.checks and len(h.studied) == 2 for h in history.values())
+
+
+def test_a_visit_of_a_study_is_taken_back(session):
+    study_id = studied(session)
+    first = studies.view(session, study_id)
+    studies.take(session, first, {"run-1": "80", "run-2": "80.4"}, NOW)
+    assert studies.undo(session, studies.view(session, study_id), NOW) == first.following.tag
+    again = studies.view(session, study_id)
+    assert again.following == first.following
+    with pytest.raises(Refused, match="nothing was read"):
+        studies.undo(session, again, NOW)
+
+
+@pytest.mark.parametrize(
+    ("typed", "field", "says"),
+    [
+        ({"motors": "A"}, "motors", "1 motors: name 2 to 20"),
+        ({"motors": "A, Z"}, "motors", "no motor Z"),
+        ({"visits": "1"}, "visits", "1 visits cannot be"),
+        ({"runs": "many"}, "runs", "many runs cannot be"),
+        ({"measure": "colour"}, "measure", "is none of"),
+    ],
+)
+def test_a_study_that_cannot_be_is_refused_beside_its_field(session, typed, field, says):
+    with pytest.raises(Refusals) as refused:
+        studied(session, **typed)
+    assert says in refused.value.by_field[field]
+
+
+def test_a_visit_wants_all_its_runs_and_the_motor_whose_turn_it_is(session):
+    found = studies.view(session, studied(session))
+    with pytest.raises(Refusals) as refused:
+        studies.take(session, found, {"run-1": "80", "run-2": ""}, NOW)
+    assert "run 2 is missing" in refused.value.by_field["run-2"]
+    with pytest.raises(Refused, match="taken meanwhile"):
+        studies.take(session, found, {"run-1": "80", "run-2": "81", "place": "4"}, NOW)
+
+
+def test_a_rig_typed_twice_becomes_one_and_its_file_still_brings_nothing_twice(session):
+    read_on_both(session)
+    with pytest.raises(Refused, match="other is there already, with"):
+        rigs.rename(session, "bench", {"name": " Other "}, NOW)
+    assert rigs.rename(session, "bench", {"name": "Other", "sure": "other"}, NOW) == "other"
+    judging.settle(session, NOW)
+    assert [u.name for u in store_rigs.uses(session)] == ["other"]
+    assert store_rigs.names(session) == {"bench": "other"}
+    assert store_rigs.meant(session, "Bench ") == "other"
+    before = readings.count(session)
+    motor = motors.ids_by_tag(session)["vs-0"]
+    made = pulls(0, *((7.4, AMPS[0], 25160.0),) * 2, conditions=replace(PULL, rig="other"), name="0")
+    keys = readings.check_ids(session, [(motor, "0", made.at, made.readings[0].conditions)])
+    assert readings.add(session, [(keys[motor, "0"], r) for r in made.readings]) == 0
+    assert readings.count(session) == before
+
+
+def test_a_rig_is_found_however_it_is_cased_or_spaced(session):
+    read_on_both(session)
+    session.query(CheckRow).update({"rig": "bench"})
+    assert store_rigs.meant(session, "  BENCH ") == "bench"
+    assert store_rigs.meant(session, "green  table") == "green table"
+
+
+def test_what_is_said_of_a_rig_is_kept_and_too_much_is_refused(session):
+    read_on_both(session)
+    rigs.describe(session, "bench", {"what": "a stand", "measures": "supply amps"})
+    assert rigs.view(session, "bench", NOW).said.measures == "supply amps"
+    with pytest.raises(Refusals) as refused:
+        rigs.describe(session, "bench", {"what": "x" * 501, "measures": "volts"})
+    assert set(refused.value.by_field) == {"what", "measures"}
+
+
+def noisy(session, tag, levels, **facts):
+    """A motor that was checked on the bench once a day, as loud as given."""
+    [motor] = motors.add(session, [Motor(tag, "Skerry 36", label_kv=3450, poles=4, poles_known_by="counted", **facts)])
+    for at, level in enumerate(levels):
+        made = full(100 + at, noise=level, name=f"day {at}")
+        keys = readings.check_ids(session, [(motor, made.id, made.at, made.readings[0].conditions)])
+        readings.add(session, [(keys[motor, made.id], r) for r in made.readings])
+    motors.touch(session, [motor])
+    judging.settle(session, NOW)
+    return motor
+
+
+def test_a_rig_that_its_reference_motor_shows_to_be_out_marks_the_checks_of_the_day(session):
+    raced = noisy(session, "VS-1", [81.0] * 4 + [90.0])
+    assert judging.judge_motor(session, raced, NOW)[1].verdict == "unproven"
+    assert "was out" not in judging.judge_motor(session, raced, NOW)[1].headline
+    reference = noisy(session, "REF", [80.0] * 4 + [89.0], reference=True)
+    assert [d.quantity for d in store_rigs.drifts(session)] == ["noise_avg"]
+    said = judging.judge_motor(session, raced, NOW)[1].headline
+    assert said == "Unproven: bench was out when this was read. Read the reference motor, then this one again."
+    [chart] = [c for c in rigs.view(session, "bench", NOW).charts if c.chart.quantity.name == "noise_avg"]
+    assert (chart.tag, chart.chart.is_out) == ("REF", True)
+    rigs.put_right(session, "bench", NOW)
+    judging.settle(session, NOW)
+    assert store_rigs.drifts(session)[0].until == NOW
+    row = motors.get(session, reference)
+    row.reference = False
+    motors.touch(session, [reference])
+    judging.settle(session, NOW)
+    assert store_rigs.drifts(session) == []
+    assert "was out" not in judging.judge_motor(session, raced, NOW)[1].headline

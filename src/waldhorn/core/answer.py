@@ -31,6 +31,7 @@ class Cause(StrEnum):
     NOTHING_MEASURED = "nothing_measured"
     NOTHING_TO_COMPARE = "nothing_to_compare"
     NOT_SINCE_EVENT = "not_since_event"
+    RIG_OUT = "rig_out"
     POLE_SETTING = "pole_setting"
     CONDEMNED = "condemned"
     NOT_WORTH_REPAIR = "not_worth_repair"
@@ -88,13 +89,13 @@ def answer(case: Case) -> Answer:
     if stop := inspection.forbidding(noticed.standing_findings(case.known)):
         return Answer(Verdict.UNPROVEN, Cause.POWER_FORBIDDEN, 1.0, items=tuple(stop))
     if not any(e.residual for e in case.judged):
-        return _misread(case) or _torn(case) or _nothing(case)
+        return _rig_out(case) or _misread(case) or _torn(case) or _nothing(case)
     if asked := _pole_question(case):
         test = Proposed("count the poles", 60, "poles")
         return Answer(Verdict.UNPROVEN, Cause.POLE_SETTING, _sure(case), test, poles=asked)
     return (
-        _condemned(case) or _misread(case) or _torn(case) or _no_better(case) or _unsettled(case) or _not_shown(case)
-        or _healed(case) or _watched(case) or _kept(case)
+        _condemned(case) or _rig_out(case) or _misread(case) or _torn(case) or _no_better(case) or _unsettled(case)
+        or _not_shown(case) or _healed(case) or _watched(case) or _kept(case)
     )  # fmt: skip
 
 
@@ -144,6 +145,14 @@ def _witnessed(case: Case, among: Sequence[FaultKind]) -> bool:
     seen = noticed.pointing_to(case.known)
     pointed = any(odds.NOTICED_WEIGHT[s].get(f, 1.0) >= 3 for f in likely for s in seen.get(f, ()))
     return len(telling) >= 2 or again or bool(telling and pointed)
+
+
+def _rig_out(case: Case) -> Answer | None:
+    """What was read on a rig that its reference motor shows to be out tells nothing: the rig first."""
+    about = next((e for e in case.judged if e.has(NoteKind.RIG_OUT)), None)
+    if about is None:
+        return None
+    return Answer(Verdict.UNPROVEN, Cause.RIG_OUT, _sure(case), next_test.once_more(about), about=about)
 
 
 def _misread(case: Case) -> Answer | None:

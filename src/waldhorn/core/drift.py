@@ -32,13 +32,15 @@ class Chart:
         return bool(len(self.values)) and bool(abs(self.values[-1]) > self.limits[-1])
 
 
-def ewma(xs: Sequence[float]) -> Chart:
+def ewma(xs: Sequence[float], common: float = 0.0) -> Chart:
     """Exponentially weighted moving average.
 
     Parameters
     ----------
     xs : sequence of float
         Changes in standard deviations, oldest first, from one baseline.
+    common : float
+        Standard deviation of the baseline they share, likewise: a wrong one shifts them all.
 
     Returns
     -------
@@ -46,7 +48,8 @@ def ewma(xs: Sequence[float]) -> Chart:
 
     Notes
     -----
-    Formula: z_i = λ·x_i + (1 − λ)·z_(i−1), out beyond 2.86·√(λ/(2 − λ)·(1 − (1 − λ)^(2i))), λ = 0.2
+    Formula: z_i = λ·x_i + (1 − λ)·z_(i−1), out beyond 2.86·√(λ/(2 − λ)·(1 − (1 − λ)^(2i)) + (b·(1 − (1 − λ)^i))²),
+    λ = 0.2, b the standard deviation of the baseline
 
     Source: [1]_.
 
@@ -60,7 +63,8 @@ def ewma(xs: Sequence[float]) -> Chart:
     kept = 1 - WEIGHT
     ages = np.arange(len(xs))
     values = np.convolve(xs, WEIGHT * kept**ages)[: len(xs)]
-    return _chart(values, LIMIT * np.sqrt(WEIGHT / (2 - WEIGHT) * (1 - kept ** (2 * (ages + 1)))))
+    own = WEIGHT / (2 - WEIGHT) * (1 - kept ** (2 * (ages + 1)))
+    return _chart(values, LIMIT * np.sqrt(own + (common * (1 - kept ** (ages + 1))) ** 2))
 
 
 def cusum(xs: Sequence[float]) -> Chart:

@@ -13,7 +13,7 @@ from waldhorn.core.evidence import Evidence, EvidenceKind
 from waldhorn.core.hypotheses import SIGNATURES
 from waldhorn.core.measures import JUDGED, QUANTITIES
 from waldhorn.core.sentences import FAULT_WORDS, capital, evidence_reason, fault_name, listed, number, reasons
-from waldhorn.core.vocabulary import EventKind, FaultKind, SetUp
+from waldhorn.core.vocabulary import EventKind, FaultKind, NoteKind, SetUp
 
 # What is done about each fault, in words, and the part it is done to.
 REMEDY_WORDS: Mapping[FaultKind, str] = {
@@ -131,6 +131,13 @@ def _set_up(case: Case, answer: Answer) -> str:
     return f"Unproven: {settling_words(answer)}."
 
 
+def _rig_out(case: Case, answer: Answer) -> str:
+    note = next((n for n in answer.about.notes if n.kind is NoteKind.RIG_OUT), None) if answer.about else None
+    rig, still = note.values if note else ("the rig", False)
+    first = "Read the reference motor, then this one again." if still else "Read this one again."
+    return f"Unproven: {rig} was out when this was read. {first}"
+
+
 def _misread(case: Case, answer: Answer) -> str:
     e = answer.about
     return f"Unproven: {_what(e)}: unit, meter or decimal point? Read it again." if e else "Unproven."
@@ -198,6 +205,7 @@ _HEADLINES: Mapping[Cause, Callable[[Case, Answer], str]] = {
     Cause.SET_UP: _set_up,
     Cause.NOT_SETTLED: lambda c, a: "Unproven: no test of this bench would settle it.",
     Cause.NOTHING_TO_COMPARE: lambda c, a: "Unproven: a first look, nothing to compare with yet.",
+    Cause.RIG_OUT: _rig_out,
     Cause.MISREAD: _misread,
     Cause.THIRD_RUN: _third_run,
     Cause.NO_BETTER: _no_better,

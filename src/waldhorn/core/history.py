@@ -17,7 +17,7 @@ class Motor:
     """The facts of a motor; None or "" is not known.
 
     Masses in g, lengths in mm, label KV in rpm/V, ratings in A, W and rpm; `bearing_front` and `bearing_rear` are the
-    code of a small bearing or bore×outer×width.
+    code of a small bearing or bore×outer×width. A `reference` motor is never raced: what it reads tells of the rig.
     """
 
     tag: str
@@ -49,6 +49,7 @@ class Motor:
     bearing_rear: str = ""
     price: float | None = None
     note: str = ""
+    reference: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -83,6 +84,11 @@ class Check:
     first_spin: Spin | None = None
     sweep: Sweep | None = None
     kept: dict[Any, Any] = field(default_factory=dict, init=False, repr=False, compare=False)
+
+    @property
+    def for_study(self) -> bool:
+        """Whether it tells of its rig alone."""
+        return bool(self.readings) and all(r.purpose is Purpose.STUDY for r in self.readings)
 
 
 @dataclass(frozen=True, slots=True)
@@ -179,7 +185,7 @@ _Dated = TypeVar("_Dated", Check, Reading, Event, Inspected, LampsSeen, Overrule
 
 @dataclass(frozen=True, slots=True)
 class History:
-    """A motor with all its checks, events and findings."""
+    """A motor with all its checks, events and findings; `studied` are visits that tell of a rig, not of the motor."""
 
     motor: Motor
     checks: tuple[Check, ...] = ()
@@ -190,6 +196,7 @@ class History:
     guard_trips: tuple[GuardTrip, ...] = ()
     poles: tuple[PoleFinding, ...] = ()
     crossed: tuple[CrossTried, ...] = ()
+    studied: tuple[Check, ...] = ()
 
     def until(self, as_of: datetime) -> "History":
         """What was known of it at a time: later checks, events and findings are gone, and later readings of a check."""
@@ -197,13 +204,16 @@ class History:
         def known(part: "tuple[_Dated, ...]") -> "tuple[_Dated, ...]":
             return tuple(x for x in part if x.at <= as_of)
 
-        checks = tuple(
-            c if all(r.at <= as_of for r in c.readings) else replace(c, readings=known(c.readings))
-            for c in known(self.checks)
-        )
+        def of_checks(checks: tuple[Check, ...]) -> tuple[Check, ...]:
+            return tuple(
+                c if all(r.at <= as_of for r in c.readings) else replace(c, readings=known(c.readings))
+                for c in known(checks)
+            )
+
         return History(
-            self.motor, checks, known(self.events), known(self.inspected), known(self.lamps), known(self.overruled),
-            known(self.guard_trips), known(self.poles), known(self.crossed),
+            self.motor, of_checks(self.checks), known(self.events), known(self.inspected), known(self.lamps),
+            known(self.overruled), known(self.guard_trips), known(self.poles), known(self.crossed),
+            of_checks(self.studied),
         )  # fmt: skip
 
     def check(self, check_id: str) -> Check | None:

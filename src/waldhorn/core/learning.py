@@ -6,8 +6,9 @@ References
 """
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, fields
-from datetime import datetime
+from dataclasses import dataclass, fields, replace
+from datetime import datetime, timedelta
+from statistics import fmean
 
 from waldhorn.core import repeats
 from waldhorn.core.baseline import first_visits
@@ -15,6 +16,8 @@ from waldhorn.core.history import Event
 from waldhorn.core.measures import QUANTITIES
 from waldhorn.core.observations import Group
 from waldhorn.core.repeats import MOST_PER_PAIR, Spread
+
+ONE_STUDY = timedelta(days=2)  # between two visits of a motor in one study, at most
 
 
 @dataclass(frozen=True, slots=True)
@@ -87,6 +90,56 @@ def of_motor(groups: Mapping[str, Sequence[Group]], events: Iterable[Event]) -> 
             )
             teach(second, name, Sums(0.0, 0, square, 1, runs))
     return list(found.values())
+
+
+def of_studies(groups: Mapping[str, Sequence[Group]]) -> list[Taught]:
+    """What studies teach of their rigs: all runs of a visit, and all visits of a motor.
+
+    Parameters
+    ----------
+    groups : mapping of str to sequence of Group
+        What one motor read for studies, by quantity, a group a visit.
+
+    Returns
+    -------
+    list of Taught
+
+    Notes
+    -----
+    Formula: within visits as in `repeats.within_check`; between them Σ(m_i − m)², of which the expectation is
+    (v − 1)·(s_L² + s_r²/r), m_i the means of v visits of r runs
+
+    Source: [1]_.
+    """
+    found = []
+    for name, mine in groups.items():
+        quantity = QUANTITIES[name]
+        for visits in _studies(mine):
+            means = [fmean(o.value for o in g.observations) for g in visits]
+            middle = fmean(means)
+            scale = 100 / middle if quantity.relative and middle else 1.0
+            for group in visits:
+                values = [o.value for o in group.observations]
+                squares, pairs = repeats.within_check(values, quantity.relative, group.n / len(values))
+                found.append(Taught(group.check, group.conditions.rig, name, group.at, Sums(squares, pairs)))
+            if len(visits) > 1:
+                last, apart = visits[-1], sum((scale * (m - middle)) ** 2 for m in means)
+                runs = fmean(1 / len(g.observations) for g in visits)
+                further = Sums(0.0, 0, apart, len(visits) - 1, (len(visits) - 1) * runs)
+                found[-1] = replace(found[-1], sums=found[-1].sums + further, at=last.at)
+    return found
+
+
+def _studies(groups: Sequence[Group]) -> list[list[Group]]:
+    """Visits of one study: on one rig, no two in a row further apart than a study takes."""
+    found: list[list[Group]] = []
+    for group in sorted(groups, key=lambda g: (g.conditions.rig, g.at)):
+        last = found[-1][-1] if found else None
+        if last and last.conditions.rig == group.conditions.rig and group.at - last.at <= ONE_STUDY:
+            found[-1].append(group)
+        else:
+            found.append([group])
+    return found
 
 
 def spread(sums: Sums, quantity: str) -> Spread:

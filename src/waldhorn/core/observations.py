@@ -88,6 +88,17 @@ def _of_check(check: Check, motor: Motor) -> Mapping[str, Sequence[Observation]]
     return made
 
 
+def groups_of_study(history: History) -> dict[str, list[Group]]:
+    """The groups of what was read for a study of a rig, by quantity and a visit each, oldest first."""
+    found: dict[str, list[Group]] = defaultdict(list)
+    for check in history.studied:
+        readings = _by_measure(check, Purpose.STUDY)
+        for name in sorted({name for measure in readings for name in _STARTING.get(measure, ())}):
+            observations = _observations(readings, history.motor, QUANTITIES[name])
+            found[name].extend(_groups_of(check, observations, QUANTITIES[name], []))
+    return found
+
+
 def groups_of(history: History, quantity: Quantity) -> list[Group]:
     """The groups of one quantity, oldest first."""
     return all_groups(history)[quantity.name]
@@ -103,10 +114,10 @@ def reset_times(events: Iterable[Event], quantity: Quantity) -> list[datetime]:
     return sorted(e.at for e in events if e.event in quantity.reset_by)
 
 
-def _by_measure(check: Check) -> ByMeasure:
+def _by_measure(check: Check, purpose: Purpose = Purpose.STANDARD) -> ByMeasure:
     found: dict[str, list[Reading]] = defaultdict(list)
     for reading in check.readings:
-        if reading.accepted and reading.purpose is Purpose.STANDARD:
+        if reading.accepted and reading.purpose is purpose:
             found[reading.measure].append(reading)
     for readings in found.values():
         if any(a.run >= b.run for a, b in pairwise(readings)):

@@ -14,7 +14,7 @@ References
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
-from statistics import fmean, median
+from statistics import median
 
 CRITICAL = {
     2: 2.77,
@@ -39,18 +39,6 @@ class Spread:
 
     run: float
     visit: float
-
-
-@dataclass(frozen=True, slots=True)
-class Nested:
-    """Variance components of a nested study as standard deviations, the rig's share of the whole spread in percent,
-    and how many groups of motors it can tell apart."""
-
-    run: float
-    visit: float
-    motor: float
-    share_pct: float
-    categories: int
 
 
 @dataclass(frozen=True, slots=True)
@@ -242,49 +230,3 @@ def between_visits(
         apart = 100 * apart / first if first else 0.0
     share = (1 / runs[0] + 1 / runs[1]) / 2
     return min(apart**2 / 2, MOST_PER_PAIR * default**2 * (1 + share)), share
-
-
-def nested(motors: Sequence[Sequence[Sequence[float]]]) -> Nested:
-    """How well a rig repeats, from a study of several motors, clamped several times, several runs each time.
-
-    Parameters
-    ----------
-    motors : sequence of sequence of sequence of float
-        Motors × visits × runs, as many of each everywhere, two at least.
-
-    Returns
-    -------
-    Nested
-
-    Raises
-    ------
-    ValueError
-        Fewer than two of anything, or not as many everywhere.
-
-    Notes
-    -----
-    Formula: s_r² = MS_e, s_L² = (MS_v − MS_e)/r, s_p² = (MS_p − MS_v)/(v·r), none below 0;
-    share = √(s_r² + s_L²)/total; categories = ⌊1.41·s_p/√(s_r² + s_L²)⌋
-
-    Source: [2]_.
-
-    Examples
-    --------
-    >>> round(nested([[[1.0, 1.2], [2.0, 2.2]], [[5.0, 5.2], [6.0, 6.2]]]).run, 3)
-    0.141
-    """
-    p, v, r = len(motors), len(motors[0]) if motors else 0, len(motors[0][0]) if motors and motors[0] else 0
-    if min(p, v, r) < 2 or any(len(visits) != v or any(len(runs) != r for runs in visits) for visits in motors):
-        raise ValueError("a study needs two motors, two visits and two runs at least, as many everywhere")
-    of_visits = [[fmean(runs) for runs in visits] for visits in motors]
-    of_motors = [fmean(visits) for visits in of_visits]
-    whole = fmean(of_motors)
-    within = sum((x - fmean(runs)) ** 2 for visits in motors for runs in visits for x in runs) / (p * v * (r - 1))
-    visited = r * sum((m - of_motors[i]) ** 2 for i, visits in enumerate(of_visits) for m in visits) / (p * (v - 1))
-    among = v * r * sum((m - whole) ** 2 for m in of_motors) / (p - 1)
-    visit, motor = max(0.0, (visited - within) / r), max(0.0, (among - visited) / (v * r))
-    rig, total = math.sqrt(within + visit), math.sqrt(within + visit + motor)
-    categories = math.floor(1.41 * math.sqrt(motor) / rig) if rig else 0
-    return Nested(
-        math.sqrt(within), math.sqrt(visit), math.sqrt(motor), 100 * rig / total if total else 0.0, categories
-    )

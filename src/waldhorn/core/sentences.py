@@ -177,5 +177,8 @@ _NOTES: Mapping[NoteKind, Callable[..., str]] = {
     ),
     NoteKind.WORSE_THAN_MODEL: lambda q: "it came in worse than others of its model: held against them",
     NoteKind.MISREAD: lambda q, value: "no fault carries it so far: unit, meter or decimal point?",
+    NoteKind.RIG_OUT: lambda q, rig, still: (
+        f"the reference motor {'shows' if still else 'showed'} {rig} to be out: neither condemns nor clears"
+    ),
     NoteKind.SENSORLESS: lambda q: "a sensorless motor has no timing to read: not counted",
 }

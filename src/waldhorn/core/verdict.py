@@ -9,8 +9,7 @@ from dataclasses import dataclass, field, replace
 from datetime import datetime
 
 from waldhorn.core import answer as answers
-from waldhorn.core import evidence as ev
-from waldhorn.core import faults, headlines, next_test, noticed, plan, repairs, sentences, trend
+from waldhorn.core import assessing, faults, headlines, next_test, noticed, plan, repairs, sentences, trend
 from waldhorn.core.answer import Cause
 from waldhorn.core.baseline import Segment, segments
 from waldhorn.core.case import Case
@@ -20,10 +19,11 @@ from waldhorn.core.faults import Fault
 from waldhorn.core.history import History
 from waldhorn.core.measures import QUANTITIES, Limits
 from waldhorn.core.observations import Group, all_groups
+from waldhorn.core.reference import Drifted
 from waldhorn.core.remedies import Prices
-from waldhorn.core.vocabulary import FaultKind, Verdict
+from waldhorn.core.vocabulary import FaultKind, NoteKind, Verdict
 
-JUDGE_VERSION = 3  # raised whenever the same readings may get another answer: kept answers are then made anew
+JUDGE_VERSION = 4  # raised whenever the same readings may get another answer: kept answers are then made anew
 
 
 @dataclass(frozen=True, slots=True)
@@ -63,12 +63,14 @@ class Judgement:
 @dataclass(frozen=True, slots=True)
 class Terms:
     """What a motor is judged by besides its own readings: baselines of the other motors of its model and machine by
-    quantity, how well each rig repeats, limits where they differ from the default, and its owner's prices."""
+    quantity, how well each rig repeats, limits where they differ from the default, its owner's prices, and when a
+    reference motor showed a rig to be out."""
 
     peers: Peers = field(default_factory=dict)
     repeatability: Repeatability = default_repeatability
     limits: Mapping[str, Limits] = field(default_factory=dict)
     prices: Prices = field(default_factory=Prices)
+    drifted: Sequence[Drifted] = ()
 
 
 def judge(history: History, as_of: datetime, terms: Terms | None = None) -> Judgement:
@@ -95,7 +97,7 @@ def judge(history: History, as_of: datetime, terms: Terms | None = None) -> Judg
     groups = all_groups(known)
     case, courses = _case(known, groups, given)
     answer = answers.answer(case)
-    by_limits, worst = _by_limits(case.judged)
+    by_limits, worst = _by_limits([e for e in case.judged if not e.has(NoteKind.RIG_OUT)])
     leading = next((f for f in case.weighed if f.fault is not FaultKind.NONE), None)
     residuals = [e.residual for e in case.judged if e.residual]
     return Judgement(
@@ -167,7 +169,7 @@ def _case(
     known: History, groups: Mapping[str, Sequence[Group]], given: Terms
 ) -> tuple[Case, dict[str, Sequence[Segment]]]:
     """What an answer is made from, and the course of each quantity."""
-    evidence = ev.of_all(known, groups, given.peers, given.repeatability, given.limits)
+    evidence = assessing.of_all(known, groups, given.peers, given.repeatability, given.limits, given.drifted)
     judged = tuple(e for e in evidence if e.change is not None and e.fresh)
     impossible = () if known.motor.sensored else (FaultKind.FAILING_SENSOR, FaultKind.TIMING_MOVED)
     courses: dict[str, Sequence[Segment]] = {

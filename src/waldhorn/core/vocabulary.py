@@ -203,3 +203,4 @@ class NoteKind(StrEnum):
     MISREAD = "misread"
     EARLIER_SITTING = "earlier_sitting"
     SENSORLESS = "sensorless"
+    RIG_OUT = "rig_out"

@@ -92,6 +92,7 @@ class MotorsRow(_Row):
     bearing_rear: Text = ""
     price: FiniteFloat | None = None
     note: Annotated[str, Field(max_length=5000)] = ""
+    reference: YesNo = False
 
     _numbers = field_validator(
         "label_kv", "turns", "poles", "slots", "mass_g", "lead_mm", "lead_awg", "rated_a", "rated_w", "rated_rpm",

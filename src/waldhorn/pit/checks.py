@@ -5,6 +5,7 @@ every change, and taking it clears it.
 """
 
 from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from datetime import datetime
 from typing import Any
 
@@ -20,7 +21,7 @@ from waldhorn.pit.context import CheckContext
 from waldhorn.pit.steps import poles as poles_step
 from waldhorn.pit.steps.step import AnyStep, Taken, read_partly, still_missing
 from waldhorn.pit.words import closed_words
-from waldhorn.store import acts, drafts, findings, motors, readings
+from waldhorn.store import acts, drafts, findings, motors, readings, rigs
 from waldhorn.store.models import ActKind, CheckRow, MotorRow, ReadingRow, StepState
 
 SPEEDS = ("kv", "rpm", "rpm_p2p")
@@ -107,6 +108,8 @@ def store(session: Session, ctx: CheckContext, act_id: str, taken: Taken, again:
     if again and again.is_skipped(ctx):
         found.append(ctx.stepped(again.name, StepState.DONE))
     findings.add(session, found, act_id)
+    if rig := taken.check.get("rig"):
+        taken = replace(taken, check={**taken.check, "rig": rigs.meant(session, rig)})
     changed = {n: v for n, v in taken.check.items() if getattr(ctx.check, n) != v}
     if changed:
         _revise(session, ctx, act_id, changed)

@@ -11,18 +11,19 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
-from waldhorn.core import baseline, learning
+from waldhorn.core import baseline, learning, reference
 from waldhorn.core.baseline import Baseline
 from waldhorn.core.evidence import Repeatability
 from waldhorn.core.history import History, Motor
 from waldhorn.core.learning import Sums, Taught
 from waldhorn.core.measures import QUANTITIES, Limits
-from waldhorn.core.observations import Group, all_groups
+from waldhorn.core.observations import Group, all_groups, groups_of_study
+from waldhorn.core.reference import Drifted
 from waldhorn.core.remedies import Prices
 from waldhorn.core.repeats import ODD_ONE_OUT, Spread
 from waldhorn.core.verdict import JUDGE_VERSION, Judgement, Terms, Turning, judge, turning
 from waldhorn.core.vocabulary import EventKind, State, Verdict
-from waldhorn.store import fleet, motors, readings, standings
+from waldhorn.store import fleet, motors, readings, rigs, standings
 from waldhorn.store import terms as terms_store
 from waldhorn.store.engine import Store
 from waldhorn.store.models import SignedRow
@@ -51,10 +52,11 @@ def terms_of(
     known = repeatability(standings.rig_spreads(session, as_of))
     limits = {**terms_store.limits(session, as_of), **(supposing or {})}
     prices = terms_store.prices(session)
+    drifted = tuple(rigs.drifts(session, as_of))
     return {
         i: Terms(
             _peers(i, by_model.get(key_of(m.model), {}), shaking.get(m.machine, {})), known,
-            limits.get(m.motor_class, {}), prices.get(m.owner, Prices()),
+            limits.get(m.motor_class, {}), prices.get(m.owner, Prices()), drifted,
         )
         for i, m in of.items()
     }  # fmt: skip
@@ -117,11 +119,7 @@ def settle(session: Session, now: datetime) -> None:
     before = repeatability(standings.rig_spreads(session))
     fresh = readings.histories(session, stale)
     changed = _keep_figures(session, fresh)
-    after = standings.rig_spreads(session)
-    if changed:
-        motors.touch_leaning(session, changed)
-    if moved := _moved_rigs(before, repeatability(after), after):
-        motors.touch(session, standings.motors_on_rigs(session, moved))
+    _touch_further(session, changed, before, _references(session, fresh))
     further = [i for i in standings.stale_ids(session, JUDGE_VERSION) if i not in fresh]
     fresh |= readings.histories(session, further) if further else {}
     standings.keep(session, _standings(session, fresh, now), JUDGE_VERSION)
@@ -135,20 +133,19 @@ def settle_apart(store: Store, now: datetime, progress: Progress | None = None, 
         stale = standings.stale_ids(session, JUDGE_VERSION, since)
         before = repeatability(standings.rig_spreads(session))
     changed: set[str] = set()
+    references: dict[str, History] = {}
     for portion in _portions(stale):
         with store.reading() as session:
             touched = standings.touched(session, portion)
-            own, spreads = _figures(session, readings.histories(session, portion))
+            histories = readings.histories(session, portion)
+            own, spreads = _figures(session, histories)
+            references |= _references(session, histories)
         with store.writing() as session:
             same = [i for i, at in standings.touched(session, portion).items() if touched.get(i) == at]
             changed |= standings.keep_figures(session, same, {i: own[i] for i in same}, {i: spreads[i] for i in same})
     if stale:
         with store.writing() as session:
-            if changed:
-                motors.touch_leaning(session, changed)
-            after = standings.rig_spreads(session)
-            if moved := _moved_rigs(before, repeatability(after), after):
-                motors.touch(session, standings.motors_on_rigs(session, moved))
+            _touch_further(session, changed, before, references)
     with store.reading() as session:
         stale = standings.stale_ids(session, JUDGE_VERSION, since)
     for count, portion in enumerate(_portions(stale)):
@@ -161,6 +158,38 @@ def settle_apart(store: Store, now: datetime, progress: Progress | None = None, 
             standings.keep(session, rows, JUDGE_VERSION)
         if progress:
             progress(min((count + 1) * _PORTION, len(stale)), len(stale))
+
+
+def _touch_further(
+    session: Session, changed: AbstractSet[str], before: Repeatability, references: Mapping[str, History]
+) -> None:
+    """Count a change for the motors that lean on what changed: baselines of their model, the repeatability of their
+    rigs, and what reference motors say of these."""
+    if changed:
+        motors.touch_leaning(session, changed)
+    spreads = standings.rig_spreads(session)
+    after = repeatability(spreads)
+    if moved := _moved_rigs(before, after, spreads):
+        motors.touch(session, standings.motors_on_rigs(session, moved))
+    if references:
+        put_right = rigs.put_right(session)
+        found = {i: _drifted(h, after, put_right) for i, h in references.items()}
+        for drift in rigs.keep_drifts(session, found):
+            motors.touch(session, readings.motors_on(session, drift.rig, drift.since))
+
+
+def _references(session: Session, histories: Mapping[str, History]) -> dict[str, History]:
+    """Those of reference motors, and of motors that were one when a rig drifted."""
+    telling = rigs.telling(session)
+    return {i: h for i, h in histories.items() if h.motor.reference or i in telling}
+
+
+def _drifted(history: History, known: Repeatability, put_right: Mapping[str, datetime]) -> list[Drifted]:
+    """What a motor says of the rigs, where it is a reference motor."""
+    if not history.motor.reference:
+        return []
+    charts = reference.charts(all_groups(history), history.events, known, put_right)
+    return [d for chart in charts for d in reference.drifted(chart, put_right.get(chart.rig))]
 
 
 def _portions(ids: Sequence[str]) -> list[Sequence[str]]:
@@ -190,7 +219,8 @@ def _figures(
     for i, history in fresh.items():
         groups = {name: [g for g in mine if g.check not in on_bench] for name, mine in all_groups(history).items()}
         own[i] = baseline.own_references(groups, history.events)
-        spreads[i] = learning.of_motor(_as_taken(history, groups, on_bench), history.events)
+        spreads[i] = [*learning.of_motor(_as_taken(history, groups, on_bench), history.events),
+                      *learning.of_studies(groups_of_study(history))]  # fmt: skip
     return own, spreads
 
 

@@ -48,7 +48,8 @@ _IF_EMPTY = {"kind": "inrunner", "magnet": "neodymium"}
 def read_motor(typed: Mapping[str, str]) -> Motor:
     """The motor a form describes; raises Refusals with a sentence for each field that cannot be."""
     wrong: dict[str, str] = {}
-    values: dict[str, Any] = {"sensored": typed.get("sensored", "yes") == "yes"}
+    values: dict[str, Any] = {"sensored": typed.get("sensored", "yes") == "yes",
+                              "reference": typed.get("reference", "no") == "yes"}  # fmt: skip
     for name in _TEXTS:
         values[name] = typed.get(name, "").strip() or _IF_EMPTY.get(name, "")
         if len(values[name]) > (most := _LONGEST.get(name, 200)):

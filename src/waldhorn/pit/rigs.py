@@ -3,22 +3,32 @@
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
-from datetime import datetime, timedelta
+from datetime import UTC, datetime, timedelta
 
 from sqlalchemy.orm import Session
 
-from waldhorn.core import learning, translation
+from waldhorn.core import learning, reference, translation
 from waldhorn.core.baseline import Baseline
 from waldhorn.core.conditions import comparable
-from waldhorn.core.errors import Refused
-from waldhorn.core.evidence import default_repeatability
+from waldhorn.core.errors import Refusals, Refused
+from waldhorn.core.evidence import Repeatability, default_repeatability
+from waldhorn.core.history import History
 from waldhorn.core.learning import Sums
 from waldhorn.core.measures import QUANTITIES, Quantity
+from waldhorn.core.observations import all_groups
+from waldhorn.core.reference import Drifted, RigChart
 from waldhorn.core.repeats import Spread
+from waldhorn.pit.judging import repeatability
+from waldhorn.store import motors, readings, standings, studies
 from waldhorn.store import rigs as store
-from waldhorn.store import standings
+from waldhorn.store.models import StudyRow
+from waldhorn.store.motors import key_of
 
 PAIRED_WITHIN = timedelta(days=30)
+SAID = ("what", "connected", "measures", "settings")
+AMPS = ("", "motor amps", "supply amps")
+LONGEST, LONGEST_NAME = 500, 60
+_EVER = datetime.min.replace(tzinfo=UTC)
 
 
 @dataclass(frozen=True)
@@ -44,12 +54,25 @@ class Beside:
 
 
 @dataclass(frozen=True)
+class Charted:
+    """What a reference motor says of a rig in one quantity, and when it was out."""
+
+    tag: str
+    chart: RigChart
+    drifted: list[Drifted]
+
+
+@dataclass(frozen=True)
 class RigView:
     """A rig with its page."""
 
     use: store.RigUse
+    said: store.Described
     repeats: list[Repeats]
     beside: list[Beside]
+    charts: list[Charted]
+    studies: list[StudyRow]
+    reference_tags: list[str]
 
 
 def view(session: Session, name: str, now: datetime) -> RigView | None:
@@ -63,7 +86,66 @@ def view(session: Session, name: str, now: datetime) -> RigView | None:
                 spreads[name, q.name])
         for q in QUANTITIES.values() if (name, q.name) in spreads
     ]  # fmt: skip
-    return RigView(found[0], repeats, _beside(session, name, now))
+    said, references = store.described(session, name), _references(session, now)
+    charts = _charts(references, name, repeatability(spreads), said.put_right_at)
+    return RigView(found[0], said, repeats, _beside(session, name, now), charts, studies.of_rig(session, name),
+                   [h.motor.tag for h in references])  # fmt: skip
+
+
+def _references(session: Session, now: datetime) -> list[History]:
+    """The histories of the reference motors."""
+    ids = motors.reference_ids(session)
+    return [h.until(now) for h in readings.histories(session, ids).values()] if ids else []
+
+
+def _charts(
+    references: Sequence[History], name: str, known: Repeatability, put_right_at: datetime | None
+) -> list[Charted]:
+    put_right = {name: put_right_at} if put_right_at else {}
+    return [
+        Charted(h.motor.tag, chart, reference.drifted(chart, put_right_at))
+        for h in references
+        for chart in reference.charts(all_groups(h), h.events, known, put_right)
+        if chart.rig == name
+    ]
+
+
+def describe(session: Session, name: str, typed: Mapping[str, str]) -> None:
+    """Keep what is said of a rig; raises Refusals."""
+    given = {n: typed.get(n, "").strip() for n in SAID}
+    wrong = {n: f"this is {len(v)} signs long: {LONGEST} at most" for n, v in given.items() if len(v) > LONGEST}
+    if given["measures"] not in AMPS:
+        wrong["measures"] = f"“{given['measures']}” is none of {', '.join(a for a in AMPS if a)}"
+    if wrong:
+        raise Refusals(wrong)
+    before = store.described(session, name)
+    store.describe(session, name, store.Described(**given, put_right_at=before.put_right_at))
+
+
+def put_right(session: Session, name: str, now: datetime) -> None:
+    """The rig was put right: the charts of its reference motors start anew."""
+    store.describe(session, name, replace(store.described(session, name), put_right_at=now))
+    motors.touch(session, motors.reference_ids(session))
+
+
+def rename(session: Session, name: str, typed: Mapping[str, str], now: datetime) -> str:
+    """Give a rig another name; where that is a rig already, both are one from then on, and `sure` must say so. Returns
+    the name; raises Refused."""
+    new = " ".join(typed.get("name", "").split())
+    if not new or len(new) > LONGEST_NAME:
+        raise Refused("name", f"give it a name, {LONGEST_NAME} signs at most")
+    if new == name:
+        raise Refused("name", f"{name} is what it is called")
+    there = next((u for u in store.uses(session) if key_of(u.name) == key_of(new) and u.name != name), None)
+    if there is not None:
+        new = there.name
+        if typed.get("sure") != new:
+            raise Refused("sure", f"{new} is there already, with {there.readings:,} readings: choose it below to make "
+                                  f"{name} and {new} one, which cannot be undone")  # fmt: skip
+    touched = readings.motors_on(session, name, _EVER)
+    store.rename(session, name, new)
+    motors.touch(session, {*touched, *readings.motors_on(session, new, _EVER)})
+    return new
 
 
 def _beside(session: Session, name: str, now: datetime) -> list[Beside]:

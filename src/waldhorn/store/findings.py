@@ -138,11 +138,12 @@ _PLACES: dict[type[Any], Any] = {
 
 def with_history(motor: Motor, checks: Sequence[Check], events: Sequence[Event], found: Findings | None) -> History:
     """A history of what was loaded."""
-    if found is None:
-        return History(motor, tuple(checks), tuple(events))
+    f = found or Findings()
+    studied = tuple(c for c in checks if c.for_study)
+    visits = tuple(c for c in checks if not c.for_study) if studied else tuple(checks)
     return History(
-        motor, tuple(checks), tuple(events), tuple(found.inspected), tuple(found.lamps), tuple(found.overruled),
-        tuple(found.guard_trips), tuple(found.poles), tuple(found.crossed),
+        motor, visits, tuple(events), tuple(f.inspected), tuple(f.lamps), tuple(f.overruled), tuple(f.guard_trips),
+        tuple(f.poles), tuple(f.crossed), studied,
     )  # fmt: skip
 
 

@@ -113,6 +113,7 @@ class ActKind(StrEnum):
     AMEND = "amend"
     EVENT = "event"
     SHAKE = "shake"
+    STUDY = "study"
 
 
 class StepState(StrEnum):
@@ -183,6 +184,7 @@ class MotorFacts:
     bearing_rear: Mapped[str]
     price: Mapped[float | None]
     note: Mapped[str]
+    reference: Mapped[bool] = mapped_column(default=False)
     tag_key: Mapped[str]
     model_key: Mapped[str]
     search: Mapped[str]
@@ -558,6 +560,75 @@ class PricesRow(Base):
     faulty: Mapped[float] = mapped_column(default=FAULTY)
 
 
+class UseRow(Base):
+    """What a use weighs, in watch limits of each quantity, where a pit sets it otherwise than the usual."""
+
+    __tablename__ = "use_weights"
+
+    use: Mapped[str] = mapped_column(primary_key=True)
+    weights: Mapped[dict[str, Any]]
+
+
+class GoodEnoughRow(Base):
+    """How far the motors of a set may lie apart in a class, by quantity, in its change unit."""
+
+    __tablename__ = "good_enough"
+
+    motor_class: Mapped[str] = mapped_column(primary_key=True)
+    within: Mapped[dict[str, Any]]
+
+
+class RigRow(Base):
+    """A rig as it was described: what it is, how it is connected, which amps it measures, how it is set; and when it
+    was put right last, which starts the chart of its reference motor anew."""
+
+    __tablename__ = "rig"
+
+    name: Mapped[str] = mapped_column(primary_key=True)
+    what: Mapped[str]
+    connected: Mapped[str]
+    measures: Mapped[str]
+    settings: Mapped[str]
+    put_right_at: Mapped[datetime | None]
+
+
+class RigNameRow(Base):
+    """A name that was typed for a rig, as it is compared, and the rig it means: one rig may have been typed twice."""
+
+    __tablename__ = "rig_name"
+
+    key: Mapped[str] = mapped_column(primary_key=True)
+    name: Mapped[str]
+
+
+class StudyRow(Kept, Base):
+    """A study of a rig: which motors (by id), how often clamped and how many runs each time, of which measure, in the
+    order `seed` draws. Its values are readings of the purpose study, in a check a visit."""
+
+    __tablename__ = "study"
+
+    rig: Mapped[str] = mapped_column(index=True)
+    measure: Mapped[str]
+    motors: Mapped[list[Any]]
+    visits: Mapped[int]
+    runs: Mapped[int]
+    seed: Mapped[int]
+    at: Mapped[datetime]
+
+
+class RigDriftRow(Base):
+    """From when until when a rig read a reference motor wrongly (None: it does still), worked out of its chart."""
+
+    __tablename__ = "rig_drift"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    motor_id: Mapped[str] = mapped_column(ForeignKey("motor.id"), index=True)
+    rig: Mapped[str]
+    quantity: Mapped[str]
+    since: Mapped[datetime]
+    until: Mapped[datetime | None]
+
+
 FINDINGS = (
     InspectionRow, HallLampsRow, PoleCountRow, StepStateRow, OverruleRow, GuardTripRow, CrossTriedRow, TimingGoalRow,
     FlywheelTraceRow,
@@ -565,5 +636,6 @@ FINDINGS = (
 # In the order in which a backup must put them back, parents first.
 BACKED_UP = (
     ActRow, MotorRow, MotorRevisionRow, EventRow, CheckRow, CheckRevisionRow, *FINDINGS, PictureRow, ReadingRow,
-    ReadingRevisionRow, SignedRow, CheckDraftRow, FormDraftRow, LimitsRow, PricesRow,
+    ReadingRevisionRow, SignedRow, CheckDraftRow, FormDraftRow, LimitsRow, PricesRow, UseRow,
+    GoodEnoughRow, RigRow, RigNameRow, StudyRow,
 )  # fmt: skip

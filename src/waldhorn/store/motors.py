@@ -64,6 +64,11 @@ def all_tags(session: Session) -> list[str]:
     return list(session.scalars(select(MotorRow.tag).order_by(MotorRow.id)))
 
 
+def reference_ids(session: Session) -> list[str]:
+    """The reference motors."""
+    return list(session.scalars(select(MotorRow.id).where(MotorRow.reference).order_by(MotorRow.id)))
+
+
 def ids_of_class(session: Session, motor_class: str) -> list[str]:
     """The motors of a class."""
     return list(session.scalars(select(MotorRow.id).where(MotorRow.motor_class == motor_class).order_by(MotorRow.id)))

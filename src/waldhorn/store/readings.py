@@ -22,6 +22,7 @@ from waldhorn.store.findings import Findings
 from waldhorn.store.models import CheckRow, EventRow, MotorRow, ReadingRow, clock, moment, new_id
 from waldhorn.store.motors import events_of, only, to_motor
 
+STUDY_PLAN = "study"  # of a check that is a visit of a study
 Seen = defaultdict[tuple[str, int], int]  # (check id, fingerprint) to how often it has come in
 _CONDITIONS = tuple(f.name for f in fields(Conditions))
 _OWN = ("measure", "value", "run", "purpose", "accepted", "angle_deg", "position", "note", "aside_reason")
@@ -162,7 +163,18 @@ def of_bench(session: Session, check_id: str) -> tuple[str, History, Findings, l
     checks = [_check(c.id, c.at, by_check, c.first_spin, c.sweep) for c, _ in rows]
     events = [event for _, event in events_of(session, [motor.id])]
     found = findings.of_motors(session, [motor.id]).get(motor.id) or Findings()
-    return motor.id, findings.with_history(to_motor(motor), checks, events, found), found, [c for c, _ in rows]
+    return (
+        motor.id,
+        findings.with_history(to_motor(motor), checks, events, found),
+        found,
+        [c for c, _ in rows if c.plan != STUDY_PLAN],
+    )
+
+
+def motors_on(session: Session, rig: str, since: datetime) -> list[str]:
+    """Motors that were read on a rig since a time."""
+    query = select(CheckRow.motor_id).join(ReadingRow, ReadingRow.check_id == CheckRow.id).distinct()
+    return list(session.scalars(query.where(ReadingRow.rig == rig, ReadingRow.at >= since, CheckRow.at >= since)))
 
 
 def dates(session: Session, motor_ids: Sequence[str]) -> dict[str, dict[str, list[datetime]]]:
@@ -176,8 +188,8 @@ def dates(session: Session, motor_ids: Sequence[str]) -> dict[str, dict[str, lis
 
 
 def last_check(session: Session, motor_id: str | None, but: str = "") -> CheckRow | None:
-    """The latest check of a motor, or of any motor, but one."""
-    query = select(CheckRow).where(live(CheckRow), CheckRow.id != but)
+    """The latest check of a motor, or of any motor, but one; a visit of a study is none."""
+    query = select(CheckRow).where(live(CheckRow), CheckRow.id != but, CheckRow.plan != STUDY_PLAN)
     query = query.order_by(CheckRow.at.desc(), CheckRow.id.desc()).limit(1)
     return session.scalar(query if motor_id is None else query.where(CheckRow.motor_id == motor_id))
 

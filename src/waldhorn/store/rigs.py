@@ -1,13 +1,30 @@
-"""Rigs as the store knows them: by the name that was typed with their readings."""
+"""Rigs as the store knows them: by the name that was typed with their readings, and as they were described."""
 
-from dataclasses import dataclass
+from collections import defaultdict
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
 from datetime import datetime
 
-from sqlalchemy import distinct, func, select
+from sqlalchemy import delete, distinct, func, select, update
+from sqlalchemy.dialects.sqlite import insert as upsert
 from sqlalchemy.orm import Session
 
+from waldhorn.core.reference import Drifted
+from waldhorn.store import fingerprints
 from waldhorn.store.acts import live
-from waldhorn.store.models import CheckRow, ReadingRow
+from waldhorn.store.models import (
+    CheckRevisionRow,
+    CheckRow,
+    ReadingRow,
+    RigDriftRow,
+    RigNameRow,
+    RigRow,
+    StudyRow,
+    TimingGoalRow,
+    moment,
+)
+from waldhorn.store.motors import key_of
+from waldhorn.store.readings import to_reading
 
 
 @dataclass(frozen=True, slots=True)
@@ -20,6 +37,17 @@ class RigUse:
     motors: int
     methods: tuple[str, ...]
     last_at: datetime
+
+
+@dataclass(frozen=True, slots=True)
+class Described:
+    """A rig as it was described: what it is, how it is connected, which amps it measures, how it is set."""
+
+    what: str = ""
+    connected: str = ""
+    measures: str = ""
+    settings: str = ""
+    put_right_at: datetime | None = None
 
 
 def uses(session: Session, name: str | None = None) -> list[RigUse]:
@@ -39,3 +67,105 @@ def uses(session: Session, name: str | None = None) -> list[RigUse]:
         RigUse(rig, readings, checks, motors, tuple(sorted(m for m in (methods or "").split(",") if m)), at)
         for rig, readings, checks, motors, methods, at in session.execute(query)
     ]
+
+
+def described(session: Session, name: str) -> Described:
+    """What is said of a rig; nothing, where nobody said anything."""
+    row = session.get(RigRow, name)
+    return Described(row.what, row.connected, row.measures, row.settings, row.put_right_at) if row else Described()
+
+
+def describe(session: Session, name: str, said: Described) -> None:
+    """Keep what is said of a rig."""
+    values = {n: getattr(said, n) for n in Described.__slots__}
+    statement = upsert(RigRow).values(name=name, **values)
+    session.execute(statement.on_conflict_do_update(index_elements=["name"], set_=values))
+
+
+def put_right(session: Session) -> dict[str, datetime]:
+    """When each rig was put right last."""
+    query = select(RigRow.name, RigRow.put_right_at).where(RigRow.put_right_at.is_not(None))
+    return {name: at for name, at in session.execute(query) if at}
+
+
+def names(session: Session) -> dict[str, str]:
+    """Which rig is meant by each name that was typed for another, as it is compared."""
+    query = select(RigNameRow.key, RigNameRow.name)
+    return {key: name for key, name in session.execute(query) if key != key_of(name)}
+
+
+def meant(session: Session, typed: str) -> str:
+    """The rig that is meant: one that is known by that name, however it is spaced or cased; else the name as it is."""
+    name, key = " ".join(typed.split()), key_of(" ".join(typed.split()))
+    known = session.scalar(select(RigNameRow.name).where(RigNameRow.key == key))
+    if known is None:
+        used = session.scalars(select(CheckRow.rig).where(CheckRow.rig != "").distinct())
+        known = next((rig for rig in used if key_of(rig) == key), name)
+        _call(session, key, known)
+    return known
+
+
+def _call(session: Session, key: str, name: str) -> None:
+    statement = upsert(RigNameRow).values(key=key, name=name)
+    session.execute(statement.on_conflict_do_update(index_elements=["key"], set_={"name": name}))
+
+
+def rename(session: Session, old: str, new: str) -> None:
+    """Give a rig another name, that of another rig where both are one; what comes in under the old name goes there."""
+    _rename_readings(session, old, new)
+    for model in (CheckRow, CheckRevisionRow, TimingGoalRow, StudyRow):
+        session.execute(update(model).where(model.rig == old).values(rig=new))
+    session.execute(delete(RigDriftRow).where(RigDriftRow.rig == old))
+    if session.get(RigRow, new) is None:
+        session.execute(update(RigRow).where(RigRow.name == old).values(name=new))
+    session.execute(delete(RigRow).where(RigRow.name == old))
+    session.execute(update(RigNameRow).where(RigNameRow.name == old).values(name=new))
+    for key in (key_of(old), key_of(new)):
+        _call(session, key, new)
+
+
+def _rename_readings(session: Session, old: str, new: str) -> None:
+    """With their fingerprints, so that a file that brought them in still brings nothing twice."""
+    rows = session.scalars(select(ReadingRow).where(ReadingRow.rig == old).order_by(ReadingRow.id)).all()
+    there = select(ReadingRow.check_id, ReadingRow.fingerprint).where(
+        ReadingRow.rig == new, ReadingRow.check_id.in_(select(ReadingRow.check_id).where(ReadingRow.rig == old))
+    )
+    taken: dict[tuple[str, int | None], int] = defaultdict(int)
+    for check_id, mark in session.execute(there):
+        taken[check_id, mark] += 1
+    for row in rows:
+        row.rig = new
+        if row.fingerprint is not None:
+            reading = to_reading(row)
+            row.fingerprint = fingerprints.of_reading(reading, moment(row.at))
+            row.occurrence = taken[row.check_id, row.fingerprint]
+            taken[row.check_id, row.fingerprint] += 1
+    session.flush()
+
+
+def drifts(session: Session, as_of: datetime | None = None) -> list[Drifted]:
+    """When which rig read a reference motor wrongly, as known at a time."""
+    d = RigDriftRow
+    query = select(d.rig, d.quantity, d.since, d.until).order_by(d.since, d.id)
+    found = [Drifted(*row) for row in session.execute(query if as_of is None else query.where(d.since <= as_of))]
+    return [replace(one, until=None) if as_of and one.until and one.until > as_of else one for one in found]
+
+
+def telling(session: Session) -> set[str]:
+    """The motors that say of a rig that it drifted."""
+    return set(session.scalars(select(RigDriftRow.motor_id).distinct()))
+
+
+def keep_drifts(session: Session, of: Mapping[str, list[Drifted]]) -> set[Drifted]:
+    """Replace what these reference motors (by id) say of the rigs; returns what they say no more or say anew."""
+    d = RigDriftRow
+    rows = session.execute(select(d.rig, d.quantity, d.since, d.until).where(d.motor_id.in_(list(of))))
+    before = {Drifted(*row) for row in rows}
+    now = {one for mine in of.values() for one in mine}
+    if before == now:
+        return set()
+    session.execute(delete(d).where(d.motor_id.in_(list(of))))
+    session.add_all(RigDriftRow(motor_id=i, rig=o.rig, quantity=o.quantity, since=o.since, until=o.until)
+                    for i, mine in of.items() for o in mine)  # fmt: skip
+    session.flush()
+    return before ^ now

@@ -30,6 +30,7 @@ from waldhorn.store.models import (
     clock,
 )
 from waldhorn.store.motors import key_of, only
+from waldhorn.store.readings import STUDY_PLAN
 
 Spreads = dict[tuple[str, str], Sums]  # by rig and quantity
 _BLANK = asdict(NO_CONDITIONS)
@@ -234,5 +235,6 @@ def add_signed(session: Session, row: SignedRow) -> None:
 
 def last_checked(session: Session, motor_ids: Sequence[str]) -> dict[str, datetime]:
     """When each of these motors was last on the bench."""
-    query = select(CheckRow.motor_id, func.max(CheckRow.at)).where(live(CheckRow)).group_by(CheckRow.motor_id)
+    query = select(CheckRow.motor_id, func.max(CheckRow.at)).where(live(CheckRow), CheckRow.plan != STUDY_PLAN)
+    query = query.group_by(CheckRow.motor_id)
     return {i: at for i, at in session.execute(only(query, CheckRow.motor_id, list(motor_ids))) if at}

@@ -19,7 +19,8 @@ from waldhorn.web.pages import Now, StoreOf, Typed, go, is_htmx, missing, page
 
 router = APIRouter()
 
-CHOICES = {"kind": KINDS, "magnet": MAGNETS, "poles_known_by": ("", *PolesBy), "sensored": ("yes", "no")}
+CHOICES = {"kind": KINDS, "magnet": MAGNETS, "poles_known_by": ("", *PolesBy), "sensored": ("yes", "no"),
+           "reference": ("no", "yes")}  # fmt: skip
 MORE = ("rated_a", "rated_w", "rated_rpm", "can_mm", "length_mm", "rotor_mm", "rotor_length_mm", "bearing_front",
         "bearing_rear", "price")  # fmt: skip
 _OFFERED = ("model", "motor_class", "machine", "owner")
@@ -87,11 +88,17 @@ def correct(request: Request, store: StoreOf, now: Now, tag: str, typed: Typed) 
 def _as_typed(motor: Motor) -> dict[str, str]:
     values = {n: getattr(motor, n) for n in motor_store.MOTOR_FIELDS}
     typed = {n: f"{v:g}" if isinstance(v, float) else str(v) for n, v in values.items() if v is not None}
-    return typed | {"sensored": "yes" if motor.sensored else "no"}
+    return typed | {n: "yes" if getattr(motor, n) else "no" for n in ("sensored", "reference")}
 
 
 def _values(session: Session, typed: dict[str, Any], wrong: dict[str, str], tag: str = "") -> dict[str, Any]:
-    shown = {"kind": "inrunner", "sensored": "yes", "magnet": "neodymium", "poles_known_by": ""} | typed
+    shown = {
+        "kind": "inrunner",
+        "sensored": "yes",
+        "reference": "no",
+        "magnet": "neodymium",
+        "poles_known_by": "",
+    } | typed
     return {
         "typed": shown,
         "wrong": wrong,

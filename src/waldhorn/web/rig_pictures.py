@@ -1,0 +1,102 @@
+"""Pictures of a rig: the chart of a reference motor on it, and what a study of it read."""
+
+from dataclasses import dataclass
+
+from waldhorn.pit.rigs import Charted
+from waldhorn.pit.studies import StudyView
+from waldhorn.web.words import day
+
+WIDTH, HEIGHT, PAD = 520, 110, 14
+_LEAST_REACH = 1.5
+STUDY_HEIGHT = 220
+
+
+@dataclass(frozen=True)
+class Dot:
+    """One reading: where, and its words."""
+
+    x: float
+    y: float
+    words: str
+    out: bool = False
+
+
+@dataclass(frozen=True)
+class ChartDrawn:
+    """The chart of one quantity of a reference motor: its line with a band, in a box of WIDTH × HEIGHT."""
+
+    title: str
+    says: str
+    out: bool
+    dots: list[Dot]
+    line: str
+    band: str
+    middle: float
+    first_day: str
+    last_day: str
+
+
+def chart(charted: Charted) -> ChartDrawn:
+    """Draw a chart: the average that remembers as a line, its limits as a band, each reading as a dot."""
+    c = charted.chart
+    reach = max(_LEAST_REACH, *(abs(c.averages)), *c.limits)
+    count = len(c.times)
+
+    def at(i: int, value: float) -> tuple[float, float]:
+        x = PAD + (WIDTH - 2 * PAD) * (i / (count - 1) if count > 1 else 0.5)
+        held = max(-1.0, min(1.0, value / reach))
+        return round(x, 1), round(HEIGHT / 2 - (HEIGHT / 2 - PAD) * held, 1)
+
+    def path(values: list[tuple[float, float]]) -> str:
+        return " ".join(f"{'ML'[i > 0]}{x} {y}" for i, (x, y) in enumerate(values))
+
+    upper = [at(i, v) for i, v in enumerate(c.limits)]
+    lower = [at(i, -v) for i, v in enumerate(c.limits)]
+    dots = [
+        Dot(*at(i, x), f"{day(c.times[i])}: {x:+.1f} standard deviations".replace("-", "−"), bool(c.out[i]))
+        for i, x in enumerate(c.changes)
+    ]
+    since = next((d for d in reversed(charted.drifted) if d.until is None), None)
+    before = charted.drifted[-1] if charted.drifted else None
+    says = (
+        f"Out since {day(since.since)}." if since
+        else f"Right again; was out on {day(before.since)}." if before else "Right."
+    )  # fmt: skip
+    return ChartDrawn(
+        c.quantity.title, says, since is not None, dots, path([at(i, v) for i, v in enumerate(c.averages)]),
+        f"{path(upper)} L{' L'.join(f'{x} {y}' for x, y in reversed(lower))} Z", HEIGHT / 2, day(c.times[0]),
+        day(c.times[-1]),
+    )  # fmt: skip
+
+
+@dataclass(frozen=True)
+class StudyDrawn:
+    """What a study read: a column a motor, a stroke a visit, a dot a run, in a box of WIDTH × STUDY_HEIGHT."""
+
+    columns: list[tuple[float, str]]
+    strokes: list[tuple[float, float, float]]
+    dots: list[Dot]
+    low: str
+    high: str
+
+
+def study(found: StudyView) -> StudyDrawn | None:
+    """Draw a study, or None before anything was read."""
+    every = [x for visits in found.by_motor for values in visits for x in values]
+    if not every:
+        return None
+    low, high = min(every), max(every)
+    span = (high - low) or 1.0
+    wide = (WIDTH - 2 * PAD) / len(found.tags)
+
+    def y(value: float) -> float:
+        return round(PAD + (STUDY_HEIGHT - 50) * (1 - (value - low) / span), 1)
+
+    columns, strokes, dots = [], [], []
+    for i, (tag, visits) in enumerate(zip(found.tags, found.by_motor, strict=True)):
+        columns.append((round(PAD + wide * (i + 0.5), 1), tag))
+        for v, values in enumerate(visits):
+            x = round(PAD + wide * (i + (v + 1) / (found.row.visits + 1)), 1)
+            strokes.append((x, y(max(values)), y(min(values))))
+            dots += [Dot(x, y(value), f"{tag}, visit {v + 1}: {value:g} {found.unit}") for value in values]
+    return StudyDrawn(columns, strokes, dots, f"{low:g}", f"{high:g} {found.unit}")
