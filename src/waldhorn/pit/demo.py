@@ -11,7 +11,7 @@ from waldhorn.pit.context import CheckContext, load
 from waldhorn.pit.judging import judge_motor, settle
 from waldhorn.pit.steps import STEPS
 from waldhorn.pit.steps.pull import MEASURES_OF
-from waldhorn.store import motors, readings
+from waldhorn.store import motors, readings, rigs
 
 
 def fill(session: Session, now: datetime) -> None:
@@ -22,20 +22,27 @@ def fill(session: Session, now: datetime) -> None:
         at_full = {key: next((r for r in taken if r.conditions.method), taken[0]) for key, _, taken in entry.checks}
         ids = readings.check_ids(session, ((motor_id, key, at, at_full[key].conditions) for key, at, _ in entry.checks))
         readings.add(session, ((ids[motor_id, key], r) for key, _, taken in entry.checks for r in taken))
+    for name, said in _RIGS.items():
+        rigs.describe(session, name, said)
     settle(session, now)
     _sign(session)
     _leave_one_on_the_bench(session, now)
     settle(session, now)
 
 
+_RIGS = {
+    "green bench": rigs.Described("the pit's own table", "meter after the controller", "motor amps",
+                                  "7.4 V, timing 0"),
+    "pier bench": rigs.Described("the club's table at the pier", "meter in the supply lead", "supply amps", ""),
+}  # fmt: skip
 # Which check of a motor was signed by whom, as what (as Waldhorn said, where nothing is given), and why.
 _SIGNED = (
-    ("VS-01", 7, "Oda", "", ""),
+    ("VS-01", 8, "Oda", "", ""),
     ("VS-02", 6, "Tamo", "repair", "sounds dry when it runs down"),
     ("VS-05", 7, "Oda", "", ""),
     ("VS-06", 6, "Jorun", "repair", "did not like the sound of it"),
     ("VS-11", 4, "Tamo", "", ""),
-    ("VS-12", 7, "Oda", "", ""),
+    ("VS-12", 8, "Oda", "", ""),
     ("VS-13", 7, "Oda", "watch", "owner runs it hot"),
     ("VS-19", 6, "Tamo", "", ""),
     ("VS-23", 5, "Sanna", "keep", "runs straight by the eye"),
