@@ -17,6 +17,7 @@ import uvicorn
 
 from waldhorn.core import between_words
 from waldhorn.core.errors import Busy, Refused
+from waldhorn.core.sets import Chosen
 from waldhorn.core.times import read_moment
 from waldhorn.exchange import exporting, importing, matching
 from waldhorn.exchange.judgement import to_json
@@ -236,15 +237,18 @@ def match(
     """Compare motors at equal conditions and pick the set of them that is most alike."""
     with _existing(db).reading() as session:
         found = between(session, tags, _now(), take)
-    if found.chosen is None:
-        raise Refused("take", found.refused)
+    compared, parting = found.compared, found.parting
+    if not parting.sets:
+        raise Refused("take", parting.refused)
+    best = parting.sets[0]
     if as_json:
-        json.dump(matching.to_json(found.chosen, found.alike, found.rows), sys.stdout, ensure_ascii=False, indent=1)
+        chosen = Chosen(best, parting.runners_up, parting.left_over)
+        json.dump(matching.to_json(chosen, parting.alike, compared.rows), sys.stdout, ensure_ascii=False, indent=1)
         typer.echo()
         return
-    typer.echo(between_words.set_words(found.chosen.best.motors, found.alike, found.chosen.best.score))
-    for row in found.rows:
-        typer.echo(f"{row.quantity.title}: {between_words.row_words(row, {m.tag: m.tag for m in found.motors})}")
+    typer.echo(between_words.set_words(best.motors, parting.alike, best.score))
+    for row in compared.rows:
+        typer.echo(f"{row.quantity.title}: {between_words.row_words(row, {m.tag: m.tag for m in compared.motors})}")
 
 
 @app.command()

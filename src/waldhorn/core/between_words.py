@@ -2,8 +2,11 @@
 
 from collections.abc import Mapping, Sequence
 
-from waldhorn.core.comparing import Row, Standing, difference
+from waldhorn.core.comparing import Row, difference
+from waldhorn.core.equal import Standing
+from waldhorn.core.measures import Quantity
 from waldhorn.core.sentences import listed, signed
+from waldhorn.core.sets import ScoredSet
 from waldhorn.core.uses import Better
 
 # How a motor differs from others, with the amount: more, less.
@@ -67,3 +70,23 @@ def set_words(motors: Sequence[str], alike: bool, score: float) -> str:
     if alike:
         return f"{listed(motors)}: as alike as {'two' if len(motors) == 2 else 'they'} can be read."
     return f"{listed(motors)} are the most alike, {score**0.5:.2g} times as far apart as they can be read."
+
+
+def parting_words(sets: Sequence[ScoredSet], alike: bool) -> str:
+    """Several sets at once."""
+    named = "; ".join(listed(one.motors) for one in sets)
+    return f"{named}: as alike as they can be read." if alike else f"{named} are the most alike together."
+
+
+def proven_words(short: float) -> str:
+    """Whether a parting is known to be the best."""
+    if short == 0:
+        return "No other parting is more alike."
+    return f"Found in the time there was: another may be up to {100 * short:.1g} % more alike."
+
+
+def too_far_words(motors: Sequence[str], quantity: Quantity, apart: float, within: float) -> str:
+    """In what a set is not good enough for its class."""
+    shown = signed(apart, quantity).lstrip("+")
+    limit = f"{within:g} {quantity.change_unit}"
+    return f"{listed(motors)}: {quantity.title} {shown} apart, {limit} is good enough in this class."

@@ -8,43 +8,47 @@ References
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
+from datetime import datetime, timedelta
 
-from waldhorn.core.conditions import WORDS, differing
+from waldhorn.core import current as current_of
+from waldhorn.core.conditions import WORDS, Conditions, differing
+from waldhorn.core.equal import (
+    MOST_VOLTS,
+    OVER_VOLTS,
+    USUAL_PRICES,
+    Price,
+    Standing,
+    at_timing,
+    at_volts,
+    on_rig,
+)
 from waldhorn.core.evidence import Repeatability
 from waldhorn.core.history import Motor
 from waldhorn.core.measures import QUANTITIES, Quantity
 from waldhorn.core.observations import Group
-from waldhorn.core.timing import CURRENT_PER_DEG, CURRENT_PER_DEG_U
+from waldhorn.core.thermal import USUAL_TAU_S, Cooling, seconds_until
+from waldhorn.core.translation import Translation
 
 MOST_MOTORS = 12
 # Of the range of so many equal values, in standard deviations of one, at 90 % [1].
 CRITICAL_90 = {2: 2.326, 3: 2.902, 4: 3.240, 5: 3.478, 6: 3.661, 7: 3.808, 8: 3.931, 9: 4.037, 10: 4.129, 11: 4.211,
                12: 4.285}  # fmt: skip
-KV_PER_DEG, KV_PER_DEG_U = 0.005, 0.002  # share of KV a degree of advance buys [2]
 COMPARED = ("kv", "no_load_current", "timing_mean", "timing_spread", "steadiness", "noise_avg", "temperature",
             "detent_peak", "detent_variation", "run_out", "resistance_imbalance")  # fmt: skip
-_PRICED = {"kv": (KV_PER_DEG, KV_PER_DEG_U), "no_load_current": (CURRENT_PER_DEG, CURRENT_PER_DEG_U)}
-_WORTH_A_WORD_DEG = 0.3
+_BY_RUN = ("kv", "no_load_current", "timing_mean", "noise_avg")  # read in a minute: two runs are asked for
+
+
+Translations = Mapping[tuple[str, str, str], Translation]  # by rig, to rig and quantity
 
 
 @dataclass(frozen=True, slots=True)
 class Contender:
-    """One motor to compare: its facts and its latest group of each quantity."""
+    """One motor to compare: its facts, its latest group of each quantity, and what a degree costs it in current."""
 
     motor: Motor
     latest: Mapping[str, Group]
-
-
-@dataclass(frozen=True, slots=True)
-class Standing:
-    """One motor in one quantity: the value at equal conditions, its standard uncertainty, both in the quantity's unit,
-    and by how many degrees of timing it was brought there."""
-
-    tag: str
-    value: float
-    u: float
-    brought_deg: float = 0.0
+    price: Price = USUAL_PRICES["no_load_current"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -60,11 +64,13 @@ class Difference:
 
 @dataclass(frozen=True, slots=True)
 class Parted:
-    """Why a motor is not compared in a quantity: the condition that differs."""
+    """Why a motor is not compared in a quantity: the condition that differs; where that is heat alone, from when on the
+    warmer of the two would be as warm as the other."""
 
     tag: str
     quantity: str
     condition: str
+    cool_at: datetime | None = None
 
     @property
     def why(self) -> str:
@@ -129,15 +135,18 @@ def counts(standings: Sequence[Standing]) -> bool:
     return high.value - low.value > CRITICAL_90[min(len(standings), MOST_MOTORS)] * u
 
 
-def compare(contenders: Sequence[Contender], repeatability: Repeatability) -> list[Row]:
+def compare(
+    contenders: Sequence[Contender], repeatability: Repeatability, translations: Translations | None = None
+) -> list[Row]:
     """Every quantity in which two motors at least were read, at equal conditions.
 
     Parameters
     ----------
     contenders : sequence of Contender
-        Two to twelve.
     repeatability : callable
         How well a rig repeats a quantity.
+    translations : mapping, optional
+        From one rig to another, where that is known.
 
     Returns
     -------
@@ -145,8 +154,7 @@ def compare(contenders: Sequence[Contender], repeatability: Repeatability) -> li
 
     Notes
     -----
-    Formula: KV(θ) = KV·(1 + 0.005·Δθ), I0(θ) = I0·e^(0.05·Δθ), to the timing of the first; temperature by the magnets'
-    coefficient
+    Formula: see `equal`, to the timing and the voltage of the first; temperature by the magnets' coefficient
 
     Source: [2]_ for the price of a degree; [1]_ for what counts.
     """
@@ -154,52 +162,85 @@ def compare(contenders: Sequence[Contender], repeatability: Repeatability) -> li
     for name in COMPARED:
         read = [c for c in contenders if name in c.latest]
         if len(read) > 1:
-            rows.append(_row(QUANTITIES[name], read, repeatability))
+            rows.append(_Comparison(QUANTITIES[name], read, repeatability, translations or {}).row())
     return rows
 
 
-def _row(quantity: Quantity, read: Sequence[Contender], repeatability: Repeatability) -> Row:
-    priced = quantity.name in _PRICED and all("timing_mean" in c.latest for c in read)
-    same = tuple(n for n in quantity.same if not (priced and n == "timing_set_deg"))
-    main = max(read, key=lambda c: (sum(_alike(c, o, quantity, same) for o in read), -read.index(c)))
-    inside = [c for c in read if _alike(main, c, quantity, same)]
-    target = inside[0].latest["timing_mean"].value if priced else 0.0
-    standings = tuple(_standing(c, quantity, repeatability, target if priced else None) for c in inside)
-    parted = tuple(
-        Parted(c.motor.tag, quantity.name,
-               differing(same, main.latest[quantity.name].conditions, c.latest[quantity.name].conditions)[0])
-        for c in read if c not in inside
-    )  # fmt: skip
-    if len(standings) < 2:
-        return Row(quantity, standings, parted)
-    order = sorted(standings, key=lambda s: (s.value, s.tag))
-    largest, found = difference(order[0], order[-1], quantity), counts(standings)
-    return Row(quantity, standings, parted, largest, found, _apart(order) if found else None)
+class _Comparison:
+    """One quantity of several motors."""
+
+    def __init__(
+        self, quantity: Quantity, read: Sequence[Contender], repeatability: Repeatability, known: Translations
+    ) -> None:
+        self.quantity, self.repeatability, self.known = quantity, repeatability, known
+        self.priced = quantity.name in USUAL_PRICES and all("timing_mean" in c.latest for c in read)
+        self.same = tuple(n for n in quantity.same if not (self.priced and n == "timing_set_deg"))
+        most = {c.motor.tag: sum(not self.differing(o, c) for o in read) for c in read}
+        self.main = max(read, key=lambda c: (most[c.motor.tag], -read.index(c)))
+        self.inside = [c for c in read if not self.differing(c, self.main)]
+        self.outside = [c for c in read if c not in self.inside]
+
+    def conditions(self, c: Contender) -> Conditions:
+        return c.latest[self.quantity.name].conditions
+
+    def differing(self, c: Contender, main: Contender) -> list[str]:
+        """The conditions that part a motor from another and that nothing brings to equal."""
+        mine, other = self.conditions(c), self.conditions(main)
+        found = differing(self.same, other, mine)
+        if "rig" in found and (mine.rig, other.rig, self.quantity.name) in self.known:
+            found.remove("rig")
+        volts = sorted((mine.supply_v or 0.0, other.supply_v or 0.0))
+        if "supply_v" in found and self.quantity.name in OVER_VOLTS and volts[1] <= MOST_VOLTS * volts[0]:
+            found.remove("supply_v")
+        return found
+
+    def row(self) -> Row:
+        standings = tuple(self.standing(c) for c in self.inside)
+        parted = tuple(self.parted(c) for c in self.outside)
+        if len(standings) < 2:
+            return Row(self.quantity, standings, parted)
+        order = sorted(standings, key=lambda s: (s.value, s.tag))
+        largest, found = difference(order[0], order[-1], self.quantity), counts(standings)
+        return Row(self.quantity, standings, parted, largest, found, _apart(order) if found else None)
+
+    def standing(self, c: Contender) -> Standing:
+        """A motor brought to the conditions of the others."""
+        group, main = c.latest[self.quantity.name], self.conditions(self.main)
+        mine = group.conditions
+        found = _as_read(c, group, self.quantity, self.repeatability)
+        if mine.rig != main.rig and (by := self.known.get((mine.rig, main.rig, self.quantity.name))):
+            found = on_rig(found, mine.rig, by)
+        if mine.supply_v and main.supply_v and self.quantity.name in OVER_VOLTS:
+            found = at_volts(found, mine.supply_v, main.supply_v, self.quantity.name)
+        if not self.priced:
+            return found
+        further = self.inside[0].latest["timing_mean"].value - c.latest["timing_mean"].value
+        current = self.quantity.name == "no_load_current"
+        return at_timing(found, further, c.price if current else USUAL_PRICES[self.quantity.name], grows=current)
+
+    def parted(self, c: Contender) -> Parted:
+        apart = self.differing(c, self.main)
+        heat = apart == ["motor_c"]
+        return Parted(c.motor.tag, self.quantity.name, apart[0], self.cool_at(c) if heat else None)
+
+    def cool_at(self, c: Contender) -> datetime | None:
+        """When the warmer of two was or will be as warm as the other, where the air's temperature is known."""
+        warm, cold = sorted((c, self.main), key=lambda one: -(self.conditions(one).motor_c or 0.0))
+        of, to = self.conditions(warm), self.conditions(cold)
+        air = of.ambient_c if of.ambient_c is not None else to.ambient_c
+        if air is None or of.motor_c is None or to.motor_c is None or of.motor_c <= air:
+            return None
+        cooling = Cooling(of.motor_c - air, USUAL_TAU_S, air)
+        return warm.latest[self.quantity.name].at + timedelta(seconds=seconds_until(cooling, to.motor_c))
 
 
-def _alike(a: Contender, b: Contender, quantity: Quantity, same: Sequence[str]) -> bool:
-    return not differing(same, a.latest[quantity.name].conditions, b.latest[quantity.name].conditions)
-
-
-def _standing(c: Contender, quantity: Quantity, repeatability: Repeatability, target: float | None) -> Standing:
-    group = c.latest[quantity.name]
+def _as_read(c: Contender, group: Group, quantity: Quantity, repeatability: Repeatability) -> Standing:
     spread = repeatability(group.conditions.rig, quantity.name)
     resolution = group.resolution(quantity.resolution)
     further = max(o.u_further for o in group.observations)
     u = math.sqrt(spread.visit**2 + spread.run**2 / group.n + resolution**2 / 12 + further**2)
     u *= abs(group.value) / 100 if quantity.relative else 1.0
-    found = Standing(c.motor.tag, group.value, u)
-    return found if target is None else _at_timing(found, target - c.latest["timing_mean"].value, quantity)
-
-
-def _at_timing(s: Standing, by_deg: float, quantity: Quantity) -> Standing:
-    """The value at another timing, by the price of a degree."""
-    if abs(by_deg) < _WORTH_A_WORD_DEG:
-        return s
-    price, doubt = _PRICED[quantity.name]
-    share = math.exp(price * by_deg) if quantity.name == "no_load_current" else 1 + price * by_deg
-    value = s.value * share
-    return replace(s, value=value, u=math.hypot(s.u * share, value * doubt * by_deg), brought_deg=by_deg)
+    return Standing(c.motor.tag, group.value, u, once=len(group.observations) == 1 and quantity.name in _BY_RUN)
 
 
 def _apart(order: Sequence[Standing]) -> str | None:
@@ -209,3 +250,32 @@ def _apart(order: Sequence[Standing]) -> str | None:
     if not counts(order[:-1]):
         return order[-1].tag
     return order[0].tag if not counts(order[1:]) else None
+
+
+def speed_per_amp(rows: Sequence[Row]) -> dict[str, float]:
+    """Speed per amp of each motor, rpm/V per A: a guide, and only where nothing had to be brought to equal.
+
+    Parameters
+    ----------
+    rows : sequence of Row
+        What was compared.
+
+    Returns
+    -------
+    dict of str to float
+        By tag; empty when not all motors were read in the same condition, at the same timing and voltage.
+
+    Notes
+    -----
+    Formula: KV / I0
+
+    Source: [2]_.
+    """
+    by = {r.quantity.name: r for r in rows}
+    pair = [by.get(n) for n in ("kv", "no_load_current")]
+    if any(r is None or r.parted or len(r.standings) < 2 for r in pair):
+        return {}
+    speed, current = ({s.tag: s for s in r.standings} for r in pair if r)
+    if set(speed) != set(current) or any(s.brought_deg or s.from_volts or s.from_rig for s in current.values()):
+        return {}
+    return {t: current_of.speed_per_amp(s.value, current[t].value) for t, s in speed.items()}

@@ -162,16 +162,26 @@ def growth(pulls: Sequence[TimingPull]) -> float:
     >>> round(growth([TimingPull(20, 2.0), TimingPull(30, 2.0 * math.exp(0.4))]), 4)
     0.0404
     """
+    return growth_and_u(pulls)[0]
+
+
+def growth_and_u(pulls: Sequence[TimingPull]) -> tuple[float, float]:
+    """Growth of the no-load current a degree, and its standard uncertainty, both 1/°; see `growth`.
+
+    >>> growth_and_u([])
+    (0.05, 0.02)
+    """
     if any(p.amps <= 0 for p in pulls):
         raise Refused("amps", "a pull of 0 A says nothing of how the current grows")
     settings = [p.setting_deg for p in pulls]
     if not _apart(settings):
-        return CURRENT_PER_DEG
+        return CURRENT_PER_DEG, CURRENT_PER_DEG_U
     c, _ = np.polyfit(settings, [math.log(p.amps) for p in pulls], 1)
     middle = sum(settings) / len(settings)
     weight = sum((s - middle) ** 2 for s in settings) / CURRENT_U**2
     usual = 1 / CURRENT_PER_DEG_U**2
-    return max((float(c) * weight + CURRENT_PER_DEG * usual) / (weight + usual), 0.005)
+    found = (float(c) * weight + CURRENT_PER_DEG * usual) / (weight + usual)
+    return max(found, 0.005), 1 / math.sqrt(weight + usual)
 
 
 def _apart(settings: Sequence[float]) -> bool:

@@ -17,6 +17,7 @@ from waldhorn.core.errors import Refused
 
 LEAST_PAIRS = 5
 LEAST_RANGE = 1.5  # the largest to the smallest reading
+LEAST_SLOPE = 3.0  # of a line that says anything, in its uncertainty
 
 
 @dataclass(frozen=True, slots=True)
@@ -76,7 +77,7 @@ def fit(x: Sequence[float], y: Sequence[float], u_ratio: float = 1.0) -> Transla
         raise ValueError("as many readings on both rigs")
     if len(x) < LEAST_PAIRS:
         raise Refused("pairs", f"{len(x)} motors were read on both rigs, {LEAST_PAIRS} are needed")
-    if min(x) <= 0 or max(x) < LEAST_RANGE * min(x):
+    if any(min(v) <= 0 or max(v) < LEAST_RANGE * min(v) for v in (x, y)):
         raise Refused("pairs", f"they lie too close together: the largest must be {LEAST_RANGE:g} times the smallest")
     k, a = _line(x, y, u_ratio)
     n = len(x)
@@ -86,7 +87,10 @@ def fit(x: Sequence[float], y: Sequence[float], u_ratio: float = 1.0) -> Transla
     mean_k, mean_a = fmean(ks), fmean(offsets)
     cov = sum((p - mean_k) * (q - mean_a) for p, q in zip(ks, offsets, strict=True)) / (n - 1) / n
     left = sum((q - a - k * p) ** 2 for p, q in zip(x, y, strict=True))
-    return Translation(k, a, stdev(ks) / math.sqrt(n), stdev(offsets) / math.sqrt(n), cov, math.sqrt(left / (n - 2)), n)
+    u_k, u_a = stdev(ks) / math.sqrt(n), stdev(offsets) / math.sqrt(n)
+    if k <= LEAST_SLOPE * u_k:
+        raise Refused("pairs", "what one rig shows says nothing of what the other shows")
+    return Translation(k, a, u_k, u_a, cov, math.sqrt(left / (n - 2)), n)
 
 
 def translated(x: float, u_x: float, by: Translation) -> tuple[float, float]:

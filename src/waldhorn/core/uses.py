@@ -20,6 +20,8 @@ USES: Mapping[str, Mapping[str, float]] = {
     "smooth start": {"steadiness": -1.0, "timing_spread": -0.5, "detent_peak": -0.5},
     "hold": {"detent_peak": 1.0},
 }
+# What a use may weigh.
+WEIGHED = ("kv", "no_load_current", "temperature", "noise_avg", "steadiness", "timing_spread", "detent_peak")
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,83 +1,187 @@
-"""Between motors: those marked on the rack, compared at equal conditions, and the set of them that is most alike."""
+"""Between motors: those marked on the rack, compared at equal conditions, and the sets of them that are most alike."""
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
 from datetime import datetime
 
 from sqlalchemy.orm import Session
 
-from waldhorn.core import sets, uses
-from waldhorn.core.comparing import MOST_MOTORS, Contender, Row, compare, counts
+from waldhorn.core import sets, timing, uses
+from waldhorn.core.comparing import Contender, Row, compare, counts, difference, speed_per_amp
+from waldhorn.core.equal import USUAL_PRICES, Price
 from waldhorn.core.errors import Refused
-from waldhorn.core.history import Motor
+from waldhorn.core.history import History, Motor, Reading
 from waldhorn.core.observations import all_groups
+from waldhorn.core.sets import ScoredSet
+from waldhorn.core.timing import TimingPull
+from waldhorn.core.variants import LoadDifference, row_by_row
+from waldhorn.core.vocabulary import Purpose
+from waldhorn.pit import rigs
 from waldhorn.pit.judging import repeatability
-from waldhorn.store import motors, readings, standings
+from waldhorn.pit.steps.load import row_of
+from waldhorn.store import motors, readings, standings, terms
 
-LETTERS = "ABCDEFGHIJKL"
+LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmn"
 
 
 @dataclass(frozen=True)
-class Between:
-    """A comparison: the motors with their letters, rows, which is better for what, and the most alike set of `take`;
-    `refused` says why there is none. `alike` when no two of the set differ in anything it is made alike in."""
+class Compared:
+    """Motors with their letters, rows, which is better for what, which in nothing, speed per amp as a guide where
+    nothing had to be brought to equal, and two motors on the same loads."""
 
     motors: tuple[Motor, ...]
     letters: dict[str, str]
     rows: list[Row]
     better: list[uses.Better]
     in_nothing: list[str]
+    guide: dict[str, float]
+    under_load: list[LoadDifference]
+
+
+@dataclass(frozen=True)
+class TooFar:
+    """In what the motors of a set lie further apart than is good enough: quantity, how far, how far they may."""
+
+    motors: tuple[str, ...]
+    quantity: str
+    apart: float
+    within: float
+
+
+@dataclass(frozen=True)
+class Parting:
+    """Sets of `take` for so many `machines`; `refused` says why there are none. `alike` when no two of a set differ in
+    anything it is made alike in, `too_far` in what a set is not good enough for its class, `telling` whose further
+    reading in what would tell the best set from the next; `short` by what share the sets may be further apart than the
+    best there are."""
+
     take: int
-    chosen: sets.Chosen | None
-    alike: bool
+    machines: int
+    sets: tuple[ScoredSet, ...] = ()
+    runners_up: tuple[ScoredSet, ...] = ()
+    left_over: tuple[str, ...] = ()
+    alike: bool = False
+    too_far: tuple[TooFar, ...] = ()
+    telling: tuple[str, str] | None = None
+    short: float = 0.0
     refused: str = ""
 
 
-def between(session: Session, tags: Sequence[str], now: datetime, take: int | None = None) -> Between:
+@dataclass(frozen=True)
+class Between:
+    """A comparison of motors, and the sets of them that are most alike."""
+
+    compared: Compared
+    parting: Parting
+
+
+def between(
+    session: Session, tags: Sequence[str], now: datetime, take: int | None = None, machines: int = 1
+) -> Between:
     """Compare motors by what was read of them last; in a fixed number of statements.
 
     Raises
     ------
     Refused
-        A tag that is not on the rack, the same one twice, fewer than two or more than twelve, or motors of different
+        A tag that is not on the rack, the same one twice, fewer than two or more than forty, or motors of different
         kinds.
     """
+    found = _histories(session, tags, now)
+    contenders = [_contender(h) for h in found]
+    known = repeatability(standings.rig_spreads(session, now))
+    rows = compare(contenders, known, _translations(session, contenders, now))
+    better = uses.better_for(rows, terms.uses(session))
+    facts = tuple(h.motor for h in found)
+    classes = {m.motor_class for m in facts}
+    within = terms.good_enough(session, classes.pop() if len(classes) == 1 else "")
+    letters = {m.tag: LETTERS[i] for i, m in enumerate(facts)}
+    compared = Compared(facts, letters, rows, better, uses.better_in_nothing(rows, better), speed_per_amp(rows),
+                        _under_load(found) if len(found) == 2 else [])  # fmt: skip
+    try:
+        return Between(compared, _parting(rows, take or 2, machines, within))
+    except Refused as refused:
+        return Between(compared, Parting(take or 2, machines, refused=refused.sentence))
+
+
+def _histories(session: Session, tags: Sequence[str], now: datetime) -> list[History]:
     known = motors.ids_by_tag(session)
     keys = [motors.key_of(t) for t in tags]
     if strange := [t for t, key in zip(tags, keys, strict=True) if key not in known]:
         raise Refused("tags", f"no motor {', '.join(strange)} on this rack")
     if len(set(keys)) != len(keys):
         raise Refused("tags", "the same motor twice: name each once")
-    if not 2 <= len(keys) <= MOST_MOTORS:
-        raise Refused("tags", f"{len(keys)} to compare: name two to {MOST_MOTORS}")
+    if not 2 <= len(keys) <= sets.MOST_MOTORS:
+        raise Refused("tags", f"{len(keys)} to compare: name two to {sets.MOST_MOTORS}")
     histories = readings.histories(session, [known[k] for k in keys])
     found = [histories[known[k]].until(now) for k in keys]
     if len({h.motor.kind for h in found}) > 1:
         raise Refused("tags", "an inrunner and an outrunner do not compare: name motors of one kind")
-    contenders = [
-        Contender(h.motor, {name: groups[-1] for name, groups in all_groups(h).items() if groups}) for h in found
+    return found
+
+
+def _under_load(two: Sequence[History]) -> list[LoadDifference]:
+    """What two motors did with the same on their shafts."""
+    rows = []
+    for history in two:
+        runs: dict[tuple[str, int], list[Reading]] = {}
+        for check in history.checks:
+            for r in check.readings:
+                if r.purpose is Purpose.LOAD and r.accepted:
+                    runs.setdefault((check.id, r.run), []).append(r)
+        rows.append([row_of(run) for run in runs.values()])
+    return row_by_row(*rows)
+
+
+def _contender(history: History) -> Contender:
+    """A motor by what was read of it last, with its own price of a degree where it has shown one."""
+    latest = {name: groups[-1] for name, groups in all_groups(history).items() if groups}
+    by_run: dict[tuple[datetime, int], dict[str, Reading]] = {}
+    for check in history.checks:
+        for r in check.readings:
+            if r.purpose is Purpose.TIMING_PULL and r.accepted:
+                by_run.setdefault((check.at, r.run), {})[r.measure] = r
+    pulls = [
+        TimingPull(amps.conditions.timing_set_deg, amps.value)
+        for run in by_run.values()
+        if (amps := run.get("no_load_current")) and amps.value > 0 and amps.conditions.timing_set_deg is not None
     ]
-    rows = compare(contenders, repeatability(standings.rig_spreads(session, now)))
-    better = uses.better_for(rows)
-    facts = tuple(h.motor for h in found)
-    chosen, refused = _chosen(rows, take or 2)
-    letters = {m.tag: LETTERS[i] for i, m in enumerate(facts)}
-    return Between(facts, letters, rows, better, uses.better_in_nothing(rows, better), take or 2, chosen,
-                   bool(chosen and _alike(rows, chosen.best)), refused)  # fmt: skip
+    return Contender(history.motor, latest, Price(*timing.growth_and_u(pulls)) if pulls
+                     else USUAL_PRICES["no_load_current"])  # fmt: skip
 
 
-def _chosen(rows: Sequence[Row], take: int) -> tuple[sets.Chosen | None, str]:
-    """The most alike set of those that compare in everything it is made alike in."""
+def _translations(session: Session, contenders: Sequence[Contender], now: datetime) -> rigs.Lines:
+    """From each of their rigs to each other; nothing to look up where all were read on one."""
+    among = {g.conditions.rig for c in contenders for g in c.latest.values()} - {""}
+    return rigs.lines_between(session, among, now) if len(among) > 1 else {}
+
+
+def _parting(rows: Sequence[Row], take: int, machines: int, within: Mapping[str, float]) -> Parting:
+    """The most alike sets of those that compare in everything they are made alike in."""
     scored = [r for r in rows if r.quantity.name in sets.SCORED and len(r.standings) > 1]
     tags = set.intersection(*({s.tag for s in r.standings} for r in scored)) if scored else set()
     values = {t: {r.quantity.name: s.value for r in scored for s in r.standings if s.tag == t} for t in tags}
     u = {r.quantity.name: (sum(s.u**2 for s in r.standings) / len(r.standings)) ** 0.5 for r in scored}
-    try:
-        return sets.best_sets(values, u, take), ""
-    except Refused as refused:
-        return None, refused.sentence
+    if machines == 1:
+        best = sets.best_sets(values, u, take)
+        telling = sets.telling(values, u, best.best, best.runners_up[0]) if best.runners_up else None
+        found = Parting(take, 1, (best.best,), best.runners_up, best.left_over, telling=telling)
+    else:
+        parted = sets.part(values, u, take, machines)
+        found = Parting(take, machines, parted.sets, left_over=parted.left_over, short=parted.short)
+    alike = all(_alike(scored, one) for one in found.sets)
+    return replace(found, alike=alike, too_far=tuple(t for one in found.sets for t in _too_far(scored, one, within)))
 
 
-def _alike(rows: Sequence[Row], chosen: sets.ScoredSet) -> bool:
-    among = [[s for s in r.standings if s.tag in chosen.motors] for r in rows if r.quantity.name in sets.SCORED]
+def _alike(scored: Sequence[Row], chosen: ScoredSet) -> bool:
+    among = [[s for s in r.standings if s.tag in chosen.motors] for r in scored]
     return chosen.score < sets.AS_ALIKE_AS_CAN_BE_READ and not any(counts(standing) for standing in among)
+
+
+def _too_far(scored: Sequence[Row], chosen: ScoredSet, within: Mapping[str, float]) -> list[TooFar]:
+    found = []
+    for row in scored:
+        order = sorted((s for s in row.standings if s.tag in chosen.motors), key=lambda s: s.value)
+        apart = abs(difference(order[0], order[-1], row.quantity).value)
+        if apart > within.get(row.quantity.name, apart):
+            found.append(TooFar(chosen.motors, row.quantity.name, apart, within[row.quantity.name]))
+    return found

@@ -5,14 +5,23 @@ from dataclasses import dataclass
 from datetime import datetime
 from statistics import median
 
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from waldhorn.core.baseline import LEAST_PEERS, Baseline, of_model
 from waldhorn.core.measures import QUANTITIES, Quantity
+from waldhorn.core.vocabulary import CONDEMNED, EventKind
 from waldhorn.store import standings
-from waldhorn.store.models import MotorRow, StandingRow
+from waldhorn.store.acts import live
+from waldhorn.store.models import EventRow, MotorRow, StandingRow
 from waldhorn.store.motors import key_of
+
+_runs = (
+    select(EventRow.motor_id, func.sum(EventRow.count).label("runs"))
+    .where(EventRow.event == EventKind.RUN, live(EventRow))
+    .group_by(EventRow.motor_id)
+    .subquery()
+)
 
 
 @dataclass(frozen=True)
@@ -29,12 +38,14 @@ class Spread:
 
 @dataclass(frozen=True)
 class Member:
-    """A motor of the model as it stands."""
+    """A motor of the model as it stands, after how many runs; `failed` when it is to be repaired or is off the rack."""
 
     tag: str
     label_kv: float | None
     verdict: str
     headline: str
+    runs: int
+    failed: bool
 
 
 @dataclass(frozen=True)
@@ -54,15 +65,18 @@ def view(session: Session, name: str, now: datetime) -> ModelView | None:
     key = key_of(name)
     m, s = MotorRow, StandingRow
     rows = session.execute(
-        select(m.id, m.model, m.tag, m.label_kv, s.verdict, s.headline)
+        select(m.id, m.model, m.tag, m.label_kv, s.verdict, s.headline, s.retired, _runs.c.runs)
         .join(s, s.motor_id == m.id)
+        .outerjoin(_runs, _runs.c.motor_id == m.id)
         .where(m.model_key == key)
         .order_by(s.retired, s.rank, m.tag_key)
     ).all()
     if not rows or not key:
         return None
     own = standings.model_baselines(session, [name], now).get(key, {})
-    members = [Member(r.tag, r.label_kv, r.verdict, r.headline) for r in rows]
+    members = [
+        Member(r.tag, r.label_kv, r.verdict, r.headline, r.runs or 0, r.retired or r.verdict in CONDEMNED) for r in rows
+    ]
     off = [
         100 * (own[r.id]["kv"][-1].value / r.label_kv - 1) for r in rows if r.label_kv and own.get(r.id, {}).get("kv")
     ]

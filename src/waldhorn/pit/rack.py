@@ -24,12 +24,14 @@ class Hook:
 
 @dataclass(frozen=True)
 class Rack:
-    """A screenful of the rack; `counts` are over all that match, `following` where the next one starts."""
+    """A screenful of the rack; `counts` are over all that match, `following` where the next one starts,
+    `references_due` the reference motors that were not read today though others were."""
 
     hooks: list[Hook]
     counts: dict[str, int]
     words: str
     following: int | None
+    references_due: list[str]
 
 
 def view(session: Session, words: str, now: datetime, start: int = 0) -> Rack:
@@ -38,7 +40,9 @@ def view(session: Session, words: str, now: datetime, start: int = 0) -> Rack:
     found = standings.rack(session, words, today, SCREENFUL + 1, start)
     hooks = [_hook(shown, today) for shown in found[:SCREENFUL]]
     following = start + SCREENFUL if len(found) > SCREENFUL else None
-    return Rack(hooks, standings.counts(session, words, today), words, following)
+    return Rack(
+        hooks, standings.counts(session, words, today), words, following, standings.unread_references(session, now)
+    )
 
 
 def _hook(shown: Row[Any], today: date) -> Hook:

@@ -2,6 +2,7 @@
 
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
+from collections.abc import Set as AbstractSet
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime, timedelta
 
@@ -28,6 +29,8 @@ PAIRED_WITHIN = timedelta(days=30)
 SAID = ("what", "connected", "measures", "settings")
 AMPS = ("", "motor amps", "supply amps")
 LONGEST, LONGEST_NAME = 500, 60
+Pair = tuple[float, float]  # what a motor read on one rig and on another
+Lines = Mapping[tuple[str, str, str], translation.Translation]  # by rig, other rig and quantity
 _EVER = datetime.min.replace(tzinfo=UTC)
 
 
@@ -149,20 +152,39 @@ def rename(session: Session, name: str, typed: Mapping[str, str], now: datetime)
 
 
 def _beside(session: Session, name: str, now: datetime) -> list[Beside]:
-    pairs: dict[tuple[str, str], list[tuple[float, float]]] = defaultdict(list)
+    return [
+        _fitted(other, QUANTITIES[quantity], pairs)
+        for (_, other, quantity), pairs in sorted(_pairs(session, {name}, now).items())
+    ]
+
+
+def lines_between(session: Session, names: AbstractSet[str], now: datetime) -> Lines:
+    """The lines from each of these rigs to each other, as far as enough motors were read on both."""
+    found = {}
+    for (here, there, quantity), pairs in _pairs(session, names, now).items():
+        line = _fitted(there, QUANTITIES[quantity], pairs).fitted if there in names else None
+        if line is not None:
+            found[here, there, quantity] = line
+    return found
+
+
+def _pairs(session: Session, names: AbstractSet[str], now: datetime) -> dict[tuple[str, str, str], list[Pair]]:
+    """What motors read on these rigs and on others, by rig, other rig and quantity."""
+    pairs: dict[tuple[str, str, str], list[Pair]] = defaultdict(list)
     for of_model in standings.model_baselines(session, None, now).values():
         for by_quantity in of_model.values():
             for quantity, theirs in by_quantity.items():
-                for other, pair in _pairs(QUANTITIES[quantity], name, theirs).items():
-                    pairs[other, quantity].append(pair)
-    return [_fitted(other, QUANTITIES[quantity], found) for (other, quantity), found in sorted(pairs.items())]
+                for name in names:
+                    for other, pair in _pairs_of(QUANTITIES[quantity], name, theirs).items():
+                        pairs[name, other, quantity].append(pair)
+    return pairs
 
 
-def _pairs(quantity: Quantity, name: str, theirs: Sequence[Baseline]) -> Mapping[str, tuple[float, float]]:
+def _pairs_of(quantity: Quantity, name: str, theirs: Sequence[Baseline]) -> Mapping[str, Pair]:
     """What one motor read on this rig and on each other within thirty days, with no reset between."""
     mine = [b for b in theirs if b.conditions and b.conditions.rig == name]
     same = tuple(n for n in quantity.same if n != "rig")
-    found: dict[str, tuple[float, float]] = {}
+    found: dict[str, Pair] = {}
     for there in theirs:
         if not there.conditions or there.conditions.rig in ("", name) or there.at is None:
             continue
@@ -174,7 +196,7 @@ def _pairs(quantity: Quantity, name: str, theirs: Sequence[Baseline]) -> Mapping
     return found
 
 
-def _fitted(other: str, quantity: Quantity, pairs: Sequence[tuple[float, float]]) -> Beside:
+def _fitted(other: str, quantity: Quantity, pairs: Sequence[Pair]) -> Beside:
     x, y = [p for p, _ in pairs], [q for _, q in pairs]
     positive = len(pairs) > 1 and min(*x, *y) > 0
     agreed = translation.agreement(x, y) if positive else None

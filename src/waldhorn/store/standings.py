@@ -214,6 +214,14 @@ def counts(session: Session, words: str, today: date) -> dict[str, int]:
     return found
 
 
+def unread_references(session: Session, now: datetime) -> list[str]:
+    """The reference motors that hang on the rack and were not read on this day."""
+    query = select(MotorRow.tag, StandingRow.checked_at).join(StandingRow, StandingRow.motor_id == MotorRow.id)
+    query = query.where(MotorRow.reference, StandingRow.retired.is_(False)).order_by(MotorRow.tag_key)
+    today = now.date()
+    return [tag for tag, at in session.execute(query) if at is None or at.astimezone(now.tzinfo).date() != today]
+
+
 def last_signature(session: Session) -> str:
     """Who signed last, or nothing."""
     query = select(SignedRow.signed_by).where(live(SignedRow)).order_by(SignedRow.id.desc()).limit(1)

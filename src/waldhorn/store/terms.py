@@ -1,5 +1,6 @@
 """What was agreed: limits of a class of motor, every version of them, and prices of an owner."""
 
+from collections.abc import Mapping
 from datetime import datetime
 
 from sqlalchemy import delete, select
@@ -7,7 +8,9 @@ from sqlalchemy.orm import Session
 
 from waldhorn.core.measures import Limits
 from waldhorn.core.remedies import Prices
-from waldhorn.store.models import LimitsRow, PricesRow
+from waldhorn.core.sets import GOOD_ENOUGH
+from waldhorn.core.uses import USES
+from waldhorn.store.models import GoodEnoughRow, LimitsRow, PricesRow, UseRow
 
 
 def limits(session: Session, as_of: datetime | None = None) -> dict[str, dict[str, Limits]]:
@@ -27,6 +30,28 @@ def save_limits(session: Session, motor_class: str, changed: dict[str, Limits], 
     """Write a new version of the limits of a class."""
     plain = {q: [limit.watch, limit.act] for q, limit in changed.items()}
     session.add(LimitsRow(motor_class=motor_class, limits=plain, at=at, signed_by=signed_by))
+
+
+def uses(session: Session) -> dict[str, dict[str, float]]:
+    """What each use weighs, by quantity, as this pit set it or as is usual."""
+    return {**{use: dict(weights) for use, weights in USES.items()},
+            **{r.use: r.weights for r in session.scalars(select(UseRow))}}  # fmt: skip
+
+
+def save_use(session: Session, use: str, weights: Mapping[str, float]) -> None:
+    """Keep what a use weighs."""
+    session.merge(UseRow(use=use, weights=dict(weights)))
+
+
+def good_enough(session: Session, motor_class: str) -> dict[str, float]:
+    """How far the motors of a set may lie apart in a class, by quantity, in its change unit."""
+    row = session.get(GoodEnoughRow, motor_class) if motor_class else None
+    return {**GOOD_ENOUGH, **(row.within if row else {})}
+
+
+def save_good_enough(session: Session, motor_class: str, within: Mapping[str, float]) -> None:
+    """Keep how far the motors of a set may lie apart in a class."""
+    session.merge(GoodEnoughRow(motor_class=motor_class, within=dict(within)))
 
 
 def prices(session: Session) -> dict[str, Prices]:

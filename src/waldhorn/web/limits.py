@@ -1,5 +1,7 @@
 """Limits and prices: by class of motor, with what a change would do to the rack shown before it is saved."""
 
+from collections.abc import Callable
+from datetime import datetime
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Query, Request
@@ -9,9 +11,11 @@ from sqlalchemy.orm import Session
 from waldhorn.core.errors import Refusals
 from waldhorn.core.measures import JUDGED
 from waldhorn.core.remedies import Prices
-from waldhorn.pit import agreeing
+from waldhorn.core.uses import WEIGHED
+from waldhorn.pit import agreeing, preferring
 from waldhorn.pit.changing import changing
 from waldhorn.store import motors, standings, terms
+from waldhorn.store.engine import Store
 from waldhorn.web.pages import Now, StoreOf, Typed, go, page
 
 router = APIRouter()
@@ -51,16 +55,39 @@ def save(request: Request, store: StoreOf, now: Now, typed: Typed) -> Response:
     return go(request, f"/limits?class={motor_class}")
 
 
+@router.post("/limits/uses")
+def use(request: Request, store: StoreOf, now: Now, typed: Typed) -> Response:
+    """Keep what a use weighs."""
+    return _kept(request, store, now, typed, "/limits#uses",
+                 lambda session: preferring.save_use(session, typed.get("use", ""), typed))  # fmt: skip
+
+
+@router.post("/limits/sets")
+def sets(request: Request, store: StoreOf, now: Now, typed: Typed) -> Response:
+    """Keep how alike the motors of a set must be in a class."""
+    motor_class = typed.get("class", "")[:200]
+    return _kept(request, store, now, typed, f"/limits?class={motor_class}#sets",
+                 lambda session: preferring.save_good_enough(session, motor_class, typed))  # fmt: skip
+
+
 @router.post("/limits/prices")
 def prices(request: Request, store: StoreOf, now: Now, typed: Typed) -> Response:
     """Keep an owner's prices."""
+    return _kept(request, store, now, typed, "/limits#prices", lambda session: agreeing.save_prices(session, typed))
+
+
+def _kept(
+    request: Request, store: Store, now: datetime, typed: dict[str, str], then: str, keep: Callable[[Session], None]
+) -> Response:
+    """Keep something, or show the page with what is wrong."""
     try:
         with changing(store, now) as session:
-            agreeing.save_prices(session, typed)
+            keep(session)
     except Refusals as refusals:
         with store.reading() as session:
-            return page(request, "limits.html", 422, **_values(session, "", now, typed, refusals.by_field))
-    return go(request, "/limits#prices")
+            shown = _values(session, typed.get("class", "")[:200], now, typed, refusals.by_field)
+            return page(request, "limits.html", 422, **shown)
+    return go(request, then)
 
 
 def _values(
@@ -72,6 +99,9 @@ def _values(
         "classes": classes,
         "chosen": chosen,
         "judged": JUDGED,
+        "uses": terms.uses(session),
+        "weighed": WEIGHED,
+        "good_enough": terms.good_enough(session, chosen),
         "holding": terms.limits(session).get(chosen, {}),
         "versions": terms.versions(session, chosen),
         "owners": motors.known_values(session, "owner"),

@@ -8,6 +8,7 @@ from waldhorn.web.words import day
 
 WIDTH, HEIGHT, PAD = 520, 110, 14
 _LEAST_REACH = 1.5
+_SCALE = 44  # room for the scale of a study
 STUDY_HEIGHT = 220
 
 
@@ -33,7 +34,6 @@ class ChartDrawn:
     band: str
     middle: float
     first_day: str
-    last_day: str
 
 
 def chart(charted: Charted) -> ChartDrawn:
@@ -56,16 +56,15 @@ def chart(charted: Charted) -> ChartDrawn:
         Dot(*at(i, x), f"{day(c.times[i])}: {x:+.1f} standard deviations".replace("-", "−"), bool(c.out[i]))
         for i, x in enumerate(c.changes)
     ]
-    since = next((d for d in reversed(charted.drifted) if d.until is None), None)
-    before = charted.drifted[-1] if charted.drifted else None
-    says = (
-        f"Out since {day(since.since)}." if since
-        else f"Right again; was out on {day(before.since)}." if before else "Right."
-    )  # fmt: skip
+    last_out = next((at for at, out in zip(reversed(c.times), reversed(c.out), strict=True) if out), None)
+    open_end = bool(charted.drifted) and charted.drifted[-1].until is None
+    if last_out is None:
+        says = "Right."
+    else:
+        says = f"Out on {day(last_out)}." if open_end else f"Right again; was out on {day(last_out)}."
     return ChartDrawn(
-        c.quantity.title, says, since is not None, dots, path([at(i, v) for i, v in enumerate(c.averages)]),
+        c.quantity.title, says, open_end, dots, path([at(i, v) for i, v in enumerate(c.averages)]),
         f"{path(upper)} L{' L'.join(f'{x} {y}' for x, y in reversed(lower))} Z", HEIGHT / 2, day(c.times[0]),
-        day(c.times[-1]),
     )  # fmt: skip
 
 
@@ -87,16 +86,16 @@ def study(found: StudyView) -> StudyDrawn | None:
         return None
     low, high = min(every), max(every)
     span = (high - low) or 1.0
-    wide = (WIDTH - 2 * PAD) / len(found.tags)
+    wide = (WIDTH - PAD - _SCALE) / len(found.tags)
 
     def y(value: float) -> float:
         return round(PAD + (STUDY_HEIGHT - 50) * (1 - (value - low) / span), 1)
 
     columns, strokes, dots = [], [], []
     for i, (tag, visits) in enumerate(zip(found.tags, found.by_motor, strict=True)):
-        columns.append((round(PAD + wide * (i + 0.5), 1), tag))
+        columns.append((round(_SCALE + wide * (i + 0.5), 1), tag))
         for v, values in enumerate(visits):
-            x = round(PAD + wide * (i + (v + 1) / (found.row.visits + 1)), 1)
+            x = round(_SCALE + wide * (i + (v + 1) / (found.row.visits + 1)), 1)
             strokes.append((x, y(max(values)), y(min(values))))
             dots += [Dot(x, y(value), f"{tag}, visit {v + 1}: {value:g} {found.unit}") for value in values]
-    return StudyDrawn(columns, strokes, dots, f"{low:g}", f"{high:g} {found.unit}")
+    return StudyDrawn(columns, strokes, dots, f"{low:g}", f"{high:g}")
