@@ -108,7 +108,7 @@ def test_a_dry_run_stores_nothing(inside):
         (("judge", "--db", "made.db", "--as-of", "soon"), 1, "is not a time"),
         (("export", "out", "--db", "none.db"), 1, "there is no store here"),
         (("judge", "--loudly"), 2, "No such option"),
-        (("match", "VS-01", "--db", "made.db"), 1, "1 to compare: name two to 12"),
+        (("match", "VS-01", "--db", "made.db"), 1, "1 to compare: name two to 40"),
         (("match", "VS-01", "VS-99", "--db", "made.db"), 1, "no motor VS-99 on this rack"),
         (("dance",), 2, "No such command"),
         (("bench", "--fault", "gremlins"), 1, "is no fault"),

@@ -1,5 +1,6 @@
 """Which motors differ, which belong together, and which is better for what."""
 
+from dataclasses import replace
 from itertools import combinations
 
 import numpy as np
@@ -9,14 +10,19 @@ from hypothesis import strategies as st
 
 from made import full, history
 from waldhorn.core.between_words import better_words, row_words, set_words, sure_words
-from waldhorn.core.comparing import Contender, Row, Standing, compare, counts, difference
+from waldhorn.core.comparing import Contender, Row, compare, counts, difference, speed_per_amp
+from waldhorn.core.equal import Price, Standing
 from waldhorn.core.errors import Refused
 from waldhorn.core.evidence import default_repeatability
 from waldhorn.core.history import Motor
+from waldhorn.core.load import LoadRow
 from waldhorn.core.measures import QUANTITIES
 from waldhorn.core.observations import all_groups
-from waldhorn.core.sets import best_sets, part, score
+from waldhorn.core.sets import best_sets, part, score, telling
+from waldhorn.core.timing import TimingPull, growth_and_u
+from waldhorn.core.translation import Translation
 from waldhorn.core.uses import better_for, better_in_nothing
+from waldhorn.core.variants import closes, row_by_row
 
 FIVE = {"a": (3420, 2.25), "b": (3445, 2.31), "c": (3390, 2.20), "d": (3428, 2.60), "e": (3418, 2.28)}
 MOTORS = {t: {"kv": kv, "no_load_current": amps} for t, (kv, amps) in FIVE.items()}
@@ -190,3 +196,93 @@ def test_equal_values_of_a_row_without_spread_differ_in_nothing():
     quantity = QUANTITIES["kv"]
     row = Row(quantity, (Standing("a", 1.0, 0.1), Standing("b", 1.0, 0.1)), ())
     assert difference(*row.standings, quantity).p == 0
+
+
+def loud_on(tag, rig, level, **more):
+    return contender(tag, noise=level, under={"rig": rig} | more)
+
+
+def test_what_another_rig_read_is_translated_marked_and_less_sure():
+    louder = Translation(1.1, -2.0, 0.02, 1.5, -0.029, 0.4, 7)
+    known = {("elsewhere", "bench", "noise_avg"): louder}
+    three = (contender("x"), contender("y"), loud_on("z", "elsewhere", 80.0))
+    row = {r.quantity.name: r for r in compare(three, default_repeatability, known)}["noise_avg"]
+    assert row.parted == ()
+    mine = row.standings[2]
+    assert (mine.from_rig, [s.from_rig for s in row.standings[:2]]) == ("elsewhere", ["", ""])
+    assert mine.value == pytest.approx(1.1 * 80 - 2, abs=0.2)
+    assert mine.u > row.standings[0].u
+    assert {r.quantity.name: len(r.parted) for r in compare(three, default_repeatability, known)}["kv"] == 1
+
+
+def test_another_voltage_is_brought_to_equal_where_it_is_near_enough():
+    rows = rows_of(contender("x"), contender("y", volts=8.4))
+    current = rows["no_load_current"].standings[1]
+    assert current.value == pytest.approx(2.0 * (7.4 / 8.4) ** 0.6)
+    assert current.from_volts == pytest.approx(8.4)
+    assert current.u > rows["no_load_current"].standings[0].u
+    far = rows_of(contender("x"), contender("y", volts=14.8))["no_load_current"]
+    assert [p.condition for p in far.parted] == ["supply_v"]
+    assert [p.condition for p in rows["noise_avg"].parted] == ["supply_v"]
+
+
+def test_a_motors_own_sweep_sets_its_price_of_a_degree():
+    pulls = [TimingPull(t, 2.0 * np.exp(0.09 * (t - 20))) for t in (20, 26, 32, 38)]
+    steep = replace(contender("y", timing=(24.3, 23.7, 24.0)), price=Price(*growth_and_u(pulls)))
+    usual = rows_of(contender("x"), contender("y", timing=(24.3, 23.7, 24.0)))["no_load_current"].standings[1]
+    own = rows_of(contender("x"), steep)["no_load_current"].standings[1]
+    assert usual.value == pytest.approx(2.0 * np.exp(-0.05 * 4))
+    assert own.value == pytest.approx(2.0 * np.exp(-4 * growth_and_u(pulls)[0]))
+    assert own.value < usual.value
+    assert own.u < usual.u
+
+
+def test_where_only_heat_stands_between_them_it_says_when_they_compare():
+    warm = contender("y", under={"motor_c": 60.0})
+    row = rows_of(contender("x"), warm)["no_load_current"]
+    [parted] = row.parted
+    assert (parted.tag, parted.condition) == ("y", "motor_c")
+    minutes = (parted.cool_at - warm.latest["no_load_current"].at).total_seconds() / 60
+    assert minutes == pytest.approx(7 * np.log((60 - 22) / (25 + 3 - 22)), abs=0.1)
+    both = rows_of(contender("x"), contender("y", under={"motor_c": 60.0, "rig": "elsewhere"}))["no_load_current"]
+    assert both.parted[0].cool_at is None
+
+
+def test_a_motor_read_once_is_marked():
+    once = Contender(*_once("y"))
+    assert [s.once for s in rows_of(contender("x"), once)["kv"].standings] == [False, True]
+
+
+def _once(tag):
+    h = history(full(0, runs=1), motor=Motor(tag, label_kv=3450, poles=4, poles_known_by="counted"))
+    return h.motor, {name: groups[-1] for name, groups in all_groups(h).items() if groups}
+
+
+def test_speed_per_amp_is_shown_only_in_one_condition():
+    alike = compare([contender("x"), contender("y", kv=3300.0)], default_repeatability)
+    assert speed_per_amp(alike) == pytest.approx({"x": 1700, "y": 1650}, rel=0.01)
+    for other in (contender("y", timing=(25.3, 24.7, 25.0)), contender("y", under={"rig": "elsewhere"})):
+        assert speed_per_amp(compare([contender("x"), other], default_repeatability)) == {}
+
+
+def test_the_reading_that_would_tell_two_sets_apart_is_of_a_motor_of_theirs():
+    found = best_sets(MOTORS, U, 2)
+    tag, quantity = telling(MOTORS, U, found.best, found.runners_up[0])
+    assert (tag, quantity) == ("b", "kv")
+    far = {"a": {"kv": 1.0}, "b": {"kv": 1.2}, "c": {"kv": 9.0}}
+    pairs = best_sets(far, {"kv": 0.1}, 2)
+    assert telling(far, {"kv": 0.1}, pairs.best, pairs.runners_up[0]) is None
+
+
+def test_two_variants_close_as_the_load_grows():
+    def rows(*speeds):
+        loads = zip(("6x4", "8x6", "10x7"), (10.0, 22.0, 40.0), speeds, strict=True)
+        return [LoadRow(what, load_v=11.0, amps=amps, rpm=rpm) for what, amps, rpm in loads]
+
+    slow, fast = rows(9000, 7000, 5000), rows(9500, 7200, None)
+    found = row_by_row(slow, [*fast, LoadRow("wheel", rpm=1.0)])
+    assert [d.on_shaft for d in found] == ["6x4", "8x6"]
+    assert [d.faster_pct for d in found] == pytest.approx([5.405, 2.817], abs=0.001)
+    assert closes(found) == pytest.approx(0.479, abs=0.001)
+    assert closes(found[:1]) is None
+    assert row_by_row(slow, []) == []

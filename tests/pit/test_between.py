@@ -2,12 +2,19 @@
 
 import json
 from datetime import datetime
+from itertools import combinations
 
 import pytest
 
-from waldhorn.core.errors import Refused
+from waldhorn.core.conditions import Conditions
+from waldhorn.core.errors import Refusals, Refused
+from waldhorn.core.history import Reading
+from waldhorn.core.sets import Chosen
+from waldhorn.core.vocabulary import Purpose
 from waldhorn.exchange.matching import MatchJson, to_json
+from waldhorn.pit import preferring
 from waldhorn.pit.between import between
+from waldhorn.store import motors, readings
 
 
 @pytest.fixture
@@ -18,7 +25,9 @@ def now():
 def test_the_most_alike_pair_of_the_demo_as_the_format_names_it(demo_store, now):
     with demo_store.reading() as session:
         found = between(session, ["VS-01", "vs-03", "VS-06", "VS-08"], now)
-    written = json.loads(json.dumps(to_json(found.chosen, found.alike, found.rows)))
+    parting = found.parting
+    chosen = Chosen(parting.sets[0], parting.runners_up, parting.left_over)
+    written = json.loads(json.dumps(to_json(chosen, parting.alike, found.compared.rows)))
     shaped = MatchJson.model_validate(written)
     assert set(written) == {
         "set", "score", "alike", "runners_up", "left_over", "differences", "not_comparable",
@@ -34,8 +43,8 @@ def test_the_most_alike_pair_of_the_demo_as_the_format_names_it(demo_store, now)
 def test_motors_that_were_never_read_have_no_rows_and_no_set(demo_store, now):
     with demo_store.reading() as session:
         found = between(session, ["VS-18", "VS-01"], now)
-    assert (found.rows, found.chosen, found.better) == ([], None, [])
-    assert "a set of 2 out of 0" in found.refused
+    assert (found.compared.rows, found.parting.sets, found.compared.better) == ([], (), [])
+    assert "a set of 2 out of 0" in found.parting.refused
 
 
 @pytest.mark.parametrize(
@@ -50,3 +59,71 @@ def test_motors_that_were_never_read_have_no_rows_and_no_set(demo_store, now):
 def test_what_cannot_be_compared_is_refused(demo_store, now, tags, words):
     with demo_store.reading() as session, pytest.raises(Refused, match=words):
         between(session, tags, now)
+
+
+GANNETS = ["VS-02", "VS-12", "VS-13", "VS-14", "VS-16", "VS-17", "PB-3"]
+
+
+def test_the_best_pair_of_the_hydroplanes_is_not_one_that_sits_in_one_boat_nor_the_nearest_in_speed(demo_store, now):
+    with demo_store.reading() as session:
+        found = between(session, GANNETS, now)
+    best = set(found.parting.sets[0].motors)
+    assert best not in ({"VS-12", "VS-13"}, {"VS-14", "VS-16"})
+    speeds = next(r for r in found.compared.rows if r.quantity.name == "kv").standings
+    nearest = min(combinations(speeds, 2), key=lambda two: abs(two[0].value - two[1].value))
+    assert best != {s.tag for s in nearest}
+
+
+def test_motors_are_parted_into_several_machines_at_once(demo_store, now):
+    with demo_store.reading() as session:
+        parting = between(session, GANNETS, now, 2, 3).parting
+        every = between(session, motors.all_tags(session)[:17], now, 4, 4).parting
+    assert [len(s.motors) for s in parting.sets] == [2, 2, 2]
+    assert len({t for s in parting.sets for t in s.motors} | set(parting.left_over)) == 7
+    assert (parting.short, every.short, len(every.sets)) == (0.0, 0.0, 4)
+
+
+def test_what_a_class_calls_good_enough_is_held_against_the_set(demo_store, now):
+    with demo_store.writing() as session:
+        preferring.save_good_enough(session, "twin hydroplane", {"within-kv": "0,1", "within-detent_peak": "50"})
+        found = between(session, GANNETS, now).parting
+    assert [(t.quantity, t.within) for t in found.too_far if t.quantity in ("kv", "detent_peak")] == [("kv", 0.1)]
+    assert set(found.too_far[0].motors) == set(found.sets[0].motors)
+
+
+def test_a_use_weighs_what_the_pit_says(demo_store, now):
+    two = ["VS-20", "VS-22"]
+    with demo_store.writing() as session:
+        before = {b.use: b for b in between(session, two, now).compared.better}
+        preferring.save_use(session, "economy", {"weighs-no_load_current": "1"})
+        after = {b.use: b for b in between(session, two, now).compared.better}
+        with pytest.raises(Refusals, match="weigh one quantity"):
+            preferring.save_use(session, "economy", {"weighs-kv": "0"})
+        with pytest.raises(Refusals, match="is no use"):
+            preferring.save_use(session, "beauty", {"weighs-kv": "1"})
+    assert (before["economy"].best, after["economy"].best) == ("VS-20", "VS-22")
+    assert before["speed"] == after["speed"]
+
+
+def test_a_motor_read_on_the_other_bench_only_is_compared_translated(demo_store, now):
+    with demo_store.reading() as session:
+        rows = {r.quantity.name: r for r in between(session, ["VS-20", "VS-22", "VS-32"], now).compared.rows}
+    current = {s.tag: s for s in rows["no_load_current"].standings}
+    assert (current["VS-32"].from_rig, current["VS-20"].from_rig) == ("pier bench", "")
+    assert current["VS-32"].value == pytest.approx(current["VS-20"].value, rel=0.15)
+    assert [p.tag for p in rows["noise_avg"].parted] == ["VS-32"]
+
+
+def test_two_motors_on_the_same_propellers_stand_row_by_row(demo_store, now):
+    with demo_store.writing() as session:
+        ids = motors.ids_by_tag(session)
+        for tag, share in (("vs-20", 1.0), ("vs-22", 1.05)):
+            under = Conditions(rig="drone stand", on_shaft="8x4")
+            keys = readings.check_ids(session, [(ids[tag], "load", now, under)])
+            row = [("load_volts", 11.0), ("load_current", 9.0), ("load_rpm", 7000.0 * share)]
+            readings.add(
+                session, [(keys[ids[tag], "load"], Reading(m, v, now, 1, under, Purpose.LOAD)) for m, v in row]
+            )
+        [difference] = between(session, ["VS-20", "VS-22"], now).compared.under_load
+        assert between(session, ["VS-20", "VS-22", "VS-32"], now).compared.under_load == []
+    assert (difference.on_shaft, difference.rpm) == ("8x4", (7000.0, 7350.0))

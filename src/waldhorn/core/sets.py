@@ -85,7 +85,7 @@ def telling(
     --------
     >>> three = {"a": {"kv": 1.0}, "b": {"kv": 2.0}, "c": {"kv": 2.2}}
     >>> telling(three, {"kv": 1.0}, ScoredSet(("b", "c"), 0.02), ScoredSet(("a", "b"), 0.5))
-    ('a', 'kv')
+    ('b', 'kv')
     """
     slopes: dict[tuple[str, str], float] = defaultdict(float)
     for chosen, sign in ((best, -1), (other, 1)):

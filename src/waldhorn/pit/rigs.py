@@ -1,10 +1,12 @@
 """What each rig is worth: how well it repeats, what rests on it, and how it compares with the others."""
 
+import math
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from collections.abc import Set as AbstractSet
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime, timedelta
+from statistics import fmean
 
 from sqlalchemy.orm import Session
 
@@ -46,14 +48,21 @@ class Repeats:
 
 @dataclass(frozen=True)
 class Beside:
-    """One quantity on another rig: the same motors on both, and the line between them, or why there is none."""
+    """One quantity on another rig: the same motors on both with the standard uncertainty of a reading here and there,
+    and the line between them, or why there is none."""
 
     other: str
     quantity: Quantity
-    motors: int
+    pairs: Sequence[Pair]
+    u: tuple[float, float]
     fitted: translation.Translation | None
     agreement: translation.Agreement | None
     refused: str = ""
+
+    @property
+    def motors(self) -> int:
+        """How many were read on both."""
+        return len(self.pairs)
 
 
 @dataclass(frozen=True)
@@ -90,8 +99,9 @@ def view(session: Session, name: str, now: datetime) -> RigView | None:
         for q in QUANTITIES.values() if (name, q.name) in spreads
     ]  # fmt: skip
     said, references = store.described(session, name), _references(session, now)
-    charts = _charts(references, name, repeatability(spreads), said.put_right_at)
-    return RigView(found[0], said, repeats, _beside(session, name, now), charts, studies.of_rig(session, name),
+    known = repeatability(spreads)
+    charts = _charts(references, name, known, said.put_right_at)
+    return RigView(found[0], said, repeats, _beside(session, name, known, now), charts, studies.of_rig(session, name),
                    [h.motor.tag for h in references])  # fmt: skip
 
 
@@ -151,18 +161,18 @@ def rename(session: Session, name: str, typed: Mapping[str, str], now: datetime)
     return new
 
 
-def _beside(session: Session, name: str, now: datetime) -> list[Beside]:
+def _beside(session: Session, name: str, known: Repeatability, now: datetime) -> list[Beside]:
     return [
-        _fitted(other, QUANTITIES[quantity], pairs)
+        _fitted(name, other, QUANTITIES[quantity], pairs, known)
         for (_, other, quantity), pairs in sorted(_pairs(session, {name}, now).items())
     ]
 
 
-def lines_between(session: Session, names: AbstractSet[str], now: datetime) -> Lines:
+def lines_between(session: Session, names: AbstractSet[str], known: Repeatability, now: datetime) -> Lines:
     """The lines from each of these rigs to each other, as far as enough motors were read on both."""
     found = {}
     for (here, there, quantity), pairs in _pairs(session, names, now).items():
-        line = _fitted(there, QUANTITIES[quantity], pairs).fitted if there in names else None
+        line = _fitted(here, there, QUANTITIES[quantity], pairs, known).fitted if there in names else None
         if line is not None:
             found[here, there, quantity] = line
     return found
@@ -196,11 +206,21 @@ def _pairs_of(quantity: Quantity, name: str, theirs: Sequence[Baseline]) -> Mapp
     return found
 
 
-def _fitted(other: str, quantity: Quantity, pairs: Sequence[Pair]) -> Beside:
+def _fitted(
+    here: str, there: str, quantity: Quantity, pairs: Sequence[Pair], known: Repeatability
+) -> Beside:  # fmt: skip
     x, y = [p for p, _ in pairs], [q for _, q in pairs]
+    u_x, u_y = (_u_of(known, rig, quantity, fmean(read)) for rig, read in ((here, x), (there, y)))
     positive = len(pairs) > 1 and min(*x, *y) > 0
     agreed = translation.agreement(x, y) if positive else None
     try:
-        return Beside(other, quantity, len(pairs), translation.fit(x, y), agreed)
+        line = translation.fit(x, y, (u_y / u_x) ** 2)
+        return Beside(there, quantity, pairs, (u_x, u_y), line, agreed)
     except Refused as refused:
-        return Beside(other, quantity, len(pairs), None, agreed, refused.sentence)
+        return Beside(there, quantity, pairs, (u_x, u_y), None, agreed, refused.sentence)
+
+
+def _u_of(known: Repeatability, rig: str, quantity: Quantity, at: float) -> float:
+    """Standard uncertainty of a reading on a rig, in the quantity's unit."""
+    spread = known(rig, quantity.name)
+    return math.hypot(spread.run, spread.visit) * (abs(at) / 100 if quantity.relative and at else 1.0)

@@ -2,7 +2,8 @@
 
 from dataclasses import dataclass
 
-from waldhorn.pit.rigs import Charted
+from waldhorn.core import translation
+from waldhorn.pit.rigs import Beside, Charted
 from waldhorn.pit.studies import StudyView
 from waldhorn.web.words import day
 
@@ -10,6 +11,7 @@ WIDTH, HEIGHT, PAD = 520, 110, 14
 _LEAST_REACH = 1.5
 _SCALE = 44  # room for the scale of a study
 STUDY_HEIGHT = 220
+FIT_WIDTH, FIT_HEIGHT = 240, 180
 
 
 @dataclass(frozen=True)
@@ -99,3 +101,55 @@ def study(found: StudyView) -> StudyDrawn | None:
             strokes.append((x, y(max(values)), y(min(values))))
             dots += [Dot(x, y(value), f"{tag}, visit {v + 1}: {value:g} {found.unit}") for value in values]
     return StudyDrawn(columns, strokes, dots, f"{low:g}", f"{high:g}")
+
+
+@dataclass(frozen=True)
+class Cross:
+    """One motor on two rigs: where, its uncertainty both ways, and its words."""
+
+    x: float
+    y: float
+    cross: str
+    words: str
+
+
+@dataclass(frozen=True)
+class FitDrawn:
+    """The line between two rigs with its band, in a box of FIT_WIDTH × FIT_HEIGHT."""
+
+    title: str
+    other: str
+    dots: list[Cross]
+    line: str
+    band: str
+
+
+def fit(b: Beside) -> FitDrawn:
+    """Draw the same motors on both rigs and the line through them; only where there is one."""
+    line = b.fitted
+    if line is None:
+        raise ValueError("there is no line to draw")
+    xs, ys = [x for x, _ in b.pairs], [y for _, y in b.pairs]
+    low, high = min(xs), max(xs)
+    spread = (high - low) or 1.0
+    ends = [low - 0.08 * spread, high + 0.08 * spread]
+    at_ends = [translation.translated(x, b.u[0], line) for x in ends]
+    foot = min(*ys, *(y - u for y, u in at_ends))
+    tall = (max(*ys, *(y + u for y, u in at_ends)) - foot) or 1.0
+
+    def place(x: float, y: float) -> tuple[float, float]:
+        across = PAD + (FIT_WIDTH - 2 * PAD) * (x - ends[0]) / (ends[1] - ends[0])
+        return round(across, 1), round(FIT_HEIGHT - PAD - (FIT_HEIGHT - 2 * PAD) * (y - foot) / tall, 1)
+
+    def path(points: list[tuple[float, float]]) -> str:
+        return " ".join(f"{'ML'[i > 0]}{px} {py}" for i, (px, py) in enumerate(points))
+
+    dots = []
+    for x, y in b.pairs:
+        across = path([place(x - b.u[0], y), place(x + b.u[0], y)])
+        up = path([place(x, y - b.u[1]), place(x, y + b.u[1])])
+        dots.append(Cross(*place(x, y), f"{across} {up}", f"{x:.4g} here, {y:.4g} on {b.other} {b.quantity.unit}"))
+    upper = [place(x, y + u) for x, (y, u) in zip(ends, at_ends, strict=True)]
+    lower = [place(x, y - u) for x, (y, u) in zip(ends, at_ends, strict=True)]
+    middle = [place(x, y) for x, (y, _) in zip(ends, at_ends, strict=True)]
+    return FitDrawn(b.quantity.title, b.other, dots, path(middle), path([*upper, *reversed(lower)]) + " Z")

@@ -130,6 +130,7 @@ def _rig(
         request, "rig.html", 422 if wrong else 200, rig=found, wrong=wrong or {}, typed=typed or {}, amps=pit.AMPS,
         others=others, studied=studies.STUDIED, measures=MEASURES, usual=core,
         charts=[rig_pictures.chart(c) for c in found.charts],
+        fits=[rig_pictures.fit(b) for b in found.beside if b.fitted],
     )  # fmt: skip
 
 
