@@ -5,8 +5,14 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from made import NOW, full, history
+from waldhorn.core.baseline import own_references
 from waldhorn.core.errors import Refused
-from waldhorn.core.translation import agreement, fit, translated
+from waldhorn.core.evidence import EvidenceKind
+from waldhorn.core.observations import all_groups
+from waldhorn.core.translation import Translation, agreement, fit, translated
+from waldhorn.core.verdict import Terms, judge
+from waldhorn.core.vocabulary import NoteKind, Source
 
 X = [1.02, 1.55, 1.98, 2.31, 2.90, 3.42]
 Y = [1.31, 1.93, 2.42, 2.86, 3.50, 4.17]
@@ -52,7 +58,7 @@ def test_the_stated_uncertainty_is_how_far_the_slope_strays():
     [
         (X[:4], Y[:4], "4 motors were read on both rigs, 5 are needed"),
         ([2.0, 2.1, 2.2, 2.3, 2.4], Y[:5], "too close together"),
-        ([1.0, 2.0, 3.0, 2.0, 1.0], [1.0] * 5, "says nothing"),
+        ([1.0, 2.0, 3.0, 2.0, 1.0], [1.0, 2.0, 1.5, 1.0, 2.0], "says nothing"),
     ],
 )
 def test_too_little_is_refused_with_what_is_missing(x, y, words):
@@ -63,3 +69,42 @@ def test_too_little_is_refused_with_what_is_missing(x, y, words):
 def test_readings_without_a_partner_are_a_mistake_of_the_caller():
     with pytest.raises(ValueError, match="as many"):
         fit([1.0], [])
+
+
+LOUDER = Translation(1.1, -2.0, 0.02, 1.5, -0.029, 0.4, 7)
+LINES = {("other", "bench", "noise_avg"): LOUDER}
+MOVED = (full(0, under={"rig": "other"}), full(7, under={"rig": "other"}), full(60, noise=88.0))
+
+
+def noise_of(lines, *checks):
+    judged = judge(history(*checks), NOW, Terms(lines=lines))
+    return next(e for e in judged.evidence if e.quantity.name == "noise_avg")
+
+
+def test_a_past_read_on_another_rig_is_compared_translated_and_less_surely():
+    alone = noise_of({}, *MOVED)
+    assert (alone.kind, alone.residual) == (EvidenceKind.NOTHING_TO_COMPARE, None)
+    found = noise_of(LINES, *MOVED)
+    assert (found.kind, found.reference.source) == (EvidenceKind.COMPARED, Source.TRANSLATED)
+    assert found.reference.value == pytest.approx(1.1 * 81 - 2, abs=0.1)
+    assert found.change.value == pytest.approx(88 - (1.1 * 81 - 2), abs=0.2)
+    assert [n.values for n in found.notes if n.kind is NoteKind.TRANSLATED] == [("other",)]
+    here = noise_of({}, full(0), full(7), full(60, noise=88.0))
+    assert found.change.u > here.change.u
+    assert found.reason.endswith("in May")
+
+
+def test_its_own_past_on_this_rig_goes_before_a_translated_one():
+    found = noise_of(LINES, *MOVED[:2], full(20), full(27), full(60))
+    assert found.reference.source is Source.OWN
+
+
+def test_a_line_in_the_other_direction_or_of_another_quantity_translates_nothing():
+    for place in (("bench", "other", "noise_avg"), ("other", "bench", "kv"), ("third", "bench", "noise_avg")):
+        assert noise_of({place: LOUDER}, *MOVED).reference is None
+
+
+def test_a_translated_past_is_no_baseline_to_others():
+    groups = all_groups(history(*MOVED))
+    kept = own_references(groups, [])["noise_avg"]
+    assert {(b.conditions.rig, b.source) for b in kept} == {("other", Source.OWN), ("bench", Source.OWN)}

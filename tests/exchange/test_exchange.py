@@ -168,7 +168,7 @@ def test_a_file_that_is_no_table_is_refused(store, tmp_path, text):
 def test_an_export_comes_back_as_the_same_store(demo_store, tmp_path):
     with demo_store.reading() as session:
         counts = export_tables(session, tmp_path / "out")
-    assert counts["motors"] == 33
+    assert counts["motors"] == 35
     fresh = open_store(tmp_path / "fresh.db")
     with fresh.writing() as session:
         outcome = import_tables(session, [tmp_path / "out" / f"{t}.csv" for t in TABLES], quiet)

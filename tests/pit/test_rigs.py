@@ -5,7 +5,7 @@ from datetime import timedelta
 
 import pytest
 
-from made import NOW, PULL, full, pulls
+from made import NOW, PULL, day, full, pulls
 from waldhorn.core.errors import Refusals, Refused
 from waldhorn.core.history import Motor
 from waldhorn.pit import judging, rigs, studies
@@ -165,17 +165,34 @@ def test_a_rig_that_its_reference_motor_shows_to_be_out_marks_the_checks_of_the_
     assert judging.judge_motor(session, raced, NOW)[1].verdict == "unproven"
     assert "was out" not in judging.judge_motor(session, raced, NOW)[1].headline
     reference = noisy(session, "REF", [80.0] * 4 + [89.0], reference=True)
-    assert [d.quantity for d in store_rigs.drifts(session)] == ["noise_avg"]
+    assert [d.quantity for d in store_rigs.said_of_rigs(session)[0]] == ["noise_avg"]
     said = judging.judge_motor(session, raced, NOW)[1].headline
     assert said == "Unproven: bench was out when this was read. Read the reference motor, then this one again."
     [chart] = [c for c in rigs.view(session, "bench", NOW).charts if c.chart.quantity.name == "noise_avg"]
     assert (chart.tag, chart.chart.is_out) == ("REF", True)
     rigs.put_right(session, "bench", NOW)
     judging.settle(session, NOW)
-    assert store_rigs.drifts(session)[0].until == NOW
+    assert store_rigs.said_of_rigs(session)[0][0].until == NOW
     row = motors.get(session, reference)
     row.reference = False
     motors.touch(session, [reference])
     judging.settle(session, NOW)
-    assert store_rigs.drifts(session) == []
+    assert store_rigs.said_of_rigs(session)[0] == []
     assert "was out" not in judging.judge_motor(session, raced, NOW)[1].headline
+
+
+def test_the_lines_between_rigs_are_kept_and_bring_a_past_from_one_to_the_other(session):
+    read_on_both(session)
+    assert store_rigs.said_of_rigs(session)[1]["bench", "other", "no_load_current"].k == pytest.approx(1.2)
+    assert store_rigs.said_of_rigs(session, day(0)) == ([], {})
+    [moved] = motors.add(session, [Motor("NEW", label_kv=3450, poles=4)])
+    for at, rig, amps in ((0, "bench", 2.0), (5, "bench", 2.0), (60, "other", 3.0)):
+        made = pulls(at, *((7.4, amps, 25160.0),) * 2, conditions=replace(PULL, rig=rig), name=f"{at}")
+        keys = readings.check_ids(session, [(moved, made.id, made.at, made.readings[0].conditions)])
+        readings.add(session, [(keys[moved, made.id], r) for r in made.readings])
+    motors.touch(session, [moved])
+    judging.settle(session, NOW)
+    evidence = {e.quantity.name: e for e in judging.judge_motor(session, moved, NOW)[1].evidence}
+    current = evidence["no_load_current"]
+    assert (current.reference.source, current.change.value) == ("translated", pytest.approx(25, abs=1))
+    assert evidence["kv"].reference.source == "label"

@@ -11,7 +11,7 @@ from datetime import datetime, timedelta
 from statistics import median
 
 from waldhorn.core import baseline as base
-from waldhorn.core import magnets, reference, repeats, visits
+from waldhorn.core import magnets, reference, repeats, translated, visits
 from waldhorn.core.baseline import Baseline
 from waldhorn.core.change import SURE, RunUncertainty, assess, difference
 from waldhorn.core.evidence import DRIFT_SHARE, FRESH, Evidence, EvidenceKind, Note, Peers, Repeatability
@@ -21,6 +21,7 @@ from waldhorn.core.measures import MAGNET_STRENGTH, QUANTITIES, Limits, Quantity
 from waldhorn.core.observations import Group
 from waldhorn.core.reference import Drifted
 from waldhorn.core.repeats import Spread
+from waldhorn.core.translated import Lines
 from waldhorn.core.vocabulary import GRAVE, NoteKind, SetUp, Source, State
 
 LABEL_TOLERANCE_PCT = 3 / math.sqrt(3)  # "within 3 % is ordinary", read as a rectangle
@@ -31,7 +32,7 @@ _DOUBLED_PCT, _LEFT = 100.0, 0.3  # a relative one must have doubled as well, or
 
 def of_all(
     known: History, groups: Mapping[str, Sequence[Group]], peers: Peers, repeatability: Repeatability,
-    limits: Mapping[str, Limits], drifted: Sequence[Drifted] = (),
+    limits: Mapping[str, Limits], drifted: Sequence[Drifted] = (), lines: Lines | None = None,
 ) -> tuple[Evidence, ...]:  # fmt: skip
     """The evidence of every quantity, magnet strength last.
 
@@ -49,6 +50,8 @@ def of_all(
         Limits by quantity where they differ from the default.
     drifted : sequence of Drifted
         When a reference motor showed a rig to be out.
+    lines : mapping, optional
+        From one rig to another, for a past that was read elsewhere.
 
     Returns
     -------
@@ -63,7 +66,8 @@ def of_all(
     last = _last(groups)
     found = []
     for q in QUANTITIES.values():
-        one = _of(known, q, groups[q.name], peers.get(q.name, ()), repeatability, limits.get(q.name, q.limits))
+        one = _of(known, q, groups[q.name], peers.get(q.name, ()), repeatability, limits.get(q.name, q.limits),
+                  lines or {})  # fmt: skip
         if one.at is not None and since is not None and last is not None:
             one = _aged(one) if one.at < since else _earlier(one, last, known.events)
             one = _on_rig(one, groups[q.name][-1].conditions.rig, drifted)
@@ -110,7 +114,7 @@ def _on_rig(e: Evidence, rig: str, drifted: Sequence[Drifted]) -> Evidence:
 
 def _of(
     known: History, quantity: Quantity, found: Sequence[Group], peers: Sequence[Baseline],
-    repeatability: Repeatability, limits: Limits,
+    repeatability: Repeatability, limits: Limits, lines: Lines,
 ) -> Evidence:  # fmt: skip
     comparable_to = bool(found or peers or quantity.absolute or quantity.label(known.motor))
     if not found:
@@ -125,7 +129,7 @@ def _of(
     if quantity.strays_by:
         spread = replace(spread, run=math.hypot(spread.run, quantity.strays_by * found[-1].value))
     sitting = visits.one_sitting(known, found, quantity, spread)
-    reference, notes = _reference(known, found, sitting, peers, quantity)
+    reference, notes = _reference(known, found, sitting, peers, quantity, lines)
     now = sitting[-1]
     runs = repeats.agreement([o.value for o in now.observations], spread.run, quantity.relative)
     if len(sitting) > 1:
@@ -143,7 +147,12 @@ def _of(
 
 
 def _reference(
-    known: History, found: Sequence[Group], now: Sequence[Group], peers: Sequence[Baseline], quantity: Quantity
+    known: History,
+    found: Sequence[Group],
+    now: Sequence[Group],
+    peers: Sequence[Baseline],
+    quantity: Quantity,
+    lines: Lines,
 ) -> tuple[Baseline | None, tuple[Note, ...]]:
     last = now[-1]
     assumed = [Note(kind) for kind in dict.fromkeys(o.note for o in last.observations) if kind]
@@ -152,6 +161,10 @@ def _reference(
     since = base.last_reset(known.events, quantity, last.at)
     reference, passed_over = base.own(found, now, known.events, quantity)
     model = base.of_model(peers, last.conditions, quantity)
+    elsewhere = None if reference else translated.own_past(found, now, known.events, quantity, lines)
+    if elsewhere and elsewhere.conditions and (model is None or elsewhere.u_further < model.u_further):
+        assumed.append(Note(NoteKind.TRANSLATED, (elsewhere.conditions.rig,)))
+        reference, passed_over = elsewhere, ()
     notes = [*assumed, *(Note(NoteKind.NOT_COMPARABLE, (p.condition, p.then, p.now)) for p in passed_over)]
     if reference is not None and (held := base.sound(reference, model, quantity)) is not reference:
         notes.append(Note(NoteKind.WORSE_THAN_MODEL))
@@ -174,7 +187,7 @@ def _compared(
     moved_from = reference.value if reference else quantity.typical or 0.0
     further, notes = _disagreeing(runs, max(o.u_further for o in now.observations), notes)
     n, m = sum(g.n for g in sitting), len(sitting)
-    own = reference if reference and reference.source is Source.OWN else None
+    own = reference if reference and reference.source in (Source.OWN, Source.TRANSLATED) else None
     resolution = now.resolution(quantity.resolution)
     doubt = math.hypot(further, reference.u_further if reference else quantity.natural_spread)
     n_base, m_base = (own.n, own.checks) if own else (0, 0)

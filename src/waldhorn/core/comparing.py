@@ -28,7 +28,7 @@ from waldhorn.core.history import Motor
 from waldhorn.core.measures import QUANTITIES, Quantity
 from waldhorn.core.observations import Group
 from waldhorn.core.thermal import USUAL_TAU_S, Cooling, seconds_until
-from waldhorn.core.translation import Translation
+from waldhorn.core.translated import Lines
 
 MOST_MOTORS = 12
 # Of the range of so many equal values, in standard deviations of one, at 90 % [1].
@@ -37,9 +37,6 @@ CRITICAL_90 = {2: 2.326, 3: 2.902, 4: 3.240, 5: 3.478, 6: 3.661, 7: 3.808, 8: 3.
 COMPARED = ("kv", "no_load_current", "timing_mean", "timing_spread", "steadiness", "noise_avg", "temperature",
             "detent_peak", "detent_variation", "run_out", "resistance_imbalance")  # fmt: skip
 _BY_RUN = ("kv", "no_load_current", "timing_mean", "noise_avg")  # read in a minute: two runs are asked for
-
-
-Translations = Mapping[tuple[str, str, str], Translation]  # by rig, to rig and quantity
 
 
 @dataclass(frozen=True, slots=True)
@@ -136,7 +133,7 @@ def counts(standings: Sequence[Standing]) -> bool:
 
 
 def compare(
-    contenders: Sequence[Contender], repeatability: Repeatability, translations: Translations | None = None
+    contenders: Sequence[Contender], repeatability: Repeatability, translations: Lines | None = None
 ) -> list[Row]:
     """Every quantity in which two motors at least were read, at equal conditions.
 
@@ -170,7 +167,7 @@ class _Comparison:
     """One quantity of several motors."""
 
     def __init__(
-        self, quantity: Quantity, read: Sequence[Contender], repeatability: Repeatability, known: Translations
+        self, quantity: Quantity, read: Sequence[Contender], repeatability: Repeatability, known: Lines
     ) -> None:
         self.quantity, self.repeatability, self.known = quantity, repeatability, known
         self.priced = quantity.name in USUAL_PRICES and all("timing_mean" in c.latest for c in read)

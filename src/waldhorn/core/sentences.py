@@ -133,7 +133,7 @@ def _absolute(e: Evidence, found: Change) -> str:
 def _whose(reference: Baseline | None) -> str:
     if reference is None:
         return "usual"
-    if reference.source is Source.OWN and reference.at:
+    if reference.source in (Source.OWN, Source.TRANSLATED) and reference.at:
         return f"in {reference.at:%B}"
     if reference.source is Source.MACHINE:
         return "the others of its machine"
@@ -177,6 +177,7 @@ _NOTES: Mapping[NoteKind, Callable[..., str]] = {
     ),
     NoteKind.WORSE_THAN_MODEL: lambda q: "it came in worse than others of its model: held against them",
     NoteKind.MISREAD: lambda q, value: "no fault carries it so far: unit, meter or decimal point?",
+    NoteKind.TRANSLATED: lambda q, rig: f"its past was read on {rig}: translated, and less sure",
     NoteKind.RIG_OUT: lambda q, rig, still: (
         f"the reference motor {'shows' if still else 'showed'} {rig} to be out: neither condemns nor clears"
     ),

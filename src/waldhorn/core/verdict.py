@@ -21,6 +21,7 @@ from waldhorn.core.measures import QUANTITIES, Limits
 from waldhorn.core.observations import Group, all_groups
 from waldhorn.core.reference import Drifted
 from waldhorn.core.remedies import Prices
+from waldhorn.core.translated import Lines
 from waldhorn.core.vocabulary import FaultKind, NoteKind, Verdict
 
 JUDGE_VERSION = 4  # raised whenever the same readings may get another answer: kept answers are then made anew
@@ -63,14 +64,15 @@ class Judgement:
 @dataclass(frozen=True, slots=True)
 class Terms:
     """What a motor is judged by besides its own readings: baselines of the other motors of its model and machine by
-    quantity, how well each rig repeats, limits where they differ from the default, its owner's prices, and when a
-    reference motor showed a rig to be out."""
+    quantity, how well each rig repeats, limits where they differ from the default, its owner's prices, when a reference
+    motor showed a rig to be out, and the lines from one rig to another."""
 
     peers: Peers = field(default_factory=dict)
     repeatability: Repeatability = default_repeatability
     limits: Mapping[str, Limits] = field(default_factory=dict)
     prices: Prices = field(default_factory=Prices)
     drifted: Sequence[Drifted] = ()
+    lines: Lines = field(default_factory=dict)
 
 
 def judge(history: History, as_of: datetime, terms: Terms | None = None) -> Judgement:
@@ -169,7 +171,8 @@ def _case(
     known: History, groups: Mapping[str, Sequence[Group]], given: Terms
 ) -> tuple[Case, dict[str, Sequence[Segment]]]:
     """What an answer is made from, and the course of each quantity."""
-    evidence = assessing.of_all(known, groups, given.peers, given.repeatability, given.limits, given.drifted)
+    evidence = assessing.of_all(known, groups, given.peers, given.repeatability, given.limits, given.drifted,
+                                given.lines)  # fmt: skip
     judged = tuple(e for e in evidence if e.change is not None and e.fresh)
     impossible = () if known.motor.sensored else (FaultKind.FAILING_SENSOR, FaultKind.TIMING_MOVED)
     courses: dict[str, Sequence[Segment]] = {

@@ -182,6 +182,7 @@ class Source(StrEnum):
     """Whose value a quantity is compared with."""
 
     OWN = "own"
+    TRANSLATED = "translated"
     MODEL = "model"
     LABEL = "label"
     MACHINE = "machine"
@@ -204,3 +205,4 @@ class NoteKind(StrEnum):
     EARLIER_SITTING = "earlier_sitting"
     SENSORLESS = "sensorless"
     RIG_OUT = "rig_out"
+    TRANSLATED = "translated"

@@ -10,17 +10,16 @@ from waldhorn.core import sets, timing, uses
 from waldhorn.core.comparing import Contender, Row, compare, counts, difference, speed_per_amp
 from waldhorn.core.equal import USUAL_PRICES, Price
 from waldhorn.core.errors import Refused
-from waldhorn.core.evidence import Repeatability
 from waldhorn.core.history import History, Motor, Reading
 from waldhorn.core.observations import all_groups
 from waldhorn.core.sets import ScoredSet
 from waldhorn.core.timing import TimingPull
+from waldhorn.core.translated import Lines
 from waldhorn.core.variants import LoadDifference, row_by_row
 from waldhorn.core.vocabulary import Purpose
-from waldhorn.pit import rigs
 from waldhorn.pit.judging import repeatability
 from waldhorn.pit.steps.load import row_of
-from waldhorn.store import motors, readings, standings, terms
+from waldhorn.store import motors, readings, rigs, standings, terms
 
 LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmn"
 
@@ -90,7 +89,7 @@ def between(
     found = _histories(session, tags, now)
     contenders = [_contender(h) for h in found]
     known = repeatability(standings.rig_spreads(session, now))
-    rows = compare(contenders, known, _translations(session, contenders, known, now))
+    rows = compare(contenders, known, _translations(session, contenders, now))
     better = uses.better_for(rows, terms.uses(session))
     facts = tuple(h.motor for h in found)
     classes = {m.motor_class for m in facts}
@@ -150,10 +149,10 @@ def _contender(history: History) -> Contender:
                      else USUAL_PRICES["no_load_current"])  # fmt: skip
 
 
-def _translations(session: Session, contenders: Sequence[Contender], known: Repeatability, now: datetime) -> rigs.Lines:
+def _translations(session: Session, contenders: Sequence[Contender], now: datetime) -> Lines:
     """From each of their rigs to each other; nothing to look up where all were read on one."""
     among = {g.conditions.rig for c in contenders for g in c.latest.values()} - {""}
-    return rigs.lines_between(session, among, known, now) if len(among) > 1 else {}
+    return rigs.said_of_rigs(session, now)[1] if len(among) > 1 else {}
 
 
 def _parting(rows: Sequence[Row], take: int, machines: int, within: Mapping[str, float]) -> Parting:

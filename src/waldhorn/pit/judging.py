@@ -23,6 +23,7 @@ from waldhorn.core.remedies import Prices
 from waldhorn.core.repeats import ODD_ONE_OUT, Spread
 from waldhorn.core.verdict import JUDGE_VERSION, Judgement, Terms, Turning, judge, turning
 from waldhorn.core.vocabulary import EventKind, State, Verdict
+from waldhorn.pit import lines
 from waldhorn.store import fleet, motors, readings, rigs, standings
 from waldhorn.store import terms as terms_store
 from waldhorn.store.engine import Store
@@ -52,11 +53,11 @@ def terms_of(
     known = repeatability(standings.rig_spreads(session, as_of))
     limits = {**terms_store.limits(session, as_of), **(supposing or {})}
     prices = terms_store.prices(session)
-    drifted = tuple(rigs.drifts(session, as_of))
+    drifted, between_rigs = rigs.said_of_rigs(session, as_of)
     return {
         i: Terms(
             _peers(i, by_model.get(key_of(m.model), {}), shaking.get(m.machine, {})), known,
-            limits.get(m.motor_class, {}), prices.get(m.owner, Prices()), drifted,
+            limits.get(m.motor_class, {}), prices.get(m.owner, Prices()), drifted, between_rigs,
         )
         for i, m in of.items()
     }  # fmt: skip
@@ -119,7 +120,7 @@ def settle(session: Session, now: datetime) -> None:
     before = repeatability(standings.rig_spreads(session))
     fresh = readings.histories(session, stale)
     changed = _keep_figures(session, fresh)
-    _touch_further(session, changed, before, _references(session, fresh))
+    _touch_further(session, changed, before, _references(session, fresh), now)
     further = [i for i in standings.stale_ids(session, JUDGE_VERSION) if i not in fresh]
     fresh |= readings.histories(session, further) if further else {}
     standings.keep(session, _standings(session, fresh, now), JUDGE_VERSION)
@@ -145,7 +146,7 @@ def settle_apart(store: Store, now: datetime, progress: Progress | None = None, 
             changed |= standings.keep_figures(session, same, {i: own[i] for i in same}, {i: spreads[i] for i in same})
     if stale:
         with store.writing() as session:
-            _touch_further(session, changed, before, references)
+            _touch_further(session, changed, before, references, now)
     with store.reading() as session:
         stale = standings.stale_ids(session, JUDGE_VERSION, since)
     for count, portion in enumerate(_portions(stale)):
@@ -161,7 +162,7 @@ def settle_apart(store: Store, now: datetime, progress: Progress | None = None, 
 
 
 def _touch_further(
-    session: Session, changed: AbstractSet[str], before: Repeatability, references: Mapping[str, History]
+    session: Session, changed: AbstractSet[str], before: Repeatability, references: Mapping[str, History], now: datetime
 ) -> None:
     """Count a change for the motors that lean on what changed: baselines of their model, the repeatability of their
     rigs, and what reference motors say of these."""
@@ -171,6 +172,10 @@ def _touch_further(
     after = repeatability(spreads)
     if moved := _moved_rigs(before, after, spreads):
         motors.touch(session, standings.motors_on_rigs(session, moved))
+    if changed and standings.on_several_rigs(session, sorted(changed)):
+        found_lines = lines.all_lines(session, after, now)
+        if rigs.keep_lines(session, found_lines, now):
+            motors.touch(session, standings.motors_on_rigs(session, {rig for rig, _, _ in found_lines}))
     if references:
         put_right = rigs.put_right(session)
         found = {i: _drifted(h, after, put_right) for i, h in references.items()}

@@ -1,18 +1,12 @@
 """What each rig is worth: how well it repeats, what rests on it, and how it compares with the others."""
 
-import math
-from collections import defaultdict
 from collections.abc import Mapping, Sequence
-from collections.abc import Set as AbstractSet
 from dataclasses import dataclass, replace
-from datetime import UTC, datetime, timedelta
-from statistics import fmean
+from datetime import UTC, datetime
 
 from sqlalchemy.orm import Session
 
-from waldhorn.core import learning, reference, translation
-from waldhorn.core.baseline import Baseline
-from waldhorn.core.conditions import comparable
+from waldhorn.core import learning, reference
 from waldhorn.core.errors import Refusals, Refused
 from waldhorn.core.evidence import Repeatability, default_repeatability
 from waldhorn.core.history import History
@@ -21,18 +15,17 @@ from waldhorn.core.measures import QUANTITIES, Quantity
 from waldhorn.core.observations import all_groups
 from waldhorn.core.reference import Drifted, RigChart
 from waldhorn.core.repeats import Spread
+from waldhorn.pit import lines
 from waldhorn.pit.judging import repeatability
+from waldhorn.pit.lines import Beside
 from waldhorn.store import motors, readings, standings, studies
 from waldhorn.store import rigs as store
 from waldhorn.store.models import StudyRow
 from waldhorn.store.motors import key_of
 
-PAIRED_WITHIN = timedelta(days=30)
 SAID = ("what", "connected", "measures", "settings")
 AMPS = ("", "motor amps", "supply amps")
 LONGEST, LONGEST_NAME = 500, 60
-Pair = tuple[float, float]  # what a motor read on one rig and on another
-Lines = Mapping[tuple[str, str, str], translation.Translation]  # by rig, other rig and quantity
 _EVER = datetime.min.replace(tzinfo=UTC)
 
 
@@ -44,25 +37,6 @@ class Repeats:
     shown: Spread
     usual: Spread
     sums: Sums
-
-
-@dataclass(frozen=True)
-class Beside:
-    """One quantity on another rig: the same motors on both with the standard uncertainty of a reading here and there,
-    and the line between them, or why there is none."""
-
-    other: str
-    quantity: Quantity
-    pairs: Sequence[Pair]
-    u: tuple[float, float]
-    fitted: translation.Translation | None
-    agreement: translation.Agreement | None
-    refused: str = ""
-
-    @property
-    def motors(self) -> int:
-        """How many were read on both."""
-        return len(self.pairs)
 
 
 @dataclass(frozen=True)
@@ -101,8 +75,8 @@ def view(session: Session, name: str, now: datetime) -> RigView | None:
     said, references = store.described(session, name), _references(session, now)
     known = repeatability(spreads)
     charts = _charts(references, name, known, said.put_right_at)
-    return RigView(found[0], said, repeats, _beside(session, name, known, now), charts, studies.of_rig(session, name),
-                   [h.motor.tag for h in references])  # fmt: skip
+    beside, tags = lines.beside(session, name, known, now), [h.motor.tag for h in references]
+    return RigView(found[0], said, repeats, beside, charts, studies.of_rig(session, name), tags)
 
 
 def _references(session: Session, now: datetime) -> list[History]:
@@ -159,68 +133,3 @@ def rename(session: Session, name: str, typed: Mapping[str, str], now: datetime)
     store.rename(session, name, new)
     motors.touch(session, {*touched, *readings.motors_on(session, new, _EVER)})
     return new
-
-
-def _beside(session: Session, name: str, known: Repeatability, now: datetime) -> list[Beside]:
-    return [
-        _fitted(name, other, QUANTITIES[quantity], pairs, known)
-        for (_, other, quantity), pairs in sorted(_pairs(session, {name}, now).items())
-    ]
-
-
-def lines_between(session: Session, names: AbstractSet[str], known: Repeatability, now: datetime) -> Lines:
-    """The lines from each of these rigs to each other, as far as enough motors were read on both."""
-    found = {}
-    for (here, there, quantity), pairs in _pairs(session, names, now).items():
-        line = _fitted(here, there, QUANTITIES[quantity], pairs, known).fitted if there in names else None
-        if line is not None:
-            found[here, there, quantity] = line
-    return found
-
-
-def _pairs(session: Session, names: AbstractSet[str], now: datetime) -> dict[tuple[str, str, str], list[Pair]]:
-    """What motors read on these rigs and on others, by rig, other rig and quantity."""
-    pairs: dict[tuple[str, str, str], list[Pair]] = defaultdict(list)
-    for of_model in standings.model_baselines(session, None, now).values():
-        for by_quantity in of_model.values():
-            for quantity, theirs in by_quantity.items():
-                for name in names:
-                    for other, pair in _pairs_of(QUANTITIES[quantity], name, theirs).items():
-                        pairs[name, other, quantity].append(pair)
-    return pairs
-
-
-def _pairs_of(quantity: Quantity, name: str, theirs: Sequence[Baseline]) -> Mapping[str, Pair]:
-    """What one motor read on this rig and on each other within thirty days, with no reset between."""
-    mine = [b for b in theirs if b.conditions and b.conditions.rig == name]
-    same = tuple(n for n in quantity.same if n != "rig")
-    found: dict[str, Pair] = {}
-    for there in theirs:
-        if not there.conditions or there.conditions.rig in ("", name) or there.at is None:
-            continue
-        for here in mine:
-            near = here.at is not None and abs(here.at - there.at) <= PAIRED_WITHIN
-            apart = replace(there.conditions, rig=name)
-            if near and here.conditions and comparable(same, here.conditions, apart):
-                found.setdefault(there.conditions.rig, (here.value, there.value))
-    return found
-
-
-def _fitted(
-    here: str, there: str, quantity: Quantity, pairs: Sequence[Pair], known: Repeatability
-) -> Beside:  # fmt: skip
-    x, y = [p for p, _ in pairs], [q for _, q in pairs]
-    u_x, u_y = (_u_of(known, rig, quantity, fmean(read)) for rig, read in ((here, x), (there, y)))
-    positive = len(pairs) > 1 and min(*x, *y) > 0
-    agreed = translation.agreement(x, y) if positive else None
-    try:
-        line = translation.fit(x, y, (u_y / u_x) ** 2)
-        return Beside(there, quantity, pairs, (u_x, u_y), line, agreed)
-    except Refused as refused:
-        return Beside(there, quantity, pairs, (u_x, u_y), None, agreed, refused.sentence)
-
-
-def _u_of(known: Repeatability, rig: str, quantity: Quantity, at: float) -> float:
-    """Standard uncertainty of a reading on a rig, in the quantity's unit."""
-    spread = known(rig, quantity.name)
-    return math.hypot(spread.run, spread.visit) * (abs(at) / 100 if quantity.relative and at else 1.0)

@@ -616,6 +616,25 @@ class StudyRow(Kept, Base):
     at: Mapped[datetime]
 
 
+class RigLineRow(Base):
+    """The line from one rig to another for a quantity, worked out of the motors that were read on both, and from when
+    on it holds."""
+
+    __tablename__ = "rig_line"
+
+    rig: Mapped[str] = mapped_column(primary_key=True)
+    other: Mapped[str] = mapped_column(primary_key=True)
+    quantity: Mapped[str] = mapped_column(primary_key=True)
+    at: Mapped[datetime]
+    k: Mapped[float]
+    a: Mapped[float]
+    u_k: Mapped[float]
+    u_a: Mapped[float]
+    cov: Mapped[float]
+    residual: Mapped[float]
+    pairs: Mapped[int]
+
+
 class RigDriftRow(Base):
     """From when until when a rig read a reference motor wrongly (None: it does still), worked out of its chart."""
 

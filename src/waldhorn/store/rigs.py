@@ -2,14 +2,16 @@
 
 from collections import defaultdict
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import asdict, dataclass, fields
 from datetime import datetime
 
-from sqlalchemy import delete, distinct, func, select, update
+from sqlalchemy import delete, distinct, func, null, select, update
 from sqlalchemy.dialects.sqlite import insert as upsert
 from sqlalchemy.orm import Session
 
 from waldhorn.core.reference import Drifted
+from waldhorn.core.translated import Lines
+from waldhorn.core.translation import Translation
 from waldhorn.store import fingerprints
 from waldhorn.store.acts import live
 from waldhorn.store.models import (
@@ -17,6 +19,7 @@ from waldhorn.store.models import (
     CheckRow,
     ReadingRow,
     RigDriftRow,
+    RigLineRow,
     RigNameRow,
     RigRow,
     StudyRow,
@@ -25,6 +28,9 @@ from waldhorn.store.models import (
 )
 from waldhorn.store.motors import key_of
 from waldhorn.store.readings import to_reading
+
+Place = tuple[str, str, str]  # rig, other rig and quantity
+_LINE = tuple(f.name for f in fields(Translation))
 
 
 @dataclass(frozen=True, slots=True)
@@ -143,12 +149,37 @@ def _rename_readings(session: Session, old: str, new: str) -> None:
     session.flush()
 
 
-def drifts(session: Session, as_of: datetime | None = None) -> list[Drifted]:
-    """When which rig read a reference motor wrongly, as known at a time."""
-    d = RigDriftRow
-    query = select(d.rig, d.quantity, d.since, d.until).order_by(d.since, d.id)
-    found = [Drifted(*row) for row in session.execute(query if as_of is None else query.where(d.since <= as_of))]
-    return [replace(one, until=None) if as_of and one.until and one.until > as_of else one for one in found]
+def said_of_rigs(session: Session, as_of: datetime | None = None) -> tuple[list[Drifted], dict[Place, Translation]]:
+    """When which rig read a reference motor wrongly, and the lines from one rig to another, as known at a time; in one
+    statement, since every page that judges asks for both."""
+    d, r = RigDriftRow, RigLineRow
+    drifts = select(d.rig, null().label("other"), d.quantity, d.since, d.until, *(null() for _ in _LINE))
+    lines = select(r.rig, r.other, r.quantity, r.at, null(), *(getattr(r, n) for n in _LINE))
+    if as_of is not None:
+        drifts, lines = drifts.where(d.since <= as_of), lines.where(r.at <= as_of)
+    out: list[Drifted] = []
+    known: dict[Place, Translation] = {}
+    for rig, other, quantity, since, until, *line in session.execute(drifts.union_all(lines)):
+        if other is None:
+            out.append(Drifted(rig, quantity, since, None if as_of and until and until > as_of else until))
+        else:
+            known[rig, other, quantity] = Translation(*line)
+    return sorted(out, key=lambda one: (one.since, one.rig, one.quantity)), known
+
+
+def keep_lines(session: Session, found: Lines, at: datetime) -> bool:
+    """Replace the lines; returns whether they are others. A line holds from when it was first found."""
+    if said_of_rigs(session)[1] == found:
+        return False
+    query = select(RigLineRow.rig, RigLineRow.other, RigLineRow.quantity, RigLineRow.at)
+    since = {(rig, other, quantity): first for rig, other, quantity, first in session.execute(query)}
+    session.execute(delete(RigLineRow))
+    session.add_all(
+        RigLineRow(rig=place[0], other=place[1], quantity=place[2], at=since.get(place, at), **asdict(line))
+        for place, line in found.items()
+    )
+    session.flush()
+    return True
 
 
 def telling(session: Session) -> set[str]:

@@ -9,7 +9,7 @@ from dataclasses import asdict, fields
 from datetime import date, datetime
 from typing import Any
 
-from sqlalchemy import Row, String, bindparam, case, delete, func, insert, or_, select, update
+from sqlalchemy import Row, String, bindparam, case, delete, distinct, func, insert, or_, select, update
 from sqlalchemy.dialects.sqlite import insert as upsert
 from sqlalchemy.orm import Session
 
@@ -153,6 +153,14 @@ def model_baselines(
         under = Conditions(**conditions)
         found[model][motor_id][quantity].append(Baseline(value, n, Source.OWN, at=at, conditions=under))
     return found
+
+
+def on_several_rigs(session: Session, motor_ids: Sequence[str]) -> bool:
+    """Whether one of these motors has a baseline of one quantity on more than one rig."""
+    o = OwnBaselineRow
+    rig = o.conditions["rig"].as_string()
+    query = select(o.motor_id).group_by(o.motor_id, o.quantity).having(func.count(distinct(rig)) > 1).limit(1)
+    return session.scalar(only(query, o.motor_id, motor_ids)) is not None
 
 
 def keep(session: Session, rows: Sequence[dict[str, Any]], judge_version: int) -> None:

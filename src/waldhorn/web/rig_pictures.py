@@ -3,7 +3,8 @@
 from dataclasses import dataclass
 
 from waldhorn.core import translation
-from waldhorn.pit.rigs import Beside, Charted
+from waldhorn.pit.lines import Beside
+from waldhorn.pit.rigs import Charted
 from waldhorn.pit.studies import StudyView
 from waldhorn.web.words import day
 

@@ -8,7 +8,7 @@ down_revision = "0004"
 branch_labels = None
 depends_on = None
 
-_TABLES = ("use_weights", "good_enough", "rig", "rig_name", "study", "rig_drift")
+_TABLES = ("use_weights", "good_enough", "rig", "rig_name", "study", "rig_drift", "rig_line")
 
 
 def upgrade() -> None:
@@ -30,6 +30,11 @@ def upgrade() -> None:
         sa.Column("id", sa.Integer(), primary_key=True),
         sa.Column("motor_id", sa.String(), sa.ForeignKey("motor.id"), nullable=False, index=True),
         _text("rig"), _text("quantity"), _text("since"), sa.Column("until", sa.String()),
+    )  # fmt: skip
+    op.create_table(
+        "rig_line", _key("rig"), _key("other"), _key("quantity"), _text("at"),
+        *(sa.Column(name, sa.Double(), nullable=False) for name in ("k", "a", "u_k", "u_a", "cov", "residual")),
+        _whole("pairs"),
     )  # fmt: skip
 
 
