@@ -50,7 +50,7 @@ def write_tables(folder: Path, motors: int, readings: int) -> list[Path]:
         writer.writerows(
             [
                 f"M-{i:04}",
-                "Crowd" if MOTORS - CROWD <= i else f"Model {i // 20}",
+                "Crowd" if i >= MOTORS - CROWD else f"Model {i // 20}",
                 3450,
                 4,
                 f"boat {i % 300}",
