@@ -78,7 +78,7 @@ def test_who_was_right_is_counted_once_a_later_check_tells(page):
     expect(page.locator("#rack")).to_be_visible()
     page.goto("/limits")
     expect(page.get_by_text("11 signed, 5 differed.")).to_be_visible()
-    expect(page.get_by_text("2 still open")).to_be_visible()
+    expect(page.get_by_text("3 still open")).to_be_visible()
 
 
 def test_what_would_turn_an_answer_is_shown_on_request(page):

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from made import full, history
 from waldhorn.core.between_words import better_words, row_words, set_words, sure_words
-from waldhorn.core.comparing import Contender, Row, compare, counts, difference, speed_per_amp
+from waldhorn.core.comparing import Contender, Latest, Row, compare, counts, difference, speed_per_amp
 from waldhorn.core.equal import Price, Standing
 from waldhorn.core.errors import Refused
 from waldhorn.core.evidence import default_repeatability
@@ -31,7 +31,11 @@ U = {"kv": 17.0, "no_load_current": 0.0675}
 
 def contender(tag, **changed):
     h = history(full(0, **changed), motor=Motor(tag, label_kv=3450, poles=4, poles_known_by="counted"))
-    return Contender(h.motor, {name: groups[-1] for name, groups in all_groups(h).items() if groups})
+    return Contender(h.motor, latest_of(all_groups(h)))
+
+
+def latest_of(groups):
+    return {name: Latest.of(mine[-1], QUANTITIES[name]) for name, mine in groups.items() if mine}
 
 
 def rows_of(*contenders):
@@ -174,11 +178,12 @@ def test_one_motor_alone_in_a_row_compares_with_nothing():
 def test_which_is_better_for_what():
     worn = {"noise": 86.0, "amps": 2.6, "wander": 1.2, "surface": 52.0, "peaks": (15.0, 15.2, 15.1, 15.3) * 3}
     rows = list(rows_of(contender("x"), contender("y", kv=3600.0), contender("z", kv=3300.0, **worn)).values())
+    letters = {"x": "A", "y": "B", "z": "C"}
     found = {b.use: b for b in better_for(rows)}
     assert found["speed"].best == "y"
     assert found["long life"].best is None
-    assert better_words(found["speed"], {"x": "A", "y": "B", "z": "C"}) == "B is better for speed, P 0.99"
-    assert better_words(found["long life"], {"x": "A", "y": "B", "z": "C"}).startswith("long life: a toss-up between")
+    assert better_words(found["speed"], letters, rows) == "B is better for speed: turns 6 % faster, P 0.99"
+    assert better_words(found["long life"], letters, rows).startswith("long life: a toss-up between")
     assert "z" in found["economy"].behind
     without_start = [b for b in found.values() if b.use not in ("smooth start", "hold")]
     assert better_in_nothing(rows, without_start) == ["z"]
@@ -255,7 +260,7 @@ def test_a_motor_read_once_is_marked():
 
 def _once(tag):
     h = history(full(0, runs=1), motor=Motor(tag, label_kv=3450, poles=4, poles_known_by="counted"))
-    return h.motor, {name: groups[-1] for name, groups in all_groups(h).items() if groups}
+    return h.motor, latest_of(all_groups(h))
 
 
 def test_speed_per_amp_is_shown_only_in_one_condition():

@@ -58,10 +58,12 @@ def sure_words(row: Row) -> str:
     return f"P {min(sure, 0.99):.2f}" if row.counts or sure >= 0.5 else TOSS
 
 
-def better_words(found: Better, letters: Mapping[str, str]) -> str:
-    """Which motor is better for a use."""
+def better_words(found: Better, letters: Mapping[str, str], rows: Sequence[Row]) -> str:
+    """Which motor is better for a use, mostly by what, and how surely."""
     if found.best:
-        return f"{letters[found.best]} is better for {found.use}, P {min(found.p, 0.99):.2f}"
+        row = next(r for r in rows if r.quantity.name == found.mostly)
+        by = _by(row, row.of(found.first[1]), row.of(found.best), *SAYS[found.mostly])
+        return f"{letters[found.best]} is better for {found.use}: {by}, P {min(found.p, 0.99):.2f}"
     return f"{found.use}: a toss-up between {letters[found.first[0]]} and {letters[found.first[1]]}"
 
 

@@ -40,11 +40,32 @@ _BY_RUN = ("kv", "no_load_current", "timing_mean", "noise_avg")  # read in a min
 
 
 @dataclass(frozen=True, slots=True)
+class Latest:
+    """What was read of a quantity last: the value, from how many runs of how many readings, when and under which
+    conditions; what repeats do not show of its uncertainty, change unit, and one step of its display."""
+
+    value: float
+    n: int
+    runs: int
+    at: datetime
+    conditions: Conditions
+    u_further: float
+    resolution: float
+
+    @classmethod
+    def of(cls, group: Group, quantity: Quantity) -> "Latest":
+        """Of the group of a check."""
+        further = max(o.u_further for o in group.observations)
+        resolution = group.resolution(quantity.resolution)
+        return cls(group.value, group.n, len(group.observations), group.at, group.conditions, further, resolution)
+
+
+@dataclass(frozen=True, slots=True)
 class Contender:
-    """One motor to compare: its facts, its latest group of each quantity, and what a degree costs it in current."""
+    """One motor to compare: its facts, what was read of it last, and what a degree costs it in current."""
 
     motor: Motor
-    latest: Mapping[str, Group]
+    latest: Mapping[str, Latest]
     price: Price = USUAL_PRICES["no_load_current"]
 
 
@@ -86,6 +107,10 @@ class Row:
     largest: Difference | None = None
     counts: bool = False
     apart: str | None = None
+
+    def of(self, tag: str) -> Standing:
+        """One of the motors that compare in it."""
+        return next(s for s in self.standings if s.tag == tag)
 
 
 def difference(a: Standing, b: Standing, quantity: Quantity) -> Difference:
@@ -202,9 +227,8 @@ class _Comparison:
 
     def standing(self, c: Contender) -> Standing:
         """A motor brought to the conditions of the others."""
-        group, main = c.latest[self.quantity.name], self.conditions(self.main)
-        mine = group.conditions
-        found = _as_read(c, group, self.quantity, self.repeatability)
+        mine, main = self.conditions(c), self.conditions(self.main)
+        found = _as_read(c, self.quantity, self.repeatability)
         if mine.rig != main.rig and (by := self.known.get((mine.rig, main.rig, self.quantity.name))):
             found = on_rig(found, mine.rig, by)
         if mine.supply_v and main.supply_v and self.quantity.name in OVER_VOLTS:
@@ -231,13 +255,12 @@ class _Comparison:
         return warm.latest[self.quantity.name].at + timedelta(seconds=seconds_until(cooling, to.motor_c))
 
 
-def _as_read(c: Contender, group: Group, quantity: Quantity, repeatability: Repeatability) -> Standing:
-    spread = repeatability(group.conditions.rig, quantity.name)
-    resolution = group.resolution(quantity.resolution)
-    further = max(o.u_further for o in group.observations)
-    u = math.sqrt(spread.visit**2 + spread.run**2 / group.n + resolution**2 / 12 + further**2)
-    u *= abs(group.value) / 100 if quantity.relative else 1.0
-    return Standing(c.motor.tag, group.value, u, once=len(group.observations) == 1 and quantity.name in _BY_RUN)
+def _as_read(c: Contender, quantity: Quantity, repeatability: Repeatability) -> Standing:
+    read = c.latest[quantity.name]
+    spread = repeatability(read.conditions.rig, quantity.name)
+    u = math.sqrt(spread.visit**2 + spread.run**2 / read.n + read.resolution**2 / 12 + read.u_further**2)
+    u *= abs(read.value) / 100 if quantity.relative else 1.0
+    return Standing(c.motor.tag, read.value, u, once=read.runs == 1 and quantity.name in _BY_RUN)
 
 
 def _apart(order: Sequence[Standing]) -> str | None:

@@ -27,13 +27,14 @@ WEIGHED = ("kv", "no_load_current", "temperature", "noise_avg", "steadiness", "t
 @dataclass(frozen=True, slots=True)
 class Better:
     """Which motor is better for a use and with what probability against the next; None when it is a toss-up between the
-    `first` ones. `behind` are surely worse than the best."""
+    `first` ones. `behind` are surely worse than the best; `mostly` is the quantity that puts it ahead."""
 
     use: str
     best: str | None
     first: tuple[str, str]
     p: float
     behind: tuple[str, ...]
+    mostly: str
 
 
 def better_for(rows: Sequence[Row], uses: Mapping[str, Mapping[str, float]] = USES) -> list[Better]:
@@ -66,7 +67,9 @@ def better_for(rows: Sequence[Row], uses: Mapping[str, Mapping[str, float]] = US
         (top, u_top, best), following = merits[0], merits[1][2]
         p = {tag: _surer(top - merit, math.hypot(u_top, u)) for merit, u, tag in merits[1:]}
         behind = tuple(sorted(tag for tag, sure in p.items() if sure >= SURE))
-        found.append(Better(use, best if p[following] >= SURE else None, (best, following), p[following], behind))
+        mostly = _mostly((best, following), among, weights)
+        sure = best if p[following] >= SURE else None
+        found.append(Better(use, sure, (best, following), p[following], behind, mostly))
     return found
 
 
@@ -81,12 +84,20 @@ def better_in_nothing(rows: Sequence[Row], found: Sequence[Better]) -> list[str]
 
 
 def _merit(tag: str, rows: Sequence[Row], weights: Mapping[str, float]) -> tuple[float, float, str]:
-    total = square = 0.0
-    for row in rows:
-        mine = next(s for s in row.standings if s.tag == tag)
-        mean = sum(s.value for s in row.standings) / len(row.standings)
-        limit = row.quantity.limits.watch * (abs(mean) / 100 if row.quantity.relative else 1.0)
-        weight = weights[row.quantity.name] / limit if limit else 0.0
-        total += weight * mine.value
-        square += (weight * mine.u) ** 2
-    return total, math.sqrt(square), tag
+    mine = [(_weight(row, weights), row.of(tag)) for row in rows]
+    total = sum(weight * s.value for weight, s in mine)
+    return total, math.sqrt(sum((weight * s.u) ** 2 for weight, s in mine)), tag
+
+
+def _mostly(two: tuple[str, str], rows: Sequence[Row], weights: Mapping[str, float]) -> str:
+    """The quantity in which the first is furthest ahead of the second."""
+    first, second = two
+    ahead = {r.quantity.name: _weight(r, weights) * (r.of(first).value - r.of(second).value) for r in rows}
+    return max(ahead, key=lambda name: (ahead[name], name))
+
+
+def _weight(row: Row, weights: Mapping[str, float]) -> float:
+    """What a unit of a quantity weighs."""
+    mean = sum(s.value for s in row.standings) / len(row.standings)
+    limit = row.quantity.limits.watch * (abs(mean) / 100 if row.quantity.relative else 1.0)
+    return weights[row.quantity.name] / limit if limit else 0.0

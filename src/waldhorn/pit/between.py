@@ -7,20 +7,23 @@ from datetime import datetime
 from sqlalchemy.orm import Session
 
 from waldhorn.core import sets, timing, uses
-from waldhorn.core.comparing import Contender, Row, compare, counts, difference, speed_per_amp
+from waldhorn.core.comparing import Contender, Latest, Row, compare, counts, difference, speed_per_amp
 from waldhorn.core.equal import USUAL_PRICES, Price
 from waldhorn.core.errors import Refused
-from waldhorn.core.history import History, Motor, Reading
+from waldhorn.core.history import Motor, Reading
 from waldhorn.core.observations import all_groups
 from waldhorn.core.sets import ScoredSet
 from waldhorn.core.timing import TimingPull
 from waldhorn.core.translated import Lines
 from waldhorn.core.variants import LoadDifference, row_by_row
 from waldhorn.core.vocabulary import Purpose
+from waldhorn.pit import figures
 from waldhorn.pit.judging import repeatability
 from waldhorn.pit.steps.load import row_of
+from waldhorn.store import figures as figures_store
 from waldhorn.store import motors, readings, rigs, standings, terms
 
+Runs = Mapping[tuple[str, int], Sequence[Reading]]  # of a motor, by check and run
 LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmn"
 
 
@@ -86,67 +89,60 @@ def between(
         A tag that is not on the rack, the same one twice, fewer than two or more than forty, or motors of different
         kinds.
     """
-    found = _histories(session, tags, now)
-    contenders = [_contender(h) for h in found]
+    found = _named(session, tags)
+    runs = figures_store.taken_for(session, list(found), (Purpose.TIMING_PULL, Purpose.LOAD))
+    latest = figures_store.latest(session, list(found)) | _on_bench(session, list(found), now)
+    contenders = [Contender(m, latest.get(i, {}), _price(runs.get(i, {}))) for i, m in found.items()]
     known = repeatability(standings.rig_spreads(session, now))
     rows = compare(contenders, known, _translations(session, contenders, now))
     better = uses.better_for(rows, terms.uses(session))
-    facts = tuple(h.motor for h in found)
+    facts = tuple(found.values())
     classes = {m.motor_class for m in facts}
     within = terms.good_enough(session, classes.pop() if len(classes) == 1 else "")
     letters = {m.tag: LETTERS[i] for i, m in enumerate(facts)}
     compared = Compared(facts, letters, rows, better, uses.better_in_nothing(rows, better), speed_per_amp(rows),
-                        _under_load(found) if len(found) == 2 else [])  # fmt: skip
+                        _under_load(*(runs.get(i, {}) for i in found)) if len(found) == 2 else [])  # fmt: skip
     try:
         return Between(compared, _parting(rows, take or 2, machines, within))
     except Refused as refused:
         return Between(compared, Parting(take or 2, machines, refused=refused.sentence))
 
 
-def _histories(session: Session, tags: Sequence[str], now: datetime) -> list[History]:
-    known = motors.ids_by_tag(session)
+def _named(session: Session, tags: Sequence[str]) -> dict[str, Motor]:
+    """The motors of these tags, by id, in their order."""
     keys = [motors.key_of(t) for t in tags]
-    if strange := [t for t, key in zip(tags, keys, strict=True) if key not in known]:
-        raise Refused("tags", f"no motor {', '.join(strange)} on this rack")
     if len(set(keys)) != len(keys):
         raise Refused("tags", "the same motor twice: name each once")
     if not 2 <= len(keys) <= sets.MOST_MOTORS:
         raise Refused("tags", f"{len(keys)} to compare: name two to {sets.MOST_MOTORS}")
-    histories = readings.histories(session, [known[k] for k in keys])
-    found = [histories[known[k]].until(now) for k in keys]
-    if len({h.motor.kind for h in found}) > 1:
+    known = motors.by_tags(session, keys)
+    if strange := [t for t, key in zip(tags, keys, strict=True) if key not in known]:
+        raise Refused("tags", f"no motor {', '.join(strange)} on this rack")
+    found = dict(known[key] for key in keys)
+    if len({m.kind for m in found.values()}) > 1:
         raise Refused("tags", "an inrunner and an outrunner do not compare: name motors of one kind")
     return found
 
 
-def _under_load(two: Sequence[History]) -> list[LoadDifference]:
+def _on_bench(session: Session, motor_ids: Sequence[str], now: datetime) -> dict[str, dict[str, Latest]]:
+    """What was read last of those that lie on the bench, their open checks among it."""
+    lying = sorted(standings.open_checks(session, motor_ids))
+    histories = readings.histories(session, lying) if lying else {}
+    return {i: figures.latest_of(all_groups(h.until(now))) for i, h in histories.items()}
+
+
+def _under_load(*two: Runs) -> list[LoadDifference]:
     """What two motors did with the same on their shafts."""
-    rows = []
-    for history in two:
-        runs: dict[tuple[str, int], list[Reading]] = {}
-        for check in history.checks:
-            for r in check.readings:
-                if r.purpose is Purpose.LOAD and r.accepted:
-                    runs.setdefault((check.id, r.run), []).append(r)
-        rows.append([row_of(run) for run in runs.values()])
+    rows = [[row_of(run) for run in runs.values() if run[0].purpose is Purpose.LOAD] for runs in two]
     return row_by_row(*rows)
 
 
-def _contender(history: History) -> Contender:
-    """A motor by what was read of it last, with its own price of a degree where it has shown one."""
-    latest = {name: groups[-1] for name, groups in all_groups(history).items() if groups}
-    by_run: dict[tuple[datetime, int], dict[str, Reading]] = {}
-    for check in history.checks:
-        for r in check.readings:
-            if r.purpose is Purpose.TIMING_PULL and r.accepted:
-                by_run.setdefault((check.at, r.run), {})[r.measure] = r
-    pulls = [
-        TimingPull(amps.conditions.timing_set_deg, amps.value)
-        for run in by_run.values()
-        if (amps := run.get("no_load_current")) and amps.value > 0 and amps.conditions.timing_set_deg is not None
-    ]
-    return Contender(history.motor, latest, Price(*timing.growth_and_u(pulls)) if pulls
-                     else USUAL_PRICES["no_load_current"])  # fmt: skip
+def _price(runs: Runs) -> Price:
+    """A motor's own price of a degree, where it has shown one."""
+    amps = [r for run in runs.values() for r in run
+            if r.purpose is Purpose.TIMING_PULL and r.measure == "no_load_current" and r.value > 0]  # fmt: skip
+    pulls = [TimingPull(r.conditions.timing_set_deg, r.value) for r in amps if r.conditions.timing_set_deg is not None]
+    return Price(*timing.growth_and_u(pulls)) if pulls else USUAL_PRICES["no_load_current"]
 
 
 def _translations(session: Session, contenders: Sequence[Contender], now: datetime) -> Lines:

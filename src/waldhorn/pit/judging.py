@@ -4,26 +4,25 @@ command line alike; and the standings of the rack are kept up to date."""
 from collections import defaultdict
 from collections.abc import Callable, Mapping, Sequence
 from collections.abc import Set as AbstractSet
-from dataclasses import replace
 from datetime import datetime
 from functools import cache
 from typing import Any
 
 from sqlalchemy.orm import Session
 
-from waldhorn.core import baseline, learning, reference
+from waldhorn.core import learning, reference
 from waldhorn.core.baseline import Baseline
 from waldhorn.core.evidence import Repeatability
 from waldhorn.core.history import History, Motor
-from waldhorn.core.learning import Sums, Taught
+from waldhorn.core.learning import Sums
 from waldhorn.core.measures import QUANTITIES, Limits
-from waldhorn.core.observations import Group, all_groups, groups_of_study
+from waldhorn.core.observations import all_groups
 from waldhorn.core.reference import Drifted
 from waldhorn.core.remedies import Prices
-from waldhorn.core.repeats import ODD_ONE_OUT, Spread
+from waldhorn.core.repeats import Spread
 from waldhorn.core.verdict import JUDGE_VERSION, Judgement, Terms, Turning, judge, turning
 from waldhorn.core.vocabulary import EventKind, State, Verdict
-from waldhorn.pit import lines
+from waldhorn.pit import figures, lines
 from waldhorn.store import fleet, motors, readings, rigs, standings
 from waldhorn.store import terms as terms_store
 from waldhorn.store.engine import Store
@@ -119,7 +118,7 @@ def settle(session: Session, now: datetime) -> None:
         return
     before = repeatability(standings.rig_spreads(session))
     fresh = readings.histories(session, stale)
-    changed = _keep_figures(session, fresh)
+    changed = figures.keep(session, figures.of(session, fresh), list(fresh), now)
     _touch_further(session, changed, before, _references(session, fresh), now)
     further = [i for i in standings.stale_ids(session, JUDGE_VERSION) if i not in fresh]
     fresh |= readings.histories(session, further) if further else {}
@@ -139,11 +138,11 @@ def settle_apart(store: Store, now: datetime, progress: Progress | None = None, 
         with store.reading() as session:
             touched = standings.touched(session, portion)
             histories = readings.histories(session, portion)
-            own, spreads = _figures(session, histories)
+            found = figures.of(session, histories)
             references |= _references(session, histories)
         with store.writing() as session:
             same = [i for i, at in standings.touched(session, portion).items() if touched.get(i) == at]
-            changed |= standings.keep_figures(session, same, {i: own[i] for i in same}, {i: spreads[i] for i in same})
+            changed |= figures.keep(session, found, same, now)
     if stale:
         with store.writing() as session:
             _touch_further(session, changed, before, references, now)
@@ -209,38 +208,6 @@ def stand(session: Session, motor_id: str, history: History, terms: Terms, now: 
     row = _standing(motor_id, history, judgement, signed.get(motor_id)) | {"on_bench": True}
     standings.keep(session, [row], JUDGE_VERSION)
     return judgement
-
-
-def _keep_figures(session: Session, fresh: Mapping[str, History]) -> set[str]:
-    """Own baselines and rig spreads of closed checks; returns the motors whose baselines changed."""
-    return standings.keep_figures(session, list(fresh), *_figures(session, fresh))
-
-
-def _figures(
-    session: Session, fresh: Mapping[str, History]
-) -> tuple[dict[str, dict[str, list[Baseline]]], dict[str, list[Taught]]]:
-    on_bench = set(standings.open_checks(session, list(fresh)).values())
-    own, spreads = {}, {}
-    for i, history in fresh.items():
-        groups = {name: [g for g in mine if g.check not in on_bench] for name, mine in all_groups(history).items()}
-        own[i] = baseline.own_references(groups, history.events)
-        spreads[i] = [*learning.of_motor(_as_taken(history, groups, on_bench), history.events),
-                      *learning.of_studies(groups_of_study(history))]  # fmt: skip
-    return own, spreads
-
-
-def _as_taken(
-    history: History, groups: Mapping[str, Sequence[Group]], on_bench: AbstractSet[str]
-) -> Mapping[str, Sequence[Group]]:
-    """The same with the runs that were set aside by themselves: without them an estimate of the spread shrinks."""
-    if not any(r.aside_reason.startswith(ODD_ONE_OUT) for c in history.checks for r in c.readings):
-        return groups
-    checks = tuple(
-        replace(c, readings=tuple(replace(r, accepted=r.accepted or r.aside_reason.startswith(ODD_ONE_OUT))
-                                  for r in c.readings))
-        for c in history.checks if c.id not in on_bench
-    )  # fmt: skip
-    return all_groups(replace(history, checks=checks))
 
 
 def _standings(session: Session, fresh: Mapping[str, History], now: datetime) -> list[dict[str, Any]]:

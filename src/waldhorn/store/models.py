@@ -504,6 +504,37 @@ class OwnBaselineRow(Base):
     until: Mapped[datetime | None]
 
 
+class LatestRow(Base):
+    """What was read of a motor last, a quantity a row (see `core.comparing.Latest`), so that comparing does not read
+    whole histories."""
+
+    __tablename__ = "latest_value"
+
+    motor_id: Mapped[str] = mapped_column(ForeignKey("motor.id"), primary_key=True)
+    quantity: Mapped[str] = mapped_column(primary_key=True)
+    value: Mapped[float]
+    n: Mapped[int]
+    runs: Mapped[int]
+    at: Mapped[datetime]
+    conditions: Mapped[dict[str, Any]]
+    u_further: Mapped[float]
+    resolution: Mapped[float]
+
+
+class ModelSpreadRow(Base):
+    """How far the motors of a model lie apart as they came in, a quantity and a rig a row: how many, their median, and
+    one standard deviation in the change unit."""
+
+    __tablename__ = "model_spread"
+
+    model_key: Mapped[str] = mapped_column(primary_key=True)
+    quantity: Mapped[str] = mapped_column(primary_key=True)
+    rig: Mapped[str] = mapped_column(primary_key=True)
+    motors: Mapped[int]
+    middle: Mapped[float]
+    apart: Mapped[float]
+
+
 class RigSpreadRow(Base):
     """What one check says of a rig: pooled squares of runs within it, and of visits of the motor, in the quantity's
     change unit (see `core.learning`)."""

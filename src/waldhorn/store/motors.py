@@ -5,7 +5,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import asdict, fields
 from typing import Any
 
-from sqlalchemy import func, insert, select, update
+from sqlalchemy import bindparam, func, insert, select, update
 from sqlalchemy.dialects.sqlite import insert as upsert
 from sqlalchemy.orm import Session
 
@@ -16,6 +16,11 @@ from waldhorn.store.acts import live
 from waldhorn.store.models import EventRow, MotorRow, StandingRow, StoreStateRow, moment, new_id
 
 MOTOR_FIELDS = tuple(f.name for f in fields(Motor))
+
+
+_BY_TAGS = select(MotorRow.tag_key, MotorRow.id, *(getattr(MotorRow, n) for n in MOTOR_FIELDS)).where(
+    MotorRow.tag_key.in_(bindparam("keys", expanding=True))
+)
 
 
 def key_of(name: str) -> str:
@@ -52,6 +57,12 @@ def several(session: Session, motor_ids: Sequence[str]) -> dict[str, Motor]:
     """The facts of these motors."""
     rows = session.scalars(only(select(MotorRow), MotorRow.id, motor_ids))
     return {row.id: to_motor(row) for row in rows}
+
+
+def by_tags(session: Session, keys: Sequence[str]) -> dict[str, tuple[str, Motor]]:
+    """The motors of these tags, as they are compared: id and facts by tag."""
+    rows = session.execute(_BY_TAGS, {"keys": list(keys)})
+    return {tag_key: (motor_id, Motor(*facts)) for tag_key, motor_id, *facts in rows}
 
 
 def ids_by_tag(session: Session) -> dict[str, str]:

@@ -14,9 +14,10 @@ from sqlalchemy.dialects.sqlite import insert as upsert
 from sqlalchemy.orm import Session
 
 from waldhorn.core.baseline import Baseline
-from waldhorn.core.conditions import NO_CONDITIONS, Conditions
+from waldhorn.core.conditions import Conditions
 from waldhorn.core.learning import Sums, Taught
 from waldhorn.core.vocabulary import Source
+from waldhorn.store import figures
 from waldhorn.store.acts import live
 from waldhorn.store.models import (
     CheckRow,
@@ -33,7 +34,6 @@ from waldhorn.store.motors import key_of, only
 from waldhorn.store.readings import STUDY_PLAN
 
 Spreads = dict[tuple[str, str], Sums]  # by rig and quantity
-_BLANK = asdict(NO_CONDITIONS)
 _SUMS = tuple(f.name for f in fields(Sums))
 
 
@@ -119,9 +119,8 @@ def _keep_spreads(session: Session, motor_ids: list[str], spreads: Mapping[str, 
 
 
 def _own_row(motor_id: str, quantity: str, b: Baseline) -> dict[str, Any]:
-    known = {n: v for n, v in asdict(b.conditions or NO_CONDITIONS).items() if v != _BLANK[n]}
-    return {"motor_id": motor_id, "quantity": quantity, "value": b.value, "n": b.n, "conditions": known, "at": b.at,
-            "until": b.until}  # fmt: skip
+    return {"motor_id": motor_id, "quantity": quantity, "value": b.value, "n": b.n,
+            "conditions": figures.to_json(b.conditions), "at": b.at, "until": b.until}  # fmt: skip
 
 
 def _figures_of(session: Session, motor_ids: Sequence[str]) -> list[dict[str, Any]]:

@@ -113,7 +113,9 @@ def _page(
         "parting": found.parting,
         "says": _headline(found),
         "rows": [_drawn(r, found.compared, now) for r in found.compared.rows] if few else [],
-        "better": [words.better_words(b, found.compared.letters) for b in found.compared.better] if few else [],
+        "better": [words.better_words(b, found.compared.letters, found.compared.rows) for b in found.compared.better]
+        if few
+        else [],
         "few": few,
         "closes": variants.closes(found.compared.under_load),
     }

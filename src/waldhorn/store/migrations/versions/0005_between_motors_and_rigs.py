@@ -8,7 +8,8 @@ down_revision = "0004"
 branch_labels = None
 depends_on = None
 
-_TABLES = ("use_weights", "good_enough", "rig", "rig_name", "study", "rig_drift", "rig_line")
+_TABLES = ("use_weights", "good_enough", "rig", "rig_name", "study", "rig_drift", "rig_line", "latest_value",
+           "model_spread")  # fmt: skip
 
 
 def upgrade() -> None:
@@ -33,8 +34,18 @@ def upgrade() -> None:
     )  # fmt: skip
     op.create_table(
         "rig_line", _key("rig"), _key("other"), _key("quantity"), _text("at"),
-        *(sa.Column(name, sa.Double(), nullable=False) for name in ("k", "a", "u_k", "u_a", "cov", "residual")),
+        *map(_number, ("k", "a", "u_k", "u_a", "cov", "residual")),
         _whole("pairs"),
+    )  # fmt: skip
+    op.create_table(
+        "latest_value",
+        sa.Column("motor_id", sa.String(), sa.ForeignKey("motor.id"), primary_key=True),
+        _key("quantity"), _number("value"), _whole("n"), _whole("runs"), _text("at"), _json("conditions"),
+        _number("u_further"), _number("resolution"),
+    )  # fmt: skip
+    op.create_table(
+        "model_spread", _key("model_key"), _key("quantity"), _key("rig"), _whole("motors"), _number("middle"),
+        _number("apart"),
     )  # fmt: skip
 
 
@@ -55,6 +66,10 @@ def _text(name: str) -> sa.Column[str]:
 
 def _whole(name: str) -> sa.Column[int]:
     return sa.Column(name, sa.Integer(), nullable=False)
+
+
+def _number(name: str) -> sa.Column[float]:
+    return sa.Column(name, sa.Double(), nullable=False)
 
 
 def _json(name: str) -> sa.Column[object]:
