@@ -182,7 +182,7 @@ def test_which_is_better_for_what():
     found = {b.use: b for b in better_for(rows)}
     assert found["speed"].best == "y"
     assert found["long life"].best is None
-    assert better_words(found["speed"], letters, rows) == "B is better for speed: turns 6 % faster, P 0.99"
+    assert better_words(found["speed"], letters, rows) == "B is better for speed: turns 5.7 % faster, P 0.99"
     assert better_words(found["long life"], letters, rows).startswith("long life: a toss-up between")
     assert "z" in found["economy"].behind
     without_start = [b for b in found.values() if b.use not in ("smooth start", "hold")]

@@ -188,7 +188,8 @@ def add_motors(store, count):
 
 
 @pytest.mark.parametrize("path", ["/", "/?find=skerry", "/motors/VS-11", "{bench}", "{bench}?step=answer", "/limits",
-                                  "/compare?tags=VS-01,VS-03,VS-06", "/rigs", "/rigs/green bench", "/models/Skerry 36"])  # fmt: skip
+                                  "/compare?tags=VS-01,VS-03,VS-06", "/rigs", "/rigs/green bench",
+                                  "/models/Skerry 36"])  # fmt: skip
 def test_a_page_runs_a_fixed_number_of_statements(demo_store, client, bench, path):
     ask = lambda: client.get(path.format(bench=bench))  # noqa: E731
     before = statements(demo_store, ask)
