@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 WEIGHT = 0.2  # of the latest value in the average
+_REMEMBERED = 160  # values: what lies further back weighs less than rounding
 LIMIT = 2.86  # of the average, in its standard deviations: a steady series is out once in 372 [1]
 SLACK, OUT_AT = 0.5, 5.0  # of the sums, in standard deviations: a steady series is out once in 482, either way [1]
 
@@ -62,7 +63,7 @@ def ewma(xs: Sequence[float], common: float = 0.0) -> Chart:
         return _chart(np.zeros(0), np.zeros(0))
     kept = 1 - WEIGHT
     ages = np.arange(len(xs))
-    values = np.convolve(xs, WEIGHT * kept**ages)[: len(xs)]
+    values = np.convolve(xs, WEIGHT * kept ** ages[:_REMEMBERED])[: len(xs)]
     own = WEIGHT / (2 - WEIGHT) * (1 - kept ** (2 * (ages + 1)))
     return _chart(values, LIMIT * np.sqrt(own + (common * (1 - kept ** (ages + 1))) ** 2))
 
