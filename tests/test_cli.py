@@ -145,3 +145,16 @@ def test_refusals_are_one_line_a_problem_and_wrong_usage_is_told_apart(files, in
     assert code == status
     assert says in error
     assert "Traceback" not in error
+
+
+def test_a_foreign_sheet_comes_in_with_its_saved_mapping(inside, tmp_path):
+    sheet, saved = tmp_path / "pit.csv", tmp_path / "pit.map.json"
+    sheet.write_text("Motor;Krach\nZZ-1;81,2\nZZ-2;82\n", encoding="utf-8")
+    columns = [{"header": "Motor", "means": "tag"}, {"header": "Krach", "means": "noise_avg"}]
+    saved.write_text(json.dumps({"columns": columns}), encoding="utf-8")
+    status, said, _ = inside("import", sheet, "--map", saved, "--db", tmp_path / "pit.db")
+    assert (status, "readings: 2 stored" in said) == (0, True)
+    columns[1]["header"] = "Noise"
+    saved.write_text(json.dumps({"columns": columns}), encoding="utf-8")
+    status, _, complained = inside("import", sheet, "--map", saved, "--db", tmp_path / "pit.db")
+    assert (status, "no sheet in it has the header Motor, Noise" in complained) == (1, True)

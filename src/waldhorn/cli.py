@@ -6,6 +6,7 @@ import json
 import os
 import socket
 import sys
+import tempfile
 from collections.abc import Callable, Mapping
 from dataclasses import asdict
 from datetime import datetime
@@ -19,7 +20,7 @@ from waldhorn.core import between_words
 from waldhorn.core.errors import Busy, Refused
 from waldhorn.core.sets import Chosen
 from waldhorn.core.times import read_moment
-from waldhorn.exchange import exporting, importing, matching
+from waldhorn.exchange import exporting, importing, mapping, matching
 from waldhorn.exchange.judgement import to_json
 from waldhorn.exchange.staging import import_staged
 from waldhorn.link.clamped import simulated
@@ -130,8 +131,14 @@ def import_(
         bool, typer.Option("--skip-bad", help="Store the good rows, write the bad ones aside.")
     ] = False,
     dry_run: Annotated[bool, typer.Option("--dry-run", help="Say what would be stored, store nothing.")] = False,
+    map_: Annotated[Path | None, typer.Option("--map", help="A foreign sheet's mapping, saved by the page.")] = None,
 ) -> None:
-    """Bring in motors.csv, events.csv, readings.csv or a JSON backup."""
+    """Bring in motors.csv, events.csv, readings.csv, a foreign sheet with its mapping, or a JSON backup."""
+    if map_ is not None:
+        with tempfile.TemporaryDirectory() as scratch:
+            made = [t for f in files for t in mapping.tables_of(f, map_, Path(scratch), _now())]
+            import_(made, db, skip_bad, dry_run, None)
+        return
     if missing := [f"{f}: there is no such file" for f in files if not f.is_file()]:
         _fail(missing)
     store = open_store(db, PATIENCE_S)

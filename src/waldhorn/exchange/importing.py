@@ -24,6 +24,7 @@ from waldhorn.core.motor import impossible
 from waldhorn.exchange.rows import TABLES, TELLING_COLUMN, EventsRow, MotorsRow, column_names, complaints
 from waldhorn.store import motors as motor_store
 from waldhorn.store import readings as reading_store
+from waldhorn.store import rigs as rig_store
 
 Progress = Callable[[str, int, int], None]  # what, bytes done, bytes in all
 Place = tuple[str, str]  # motor id and check key: where a reading belongs
@@ -55,6 +56,7 @@ class Outcome:
     warnings: list[str] = field(default_factory=list)
     headers: dict[Path, list[str]] = field(default_factory=dict)
     touched: set[str] = field(default_factory=set)
+    act_id: str | None = None
 
 
 @dataclass
@@ -86,14 +88,16 @@ def recognise(file: Path, outcome: Outcome) -> Table:
 
 
 def import_tables(
-    session: Session, files: list[Path], progress: Progress, skip_bad: bool = False, now: datetime | None = None
-) -> Outcome:
-    """Import tables in the order motors, events, readings. The caller's transaction decides whether it stays.
+    session: Session, files: list[Path], progress: Progress, skip_bad: bool = False, now: datetime | None = None,
+    act_id: str | None = None,
+) -> Outcome:  # fmt: skip
+    """Import tables in the order motors, events, readings. The caller's transaction decides whether it stays; the rows
+    carry the act that brought them in, if one did.
 
     Raises Refused when a file is no table at all. Bad rows are in the outcome; unless `skip_bad`, the caller must
     roll back when there are any.
     """
-    outcome = Outcome()
+    outcome = Outcome(act_id=act_id)
     tables = [recognise(file, outcome) for file in files]
     store = {"motors": _motors, "events": _events, "readings": _readings}
     for kind, store_table in store.items():
@@ -167,7 +171,7 @@ def _motors(session: Session, table: Table, outcome: Outcome, progress: Progress
             _warn_of_difference(session, motor, fresh.get(key), table, line, outcome)
         else:
             fresh[key] = motor
-    motor_store.add(session, list(fresh.values()))
+    motor_store.add(session, list(fresh.values()), outcome.act_id)
     outcome.stored["motors"] += len(fresh)
 
 
@@ -192,39 +196,42 @@ def _events(session: Session, table: Table, outcome: Outcome, progress: Progress
             outcome.rejected.append(_no_motor(table, line, row.motor, cells))
         elif isinstance(row, EventsRow):
             found.append((motor_id, row.to_event()))
-    new = motor_store.add_events(session, found)
+    new = motor_store.add_events(session, found, outcome.act_id)
     outcome.touched |= {motor_id for motor_id, _ in found}
     outcome.stored["events"] += new
     outcome.ignored["events"] += len(found) - new
 
 
 def _readings(session: Session, table: Table, outcome: Outcome, progress: Progress) -> None:
-    known = motor_store.ids_by_tag(session)
+    known, meant = motor_store.ids_by_tag(session), rig_store.names(session)
     good = new = 0
     seen: reading_store.Seen = defaultdict(int)
     ids: dict[Place, str] = {}
-    for batch in _batches(_good_readings(table, known, outcome, progress)):
+    for batch in _batches(_good_readings(table, known, meant, outcome, progress)):
         first: dict[Place, Reading] = {}
         for place, reading in batch:
             if place not in ids and (place not in first or reading.at < first[place].at):
                 first[place] = reading
         if first:
             outcome.touched |= {motor_id for motor_id, _ in first}
-            ids |= reading_store.check_ids(session, ((*place, r.at, r.conditions) for place, r in first.items()))
-        new += reading_store.add(session, ((ids[place], reading) for place, reading in batch), seen=seen)
+            made = ((*place, r.at, r.conditions) for place, r in first.items())
+            ids |= reading_store.check_ids(session, made, outcome.act_id)
+        new += reading_store.add(session, ((ids[place], reading) for place, reading in batch), outcome.act_id, seen)
         good += len(batch)
     outcome.stored["readings"] += new
     outcome.ignored["readings"] += good - new
 
 
 def _good_readings(
-    table: Table, known: dict[str, str], outcome: Outcome, progress: Progress
+    table: Table, known: dict[str, str], meant: dict[str, str], outcome: Outcome, progress: Progress
 ) -> Iterator[tuple[Place, Reading]]:
     for line, cells, row in _rows(table, outcome, progress):
         motor_id = known.get(row.motor) or known.get(motor_store.key_of(row.motor))
         if motor_id is None:
             outcome.rejected.append(_no_motor(table, line, row.motor, cells))
             continue
+        if row.rig and (rig := meant.get(motor_store.key_of(row.rig))):
+            row.rig = rig
         try:
             yield (motor_id, row.check_key()), row.to_reading()
         except Refused as refused:

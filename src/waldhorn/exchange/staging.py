@@ -5,6 +5,7 @@ The store in use is locked only for that last step, and its readers see the whol
 
 import tempfile
 from contextlib import closing
+from datetime import datetime
 from pathlib import Path
 from sqlite3 import connect
 
@@ -13,16 +14,20 @@ from sqlalchemy.orm import Session
 
 from waldhorn.core.errors import Busy
 from waldhorn.exchange.importing import Outcome, Progress, import_tables
-from waldhorn.store import motors
+from waldhorn.store import acts, motors
 from waldhorn.store.engine import Store, open_store
+from waldhorn.store.models import ActKind
 
-_KNOWN = ("alembic_version", "store_state", "motor", "bench_check")  # what the rows of an import lean on
-_TAKEN = ("motor", "bench_check", "event", "reading")
+_KNOWN = ("alembic_version", "store_state", "act", "rig_name", "motor", "bench_check")  # what an import leans on
+_TAKEN = ("act", "motor", "bench_check", "event", "reading")
 _TRIES = 3
 
 
-def import_staged(store: Store, files: list[Path], progress: Progress, skip_bad: bool, dry_run: bool) -> Outcome:
-    """Import tables into a store in use; nothing is stored when there are bad rows, unless `skip_bad`.
+def import_staged(
+    store: Store, files: list[Path], progress: Progress, skip_bad: bool, dry_run: bool, what: str = ""
+) -> Outcome:
+    """Import tables into a store in use; nothing is stored when there are bad rows, unless `skip_bad`; `what`
+    names it as one act, which can be undone.
 
     Raises Refused when a file is no table at all, Busy when the lock cannot be had, or when others keep making the same
     motors and checks meanwhile.
@@ -30,7 +35,7 @@ def import_staged(store: Store, files: list[Path], progress: Progress, skip_bad:
     for _ in range(_TRIES):
         with tempfile.TemporaryDirectory() as folder:
             scratch = Path(folder) / "staged.db"
-            outcome = _stage(store, scratch, files, progress, skip_bad)
+            outcome = _stage(store, scratch, files, progress, skip_bad, what)
             if dry_run or (outcome.rejected and not skip_bad):
                 return outcome
             with store.writing_beside(scratch) as session:
@@ -40,7 +45,7 @@ def import_staged(store: Store, files: list[Path], progress: Progress, skip_bad:
     raise Busy
 
 
-def _stage(store: Store, scratch: Path, files: list[Path], progress: Progress, skip_bad: bool) -> Outcome:
+def _stage(store: Store, scratch: Path, files: list[Path], progress: Progress, skip_bad: bool, what: str) -> Outcome:
     with closing(connect(scratch)) as driver:
         driver.execute("ATTACH ? AS here", (str(store.engine.url.database),))
         for (made,) in driver.execute("SELECT sql FROM here.sqlite_master WHERE sql IS NOT NULL").fetchall():
@@ -51,7 +56,9 @@ def _stage(store: Store, scratch: Path, files: list[Path], progress: Progress, s
     staged = open_store(scratch)
     try:
         with staged.writing() as session:
-            outcome = import_tables(session, files, progress, skip_bad)
+            now = datetime.now().astimezone()
+            act_id = acts.record(session, ActKind.BRING_IN, now, None, detail=what) if what else None
+            outcome = import_tables(session, files, progress, skip_bad, now, act_id)
     finally:
         staged.close()
     return outcome

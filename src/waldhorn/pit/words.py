@@ -33,6 +33,7 @@ def act_words(act: ActRow) -> str:
         ActKind.AMEND: "facts corrected",
         ActKind.EVENT: f"{event} logged",
         ActKind.SHAKE: "shaking noted",
+        ActKind.BRING_IN: f"{act.detail} brought in",
         ActKind.STUDY: f"visit {act.count} of a study of {act.detail} taken",
     }[ActKind(act.kind)]
 

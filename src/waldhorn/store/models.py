@@ -114,6 +114,7 @@ class ActKind(StrEnum):
     EVENT = "event"
     SHAKE = "shake"
     STUDY = "study"
+    BRING_IN = "bring_in"
 
 
 class StepState(StrEnum):
@@ -632,6 +633,15 @@ class RigNameRow(Base):
     name: Mapped[str]
 
 
+class SheetMappingRow(Base):
+    """How a foreign sheet was mapped last, by its header."""
+
+    __tablename__ = "sheet_mapping"
+
+    header: Mapped[str] = mapped_column(primary_key=True)
+    mapping: Mapped[dict[str, Any]]
+
+
 class StudyRow(Kept, Base):
     """A study of a rig: which motors (by id), how often clamped and how many runs each time, of which measure, in the
     order `seed` draws. Its values are readings of the purpose study, in a check a visit."""
@@ -687,5 +697,5 @@ FINDINGS = (
 BACKED_UP = (
     ActRow, MotorRow, MotorRevisionRow, EventRow, CheckRow, CheckRevisionRow, *FINDINGS, PictureRow, ReadingRow,
     ReadingRevisionRow, SignedRow, CheckDraftRow, FormDraftRow, LimitsRow, PricesRow, UseRow,
-    GoodEnoughRow, RigRow, RigNameRow, StudyRow,
+    GoodEnoughRow, RigRow, RigNameRow, StudyRow, SheetMappingRow,
 )  # fmt: skip

@@ -91,11 +91,11 @@ def known_values(session: Session, column: str) -> list[str]:
     return list(session.scalars(select(attribute).where(attribute != "").distinct().order_by(attribute)))
 
 
-def add(session: Session, motors: Sequence[Motor]) -> list[str]:
+def add(session: Session, motors: Sequence[Motor], act_id: str | None = None) -> list[str]:
     """Store new motors, each with a standing that is yet to be judged; returns their ids."""
     ids = [new_id() for _ in motors]
     if motors:
-        rows = [columns(m) | {"id": i, "act_id": None} for i, m in zip(ids, motors, strict=True)]
+        rows = [columns(m) | {"id": i, "act_id": act_id} for i, m in zip(ids, motors, strict=True)]
         session.execute(insert(MotorRow), rows)
         ensure_standings(session)
     return ids

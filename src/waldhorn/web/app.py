@@ -17,6 +17,7 @@ from waldhorn.store.engine import Store
 from waldhorn.web import (
     answer,
     between,
+    bring_in,
     check,
     check_acts,
     guard,
@@ -67,6 +68,7 @@ def create_app(store: Store, speed: float = 1.0, benches: Mapping[str, int] | No
     for screen in (
         rack,
         between,
+        bring_in,
         rigs,
         models,
         limits,

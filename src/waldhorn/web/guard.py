@@ -28,6 +28,8 @@ THIS_MACHINE = ("127.0.0.1", "localhost", "::1")  # the only addresses to listen
 HEADER = "x-csrf-token"
 MOST_BYTES = 256 * 1024
 MOST_PICTURE_BYTES = 9 * 1024 * 1024  # a picture of 8 MB with the form around it
+MOST_FILE_BYTES = 128 * 1024 * 1024  # of files to be brought in
+BRING_IN = "/bring-in"
 _SAFE = frozenset({"GET", "HEAD", "OPTIONS"})
 
 
@@ -82,6 +84,8 @@ def _known(host: str) -> bool:
 
 
 def _most_bytes(path: str) -> int:
+    if path == BRING_IN:
+        return MOST_FILE_BYTES
     return MOST_PICTURE_BYTES if "/pictures/" in path else MOST_BYTES
 
 

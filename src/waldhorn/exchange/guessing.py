@@ -1,0 +1,160 @@
+"""Guessing what the columns of a foreign sheet mean, by the words and the unit in their headers and by their values.
+
+A guess is made only where one meaning fits better than every other: two measures of one unit are never told apart by a
+coin. What stays open is asked.
+"""
+
+import json
+import re
+import unicodedata
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from importlib import resources
+
+from waldhorn.core.errors import Refused
+from waldhorn.core.measures import MEASURES
+from waldhorn.core.units import DIMENSIONS, read_number
+
+# Words a header may use, in the languages of a pit, without accents; a phrase fits when all its words are there.
+WORDS: Mapping[str, tuple[str, ...]] = {
+    means: tuple(phrases)
+    for means, phrases in json.loads(
+        resources.files(__package__).joinpath("header_words.json").read_text("utf-8")
+    ).items()
+}
+_PHRASES = frozenset(phrase for phrases in WORDS.values() for phrase in phrases)
+# What is no measure but a number of some dimension.
+NUMBERS: Mapping[str, tuple[str, float, float]] = {
+    "label_kv": ("speed_per_volt", 1, 100_000), "poles": ("count", 2, 60), "slots": ("count", 3, 60),
+    "turns": ("count", 0.5, 200), "mass_g": ("mass", 0.1, 100_000), "ambient_c": ("temperature", -60, 80),
+    "run": ("count", 1, 1000),
+}  # fmt: skip
+_DASHES = re.compile(r"[^0-9a-zµω°%·./\"]+")
+_BRACKETS = re.compile(r"[(\[{]\s*([^)\]}]*?)\s*[)\]}]")
+_RUN = re.compile(r"^(.*?\D)\s*(?:run|lauf|essai|prueba|prova|#|no\.?)?\s*([1-9])$")
+_FITS = 0.8  # of the values must lie where the meaning's values lie
+
+
+@dataclass(frozen=True, slots=True)
+class Guess:
+    """What a column seems to mean ("" is not known), in which unit its numbers are, and of which run."""
+
+    means: str = ""
+    unit: str = ""
+    run: int | None = None
+
+
+def dimension_of(means: str) -> tuple[str, float, float] | None:
+    """The dimension and the range of a meaning's numbers, None where it is text."""
+    if means in MEASURES:
+        m = MEASURES[means]
+        return m.dimension, m.low, m.high
+    return NUMBERS.get(means)
+
+
+def guess(header: str, values: Sequence[str]) -> Guess:
+    """What a column means.
+
+    Parameters
+    ----------
+    header : str
+        As it stands there.
+    values : sequence of str
+        Its cells that are not empty.
+
+    Returns
+    -------
+    Guess
+        Without a meaning where none fits, or two fit equally well.
+    """
+    words, unit, run = _parts(header)
+    scores = {means: score for means in WORDS if (score := _score(words, means)) and _fits(means, unit, values)}
+    if not scores:
+        return Guess("", unit, run)
+    best = max(scores.values())
+    likely = [means for means, score in scores.items() if score == best]
+    if len(likely) > 1:
+        return Guess("", unit, run)
+    wanted = dimension_of(likely[0])
+    return Guess(likely[0], unit if wanted and _knows(wanted[0], unit) else "", run if likely[0] in MEASURES else None)
+
+
+def guess_all(headers: Sequence[str], columns: Sequence[Sequence[str]]) -> list[Guess]:
+    """What all columns of a sheet mean: a meaning that two columns claim for the same run is left open in both."""
+    found = [guess(h, values) for h, values in zip(headers, columns, strict=True)]
+    places = [(g.means, g.run) for g in found]
+    return [
+        Guess("", g.unit, g.run) if g.means and g.means != "note" and places.count((g.means, g.run)) > 1 else g
+        for g in found
+    ]
+
+
+def plain(text: str) -> str:
+    """A text without accents, case and signs that part words."""
+    bare = "".join(c for c in unicodedata.normalize("NFKD", text.casefold()) if not unicodedata.combining(c))
+    return " ".join(_DASHES.sub(" ", bare.replace("ß", "ss")).split())
+
+
+def _parts(header: str) -> tuple[list[str], str, int | None]:
+    """The words of a header, the unit it names, and the run it is of."""
+    unit = next((u for u in _BRACKETS.findall(header) if _any_knows(u)), "")
+    rest = _BRACKETS.sub(" ", header).replace("_", " ")
+    words = plain(rest)
+    run = None
+    if match := _RUN.match(words):
+        words, run = plain(match[1]), int(match[2])
+    tokens = words.split()
+    if words in _PHRASES:
+        return tokens, unit, run
+    if not unit and len(tokens) > 1 and _any_knows(rest.split()[-1] if run is None else tokens[-1]):
+        unit = rest.split()[-1] if run is None else tokens[-1]
+        tokens = tokens[:-1]
+    elif not unit and len(tokens) > 2 and _any_knows("".join(tokens[-2:])):
+        unit, tokens = "/".join(tokens[-2:]), tokens[:-2]
+    return tokens, unit, run
+
+
+def _any_knows(unit: str) -> bool:
+    return any(_knows(d, unit) for d in DIMENSIONS if d != "count")
+
+
+def _knows(dimension: str, unit: str) -> bool:
+    return bool(unit) and unit.strip().lower() in DIMENSIONS[dimension].written
+
+
+def _score(words: Sequence[str], means: str) -> float:
+    """How well a header's words fit a meaning: a phrase that is all of it before one that is in it."""
+    best = 0.0
+    for phrase in WORDS[means]:
+        parts = phrase.split()
+        if list(words) == parts:
+            best = max(best, 10.0 + len(parts))
+        elif set(parts) <= set(words):
+            best = max(best, float(len(parts)) - 0.1 * (len(words) - len(parts)))
+    return max(best, 0.0)
+
+
+def _fits(means: str, unit: str, values: Sequence[str]) -> bool:
+    """Whether unit and values can be of that meaning."""
+    wanted = dimension_of(means)
+    if wanted is None:
+        return not unit or means in ("note", "unit")
+    dimension, low, high = wanted
+    if unit and not _knows(dimension, unit):
+        return False
+    sample = list(values)[:200]
+    good = sum(_readable(cell, unit, dimension, low, high) for cell in sample)
+    return not sample or good >= _FITS * len(sample)
+
+
+def _readable(cell: str, unit: str, dimension: str, low: float, high: float) -> bool:
+    try:
+        read_number(with_unit(cell, unit), "cell", dimension, low, high)
+    except Refused:
+        return False
+    return True
+
+
+def with_unit(cell: str, unit: str) -> str:
+    """A cell with the unit of its column, unless it has one of its own."""
+    return cell if not unit or any(c.isalpha() or c in "°µ%" for c in cell) else f"{cell} {unit}"

@@ -1,0 +1,271 @@
+"""A foreign sheet mapped to Waldhorn's own tables: what each column means, and what each row becomes.
+
+A mapping is kept by the sheet's header, so that the next sheet with the same header is read the same way, and can be
+saved as JSON for the command line.
+"""
+
+import csv
+import re
+from collections import defaultdict
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from datetime import date, datetime, time, tzinfo
+from pathlib import Path
+from typing import Any
+
+from pydantic import BaseModel, ConfigDict
+
+from waldhorn.core.errors import Refused
+from waldhorn.core.measures import MEASURES
+from waldhorn.core.times import read_moment
+from waldhorn.core.units import read_number
+from waldhorn.core.vocabulary import Method
+from waldhorn.exchange.guessing import dimension_of, guess_all, with_unit
+from waldhorn.exchange.rows import column_names
+from waldhorn.exchange.sheets import Sheet, read
+
+FACTS = ("tag", "model", "owner", "machine", "motor_class", "label_kv", "poles", "slots", "turns", "mass_g", "note")
+CONDITIONS = ("rig", "ambient_c")
+LONG = ("measure", "value", "unit")
+MEANINGS = (*FACTS, "at", "check", "run", *CONDITIONS, *LONG, *MEASURES)
+_SAID = 20  # bad cells
+_LAST_DAY = 12  # of a month that could be a month as well
+_NUMERIC_DAY = re.compile(r"(\d{1,2})([./-])(\d{1,2})[./-](\d{4}|\d\d)(?:[ T]+(\d{1,2}):(\d\d)(?::\d\d)?)?$")
+
+
+class Column(BaseModel):
+    """What a column means ("" is left out), the unit of its numbers, and the run it is of."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    header: str
+    means: str = ""
+    unit: str = ""
+    run: int | None = None
+
+
+class Mapping(BaseModel):
+    """How a sheet is read: its columns, whether the day comes first in a date written in numbers, and the rig and the
+    way of taking KV where no column says."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    columns: list[Column]
+    day_first: bool = True
+    rig: str = ""
+    method: str = Method.LOADED_SUPPLY.value
+
+    def places(self, means: str) -> list[int]:
+        """Which columns mean something."""
+        return [i for i, c in enumerate(self.columns) if c.means == means]
+
+
+@dataclass(frozen=True)
+class Became:
+    """What a row of a sheet becomes: a row of motors.csv, rows of readings.csv, and what is wrong with it by column."""
+
+    number: int
+    motor: dict[str, str]
+    readings: list[dict[str, str]]
+    wrong: list[tuple[str, str]]
+
+
+def guessed(sheet: Sheet) -> Mapping:
+    """The mapping that the sheet's headers and values suggest."""
+    values = [sheet.column(i) for i in range(len(sheet.header))]
+    found = guess_all(sheet.header, values)
+    columns = [Column(header=h, means=g.means, unit=g.unit, run=g.run)
+               for h, g in zip(sheet.header, found, strict=True)]  # fmt: skip
+    days = [cell for i, g in enumerate(found) if g.means == "at" for cell in values[i]]
+    return Mapping(columns=columns, day_first=_day_first(days))
+
+
+def header_key(sheet: Sheet) -> str:
+    """Under what the mapping of a sheet is kept: its header."""
+    return "\x1f".join(h.casefold() for h in sheet.header)
+
+
+def problems(mapping: Mapping) -> list[str]:
+    """What a mapping as a whole lacks, in sentences."""
+    found = []
+    if len(mapping.places("tag")) != 1:
+        found.append("say which column names the motor: exactly one does")
+    unknown = sorted({c.means for c in mapping.columns if c.means and c.means not in MEANINGS})
+    if unknown:
+        found.append(f"no meaning is called {', '.join(unknown)}")
+    measures = [(c.means, c.run) for c in mapping.columns if c.means in MEASURES]
+    if twice := sorted({MEASURES[m].title for m, run in measures if measures.count((m, run)) > 1}):
+        found.append(f"two columns are {', '.join(twice)} of the same run: give each its run, or leave one out")
+    if len([n for n in ("measure", "value") if mapping.places(n)]) == 1:
+        found.append("a column that names the measure needs one with its value, and the other way around")
+    return found
+
+
+def apply(sheet: Sheet, mapping: Mapping, now: datetime) -> Iterator[Became]:
+    """What each row of a sheet becomes; a row without a motor's name is passed over with a word."""
+    seen: dict[tuple[str, str], int] = defaultdict(int)
+    for number, cells in sheet.rows:
+        yield _Row(mapping, number, cells, now, seen).became()
+
+
+class _Row:
+    """One row on its way."""
+
+    def __init__(
+        self, mapping: Mapping, number: int, cells: Sequence[str], now: datetime, seen: dict[tuple[str, str], int]
+    ) -> None:
+        self.mapping, self.number, self.cells, self.now, self.seen = mapping, number, cells, now, seen
+        self.wrong: list[tuple[str, str]] = []
+
+    def became(self) -> Became:
+        tag = self.text("tag")
+        if not tag:
+            return Became(self.number, {}, [], [("tag", "no motor is named in this row")])
+        motor = {n: v for n in FACTS if (v := self.fact(n))}
+        at, day = self.moment()
+        measured = self.measured()
+        if not measured or self.wrong:
+            return Became(self.number, motor, [], self.wrong)
+        check = self.text("check") or day
+        shared = {"motor": tag, "check": check, "at": at.isoformat(), "rig": self.text("rig") or self.mapping.rig}
+        if ambient := self.number_of("ambient_c"):
+            shared["ambient_c"] = ambient
+        own_run = self.number_of("run")
+        if not own_run and all(run is None for _, _, run in measured):
+            self.seen[tag.casefold(), check] += 1
+        counted = int(float(own_run)) if own_run else max(1, self.seen[tag.casefold(), check])
+        readings = [shared | self.conditions(m) | {"measure": m, "value": value, "run": str(run or counted)}
+                    for m, value, run in measured]  # fmt: skip
+        return Became(self.number, motor, readings, self.wrong)
+
+    def conditions(self, measure: str) -> dict[str, str]:
+        """The way KV is taken goes with what is read under power."""
+        return {"method": self.mapping.method} if measure in ("kv", "rpm", "supply_volts", "no_load_current") else {}
+
+    def text(self, means: str) -> str:
+        return next((self.cells[i] for i in self.mapping.places(means) if i < len(self.cells) and self.cells[i]), "")
+
+    def fact(self, name: str) -> str:
+        return self.number_of(name) if dimension_of(name) else self.text(name)
+
+    def number_of(self, means: str) -> str:
+        """A number of the row as text in its stored unit, "" where there is none."""
+        for i in self.mapping.places(means):
+            if i < len(self.cells) and self.cells[i]:
+                return self.read(means, self.cells[i], self.mapping.columns[i].unit)
+        return ""
+
+    def read(self, means: str, cell: str, unit: str) -> str:
+        wanted = dimension_of(means)
+        if wanted is None:
+            return cell
+        name = MEASURES[means].title if means in MEASURES else means.replace("_", " ")
+        try:
+            value = read_number(with_unit(cell, unit), name, *wanted)
+        except Refused as refused:
+            self.wrong.append((means, refused.sentence))
+            return ""
+        return repr(int(value)) if value.is_integer() else repr(value)
+
+    def measured(self) -> list[tuple[str, str, int | None]]:
+        """Measure, value and run of what the row holds, wide or long."""
+        found = []
+        for i, column in enumerate(self.mapping.columns):
+            if column.means in MEASURES and i < len(self.cells) and self.cells[i]:
+                found.append((column.means, self.read(column.means, self.cells[i], column.unit), column.run))
+        if self.mapping.places("measure") and (value := self.text("value")):
+            named = self.text("measure")
+            measure = _measure_named(named)
+            if measure is None:
+                self.wrong.append(("measure", f"“{named}” is no measure: one of {', '.join(MEASURES)}"))
+            else:
+                found.append((measure, self.read(measure, value, self.text("unit")), None))
+        return [one for one in found if one[1]]
+
+    def moment(self) -> tuple[datetime, str]:
+        """When the row was measured, and its day; now, where no column says."""
+        written = self.text("at")
+        if not written:
+            return self.now, f"{self.now:%Y-%m-%d}"
+        try:
+            at = read_day_or_moment(written, self.mapping.day_first, self.now.tzinfo)
+        except Refused as refused:
+            self.wrong.append(("at", refused.sentence))
+            return self.now, ""
+        return at, f"{at:%Y-%m-%d}"
+
+
+def _measure_named(text: str) -> str | None:
+    """The measure that a cell names, by its own name, its title or the words of headers."""
+    if text in MEASURES:
+        return text
+    means = guess_all([text], [[]])[0].means
+    return means if means in MEASURES else next((n for n, m in MEASURES.items() if m.title == text.casefold()), None)
+
+
+def read_day_or_moment(text: str, day_first: bool, here: tzinfo | None) -> datetime:
+    """A time as sheets write it: ISO 8601, or day, month and year in numbers; raises Refused.
+
+    >>> from datetime import UTC
+    >>> read_day_or_moment("14.6.2026 9:05", True, UTC).isoformat()
+    '2026-06-14T09:05:00+00:00'
+    """
+    match = _NUMERIC_DAY.fullmatch(text.strip())
+    if not match:
+        return read_moment(text, here)
+    first, sign, second, year, hour, minute = match.groups()
+    day, month = (first, second) if day_first or sign == "." else (second, first)
+    try:
+        on = date(int(year) + (2000 if len(year) == 2 else 0), int(month), int(day))
+        return datetime.combine(on, time(int(hour or 0), int(minute or 0)), here)
+    except ValueError as error:
+        raise Refused("at", f"“{text}” is no day: is it the day or the month that comes first?") from error
+
+
+def _day_first(days: Sequence[str]) -> bool:
+    """Whether the day comes first: unless a second number is too large for a month."""
+    found = [m for d in days if (m := _NUMERIC_DAY.fullmatch(d.strip()))]
+    return not any(int(m[3]) > _LAST_DAY and int(m[1]) <= _LAST_DAY for m in found)
+
+
+def write_tables(found: Sequence[Became], folder: Path) -> dict[Path, list[int]]:
+    """Write what rows became as motors.csv and readings.csv; returns for each file the sheet's row behind each line."""
+    motors: dict[str, tuple[int, dict[str, Any]]] = {}
+    for one in found:
+        if one.motor and (key := one.motor["tag"].casefold()):
+            kept = motors.get(key, (one.number, {}))
+            motors[key] = (kept[0], one.motor | kept[1])
+    rows: dict[str, list[tuple[int, dict[str, Any]]]] = {
+        "motors": [(n, {("class" if k == "motor_class" else k): v for k, v in m.items()}) for n, m in motors.values()],
+        "readings": [(one.number, r) for one in found for r in one.readings],
+    }  # fmt: skip
+    written = {}
+    for table, lines in rows.items():
+        if lines:
+            file = folder / f"{table}.csv"
+            with file.open("w", encoding="utf-8", newline="") as stream:
+                writer = csv.DictWriter(stream, column_names(table))
+                writer.writeheader()
+                writer.writerows(row for _, row in lines)
+            written[file] = [number for number, _ in lines]
+    return written
+
+
+def tables_of(file: Path, saved: Path, folder: Path, now: datetime) -> list[Path]:
+    """The tables that a foreign sheet becomes by a saved mapping; raises Refused, naming the first bad rows."""
+    try:
+        chosen = Mapping.model_validate_json(saved.read_text(encoding="utf-8"))
+    except (OSError, ValueError) as error:
+        raise Refused("map", f"{saved}: not a mapping as the page saves it: {error}".splitlines()[0]) from error
+    headers = [c.header for c in chosen.columns]
+    sheet = next((s for s in read(file) if list(s.header) == headers), None)
+    if sheet is None:
+        raise Refused("map", f"{file}: no sheet in it has the header {', '.join(headers)}")
+    if wrong := problems(chosen):
+        raise Refused("map", f"{saved}: {wrong[0]}")
+    became = list(apply(sheet, chosen, now))
+    if bad := [f"{file}:{b.number}: {column}: {says}" for b in became for column, says in b.wrong]:
+        raise Refused("file", "\n".join([*bad[:_SAID], f"nothing stored: {len(bad)} bad cells"]))
+    place = folder / file.stem
+    place.mkdir(exist_ok=True)
+    return list(write_tables(became, place))

@@ -1,0 +1,125 @@
+"""Sheets: any spreadsheet as rows of text, whatever it is kept in: separated text in any separator and encoding, or a
+workbook. Not what its columns mean (see `mapping`)."""
+
+import csv
+import io
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date, datetime, time
+from pathlib import Path
+from typing import Any
+
+from python_calamine import CalamineError, CalamineWorkbook
+
+from waldhorn.core.errors import Refused
+
+WORKBOOKS = (".xlsx", ".xls", ".ods", ".xlsm", ".xlsb")
+SEPARATORS = ";\t|,"
+MOST_HEAD_ROWS = 12  # above the header: a title, a date, a merged head
+_SAMPLE = 64 * 1024
+_ENCODINGS = ("utf-8-sig", "utf-16", "cp1252")
+
+
+@dataclass(frozen=True)
+class Sheet:
+    """A sheet: its name, its header, and its rows with the number each has in the file; every cell as text."""
+
+    name: str
+    header: tuple[str, ...]
+    rows: tuple[tuple[int, tuple[str, ...]], ...]
+
+    def column(self, place: int) -> list[str]:
+        """The cells of a column that are not empty."""
+        return [row[place] for _, row in self.rows if place < len(row) and row[place]]
+
+
+def read(file: Path) -> list[Sheet]:
+    """The sheets of a file that hold anything.
+
+    Raises
+    ------
+    Refused
+        It cannot be read as a sheet, or holds nothing.
+    """
+    tables = _workbook(file) if file.suffix.lower() in WORKBOOKS else [("", _separated(file))]
+    found = [sheet for name, table in tables if (sheet := _sheet(name, table))]
+    if not found:
+        raise Refused("file", f"{file.name}: no rows under a header in it")
+    return found
+
+
+def _workbook(file: Path) -> list[tuple[str, list[list[str]]]]:
+    try:
+        book = CalamineWorkbook.from_path(str(file))
+        return [
+            (name, [[_text(cell) for cell in row] for row in book.get_sheet_by_name(name).to_python()])
+            for name in book.sheet_names
+        ]
+    except (CalamineError, OSError, ValueError) as error:
+        raise Refused("file", f"{file.name}: cannot be read as a workbook: {error}") from error
+
+
+def _text(cell: Any) -> str:
+    if isinstance(cell, bool):
+        return "yes" if cell else "no"
+    if isinstance(cell, float):
+        return repr(int(cell)) if cell.is_integer() and abs(cell) < 1e15 else repr(cell)
+    if isinstance(cell, (datetime, date, time)):
+        return cell.isoformat()
+    return str(cell).strip()
+
+
+def _separated(file: Path) -> list[list[str]]:
+    raw = file.read_bytes()
+    if b"\0" in raw[:_SAMPLE] and raw[:2] not in (b"\xff\xfe", b"\xfe\xff"):
+        raise Refused("file", f"{file.name}: this is no text and no workbook that can be read")
+    for encoding in _ENCODINGS:
+        if encoding == "utf-16" and raw[:2] not in (b"\xff\xfe", b"\xfe\xff"):
+            continue
+        try:
+            text = raw.decode(encoding)
+            break
+        except UnicodeDecodeError:
+            continue
+    else:
+        raise Refused("file", f"{file.name}: in no encoding that can be read: save it as UTF-8")
+    try:
+        rows = csv.reader(io.StringIO(text, newline=""), delimiter=_separator(text))
+        return [[cell.strip() for cell in row] for row in rows]
+    except csv.Error as error:
+        raise Refused("file", f"{file.name}: cannot be read as separated text: {error}") from error
+
+
+def _separator(text: str) -> str:
+    """The separator that parts most lines into the same number of cells, the more the better."""
+    lines = [line for line in text[:_SAMPLE].splitlines()[:60] if line.strip()]
+
+    def fits(separator: str) -> tuple[float, int]:
+        counts = [len(row) for row in csv.reader(lines, delimiter=separator)]
+        usual = max(set(counts), key=lambda n: (counts.count(n), n), default=1)
+        return (0.0 if usual == 1 else counts.count(usual) / len(counts)), usual
+
+    return max(SEPARATORS, key=fits)
+
+
+def _sheet(name: str, table: Sequence[Sequence[str]]) -> Sheet | None:
+    """The header is the first of the upper rows whose cells are mostly words with as many filled as any below."""
+    filled = [sum(bool(cell) for cell in row) for row in table]
+    if not any(filled):
+        return None
+    upper = range(min(len(table), MOST_HEAD_ROWS))
+    widest = max(filled[: MOST_HEAD_ROWS * 3])
+    head = next((i for i in upper if filled[i] >= 0.6 * widest and _words(table[i]) >= 0.6 * filled[i]), None)
+    if head is None:
+        return None
+    header = tuple(" ".join(cell.split()) for cell in table[head])
+    rows = tuple((i + 1, tuple(row)) for i, row in enumerate(table) if i > head and filled[i])
+    return Sheet(name, header, rows) if rows else None
+
+
+def _words(row: Sequence[str]) -> int:
+    return sum(any(c.isalpha() for c in cell) and not _number_like(cell) for cell in row)
+
+
+def _number_like(cell: str) -> bool:
+    return bool(cell) and cell[0].isdigit()

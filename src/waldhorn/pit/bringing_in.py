@@ -1,0 +1,253 @@
+"""Bringing in: files that were chosen in the browser are laid aside, looked at, mapped where they are foreign sheets,
+and stored in one transaction as one act that can be undone."""
+
+import json
+import re
+import secrets
+import shutil
+import tempfile
+import zipfile
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from datetime import datetime, timedelta
+from pathlib import Path
+
+from sqlalchemy.orm import Session
+
+from waldhorn.core.errors import Refused
+from waldhorn.exchange import exporting, mapping, sheets
+from waldhorn.exchange.importing import Outcome, Rejected, recognise
+from waldhorn.exchange.mapping import Became, Mapping
+from waldhorn.exchange.sheets import Sheet
+from waldhorn.exchange.staging import import_staged
+from waldhorn.store import acts, motors
+from waldhorn.store import bringing_in as store
+from waldhorn.store.engine import Store
+from waldhorn.store.models import ActKind, ActRow
+
+MOST_FILES = 12
+MOST_UNPACKED = 400 * 1024 * 1024
+PREVIEWED = 8  # rows of a sheet
+KEPT_FOR = timedelta(hours=12)
+_PACKED = ("motors.csv", "events.csv", "readings.csv")
+_FOLDER = "waldhorn-bring-in"
+_TOKEN = re.compile(r"[\w-]{16}")
+
+
+@dataclass(frozen=True)
+class Foreign:
+    """A foreign sheet: the file and its place in it, how it is mapped, and what its first rows become."""
+
+    key: str
+    file: str
+    sheet: Sheet
+    mapping: Mapping
+    problems: list[str]
+    preview: list[Became]
+    bad: int
+    good: int
+
+
+@dataclass(frozen=True)
+class Laid:
+    """Files that were laid aside: those of Waldhorn's own kind by name, a backup, and foreign sheets."""
+
+    token: str
+    own: list[str] = field(default_factory=list)
+    backup: str = ""
+    foreign: list[Foreign] = field(default_factory=list)
+    wrong: list[str] = field(default_factory=list)
+
+
+@dataclass(frozen=True)
+class Brought:
+    """What bringing in did: rows stored and ignored by table, warnings, and sentences of what is wrong."""
+
+    stored: dict[str, int]
+    ignored: dict[str, int]
+    warnings: list[str]
+    wrong: list[str]
+
+
+def lay_aside(files: Sequence[tuple[str, bytes]]) -> str:
+    """Keep files until they are brought in or forgotten; raises Refused. Returns under what they are found."""
+    chosen = [(Path(name).name, content) for name, content in files if name and content]
+    if not chosen:
+        raise Refused("files", "choose a file: a table, a spreadsheet, a data package or a backup")
+    if len(chosen) > MOST_FILES:
+        raise Refused("files", f"{len(chosen)} files: {MOST_FILES} at once at most")
+    _forget_old()
+    token = secrets.token_urlsafe(12)
+    folder = _folder(token)
+    folder.mkdir(parents=True)
+    for name, content in chosen:
+        target = folder / name
+        target.write_bytes(content)
+        if zipfile.is_zipfile(target) and target.suffix.lower() == ".zip":
+            _unpack(target, folder)
+    return token
+
+
+def _root() -> Path:
+    return Path(tempfile.gettempdir()) / _FOLDER
+
+
+def _folder(token: str) -> Path:
+    """Where files of a token lie; what is no token lies nowhere."""
+    return _root() / (token if _TOKEN.fullmatch(token) else "nowhere")
+
+
+def _forget_old() -> None:
+    for folder in _root().glob("*"):
+        if datetime.now().timestamp() - folder.stat().st_mtime > KEPT_FOR.total_seconds():
+            shutil.rmtree(folder, ignore_errors=True)
+
+
+def _unpack(package: Path, folder: Path) -> None:
+    """The tables of a data package; nothing else in it."""
+    with zipfile.ZipFile(package) as packed:
+        inside = [i for i in packed.infolist() if Path(i.filename).name in _PACKED]
+        if not inside or sum(i.file_size for i in inside) > MOST_UNPACKED:
+            raise Refused("files", f"{package.name}: no motors.csv, events.csv or readings.csv in it that can be read")
+        for one in inside:
+            (folder / Path(one.filename).name).write_bytes(packed.read(one))
+    package.unlink()
+
+
+def look(session: Session, token: str, now: datetime) -> Laid | None:
+    """What was laid aside, or None when it is there no more."""
+    folder = _folder(token)
+    if not folder.is_dir():
+        return None
+    found = Laid(token)
+    backups = []
+    for file in sorted(f for f in folder.iterdir() if not f.name.endswith(".mapping")):
+        try:
+            if file.suffix.lower() == ".json":
+                backups.append(file.name)
+            elif _is_own(file):
+                found.own.append(file.name)
+            else:
+                found.foreign.extend(
+                    _foreign(session, folder, file, place, sheet, now) for place, sheet in enumerate(sheets.read(file))
+                )
+        except Refused as refused:
+            found.wrong.append(refused.sentence)
+    if len(backups) > 1 or (backups and (found.own or found.foreign)):
+        found.wrong.append("a backup is brought in alone")
+    return Laid(token, found.own, backups[0] if backups else "", found.foreign, found.wrong)
+
+
+def _is_own(file: Path) -> bool:
+    """Whether a file is one of the three tables: every word of its header is one of theirs."""
+    try:
+        outcome = Outcome()
+        recognise(file, outcome)
+        return not outcome.warnings
+    except Refused:
+        return False
+
+
+def _foreign(session: Session, folder: Path, file: Path, place: int, sheet: Sheet, now: datetime) -> Foreign:
+    key = f"{file.name}.{place}"
+    kept = folder / f"{key}.mapping"
+    if kept.exists():
+        chosen = Mapping.model_validate_json(kept.read_text(encoding="utf-8"))
+    elif before := store.mapping(session, mapping.header_key(sheet)):
+        chosen = Mapping.model_validate(before)
+    else:
+        chosen = mapping.guessed(sheet)
+    wrong = mapping.problems(chosen)
+    became = [] if wrong else list(mapping.apply(sheet, chosen, now))
+    bad = sum(bool(b.wrong) for b in became)
+    return Foreign(key, file.name, sheet, chosen, wrong, became[:PREVIEWED], bad, len(became) - bad)
+
+
+def remap(token: str, key: str, chosen: Mapping) -> None:
+    """Keep how a sheet is mapped, until it is brought in."""
+    folder = _folder(token)
+    if folder.is_dir():
+        (folder / f"{Path(key).name}.mapping").write_text(chosen.model_dump_json(), encoding="utf-8")
+
+
+def bring_in(store_: Store, token: str, now: datetime, skip_bad: bool) -> Brought:
+    """Store what was laid aside, all of it or nothing; raises Refused when it is there no more or cannot be."""
+    with store_.reading() as session:
+        laid = look(session, token, now)
+    if laid is None:
+        raise Refused("files", "these files are there no more: choose them again")
+    if laid.wrong:
+        raise Refused("files", " ".join(laid.wrong))
+    if laid.backup:
+        with store_.writing() as session:
+            counts = exporting.restore(session, _folder(laid.token) / laid.backup)
+            motors.touch(session, None)
+        _forget(token)
+        return Brought(counts, {}, [], [])
+    with tempfile.TemporaryDirectory() as scratch:
+        files, lines, wrong = _tables(laid, Path(scratch), now)
+        if wrong and not skip_bad:
+            return Brought({}, {}, [], wrong)
+        names = ", ".join(dict.fromkeys([*laid.own, *(f.file for f in laid.foreign)]))
+        outcome = import_staged(store_, files, lambda *_: None, skip_bad, dry_run=False, what=names[:200])
+    rejected = [s for r in outcome.rejected for s in _sentences(r, lines)]
+    if rejected and not skip_bad:
+        return Brought({}, {}, [], rejected)
+    with store_.writing() as session:
+        for one in laid.foreign:
+            store.keep_mapping(session, mapping.header_key(one.sheet), one.mapping.model_dump())
+    _forget(token)
+    return Brought(outcome.stored, outcome.ignored, outcome.warnings, [*wrong, *rejected])
+
+
+def _tables(
+    laid: Laid, scratch: Path, now: datetime
+) -> tuple[list[Path], dict[Path, tuple[str, list[int]]], list[str]]:
+    """The tables to bring in, the rows behind the lines of those made of foreign sheets, and what is wrong there."""
+    files = [_folder(laid.token) / name for name in laid.own]
+    lines: dict[Path, tuple[str, list[int]]] = {}
+    wrong: list[str] = []
+    for place, one in enumerate(laid.foreign):
+        if one.problems:
+            raise Refused("files", f"{one.file}: {one.problems[0]}")
+        folder = scratch / str(place)
+        folder.mkdir()
+        became = list(mapping.apply(one.sheet, one.mapping, now))
+        wrong += [f"{one.file}, row {b.number}: {says}" for b in became for _, says in b.wrong]
+        for file, numbers in mapping.write_tables([b for b in became if not b.wrong], folder).items():
+            files.append(file)
+            lines[file] = (one.file, numbers)
+    return files, lines, wrong
+
+
+def _sentences(rejected: Rejected, lines: dict[Path, tuple[str, list[int]]]) -> list[str]:
+    if rejected.file in lines:
+        name, numbers = lines[rejected.file]
+        return [f"{name}, row {numbers[rejected.line - 2]}: {column}: {says}" for column, says in rejected.problems]
+    return [f"{rejected.file.name}, row {rejected.line}: {column}: {says}" for column, says in rejected.problems]
+
+
+def _forget(token: str) -> None:
+    shutil.rmtree(_folder(token), ignore_errors=True)
+
+
+def lately(session: Session) -> list[ActRow]:
+    """What was brought in and stands, newest first."""
+    return store.acts_of_bringing_in(session)
+
+
+def undo(session: Session, act_id: str, now: datetime) -> str:
+    """Take back what was brought in; motors that came with it and have nothing else go. Raises Refused. Says what."""
+    act = session.get(ActRow, act_id)
+    if act is None or act.kind != ActKind.BRING_IN or act.undone_at is not None:
+        raise Refused("undo", "this was taken back already")
+    touched = store.motors_of(session, act_id)
+    acts.undo(session, act, now)
+    gone = store.forget_motors(session, act_id)
+    motors.touch(session, [i for i in touched if i not in gone])
+    return act.detail
+
+
+def saved_mapping(found: Foreign) -> str:
+    """A mapping as JSON, for the command line."""
+    return json.dumps(found.mapping.model_dump(), ensure_ascii=False, indent=1) + "\n"

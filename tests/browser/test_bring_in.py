@@ -1,0 +1,48 @@
+"""Bringing in a foreign sheet by hand: looked at, mapped, stored, taken back."""
+
+from playwright.sync_api import expect
+
+SHEET = """Season;;;
+Motor;Datum;Krach;Leerlaufstrom (A)
+ZZ-1;02.05.2026;81,2;2,31
+ZZ-2;02.05.2026;82,0;2,28
+;02.05.2026;80,1;2,30
+"""
+
+
+def chosen(page, name, text):
+    page.goto("/bring-in")
+    page.locator("#files").set_input_files({"name": name, "mimeType": "text/csv", "buffer": text.encode()})
+    page.get_by_role("button", name="Look at them").click()
+
+
+def test_a_foreign_sheet_is_mapped_on_screen_brought_in_and_taken_back(page):
+    chosen(page, "pit.csv", SHEET)
+    expect(page.locator("h1")).to_have_text("2 rows are good, 1 are not.")
+    expect(page.locator("main")).to_contain_text("no motor is named in this row")
+    expect(page.get_by_label("Leerlaufstrom (A) means")).to_have_value("no_load_current")
+    page.get_by_label("Krach means").select_option("noise_avg")
+    expect(page.get_by_text("noise 81.2 dB")).to_be_visible()
+    page.get_by_role("button", name="Bring in").click()
+    expect(page.get_by_role("alert")).to_contain_text("pit.csv, row 5: no motor is named in this row")
+    page.get_by_label("leave the bad rows out").check()
+    page.get_by_role("button", name="Bring in").click()
+    expect(page.locator("h1")).to_have_text("Brought in.")
+    expect(page.locator("tr", has_text="readings")).to_contain_text("4 stored")
+    page.get_by_role("link", name="To the rack").click()
+    page.goto("/?find=ZZ-")
+    expect(page.locator(".hook")).to_have_count(2)
+    page.goto("/bring-in")
+    page.get_by_role("button", name="Take back").first.click()
+    expect(page.get_by_role("status").filter(has_text="Taken back: pit.csv.")).to_be_visible()
+    page.goto("/?find=ZZ-")
+    expect(page.locator("h1")).to_contain_text("Nothing on the rack")
+
+
+def test_what_cannot_be_read_is_said_beside_the_field_and_nothing_is_stored(page):
+    page.goto("/bring-in")
+    page.get_by_role("button", name="Look at them").click()
+    expect(page.locator("#wrong-files")).to_contain_text("choose a file")
+    chosen(page, "picture.csv", "\0\0")
+    expect(page.locator("h1")).to_have_text("This cannot be brought in.")
+    expect(page.get_by_role("button", name="Bring in")).to_have_count(0)

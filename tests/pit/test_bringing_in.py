@@ -1,0 +1,146 @@
+"""Files laid aside, looked at, brought in as one act, and taken back."""
+
+import zipfile
+from datetime import datetime
+from pathlib import Path
+
+import pytest
+
+from waldhorn.core.errors import Refused
+from waldhorn.exchange import exporting
+from waldhorn.pit import bringing_in, judging
+from waldhorn.store import motors, readings, standings
+
+SAMPLE = Path(__file__).parents[2] / "src/waldhorn/web/static/sample-sheet.csv"
+
+
+@pytest.fixture
+def now():
+    return datetime.now().astimezone()
+
+
+def laid(store, now, *files):
+    token = bringing_in.lay_aside(files)
+    with store.reading() as session:
+        return bringing_in.look(session, token, now)
+
+
+def tags(store):
+    with store.reading() as session:
+        return motors.all_tags(session)
+
+
+def test_the_sample_sheet_is_understood_brought_in_and_taken_back(store, now):
+    found = laid(store, now, ("sample.csv", SAMPLE.read_bytes()))
+    [one] = found.foreign
+    assert (one.problems, one.bad, one.good) == ([], 0, 4)
+    assert [c.means for c in one.mapping.columns] == [
+        "tag", "model", "owner", "at", "supply_volts", "no_load_current", "rpm", "noise_avg", "temperature",
+    ]  # fmt: skip
+    brought = bringing_in.bring_in(store, found.token, now, skip_bad=False)
+    assert (brought.stored["motors"], brought.stored["readings"], brought.wrong) == (2, 20, [])
+    assert tags(store) == ["A-01", "A-02"]
+    judging.settle_apart(store, now)
+    with store.reading() as session:
+        history = next(iter(readings.histories(session).values()))
+        assert {r.run for c in history.checks for r in c.readings} == {1, 2}
+        [act] = bringing_in.lately(session)
+    with store.writing() as session:
+        assert bringing_in.undo(session, act.id, now) == "sample.csv"
+    judging.settle_apart(store, now)
+    with store.reading() as session:
+        assert (motors.all_tags(session), readings.count(session)) == ([], 0)
+        assert all(not s.pairs for s in standings.rig_spreads(session).values())
+        assert bringing_in.lately(session) == []
+    with store.writing() as session, pytest.raises(Refused, match="taken back already"):
+        bringing_in.undo(session, act.id, now)
+
+
+def test_the_same_again_brings_nothing_twice_and_the_mapping_is_remembered(store, now):
+    sheet = b"motor;date;something\nA;2026-05-02;81\n"
+    found = laid(store, now, ("s.csv", sheet))
+    assert found.foreign[0].mapping.columns[2].means == ""
+    chosen = found.foreign[0].mapping.model_copy(deep=True)
+    chosen.columns[2].means = "noise_avg"
+    bringing_in.remap(found.token, found.foreign[0].key, chosen)
+    assert bringing_in.bring_in(store, found.token, now, skip_bad=False).stored["readings"] == 1
+    again = laid(store, now, ("other.csv", sheet))
+    assert again.foreign[0].mapping.columns[2].means == "noise_avg"
+    brought = bringing_in.bring_in(store, again.token, now, skip_bad=False)
+    assert (brought.stored["readings"], brought.ignored["readings"], brought.ignored["motors"]) == (0, 1, 1)
+
+
+def test_a_motor_that_was_there_or_was_worked_on_stays_when_it_is_taken_back(store, now):
+    first = laid(store, now, ("a.csv", b"motor;date;KV\nA;2026-05-02;3400\n"))
+    bringing_in.bring_in(store, first.token, now, skip_bad=False)
+    second = laid(store, now, ("b.csv", b"motor;date;KV\nA;2026-06-02;3410\nB;2026-06-02;3390\n"))
+    bringing_in.bring_in(store, second.token, now, skip_bad=False)
+    with store.writing() as session:
+        act = bringing_in.lately(session)[0]
+        assert act.detail == "b.csv"
+        bringing_in.undo(session, act.id, now)
+    assert tags(store) == ["A"]
+    with store.reading() as session:
+        assert readings.count(session) == 1
+
+
+def test_bad_rows_are_named_and_nothing_is_half_stored(store, now):
+    sheet = b"motor;date;KV\nA;2026-05-02;3400\nB;someday;3400\nC;2026-05-02;fast\n"
+    found = laid(store, now, ("s.csv", sheet))
+    assert found.foreign[0].mapping.columns[2].means == ""  # too few of its values are numbers of KV
+    chosen = found.foreign[0].mapping.model_copy(deep=True)
+    chosen.columns[2].means = "kv"
+    bringing_in.remap(found.token, found.foreign[0].key, chosen)
+    refused = bringing_in.bring_in(store, found.token, now, skip_bad=False)
+    assert (refused.stored, tags(store)) == ({}, [])
+    assert [w.partition(": ")[0] for w in refused.wrong] == ["s.csv, row 3", "s.csv, row 4"]
+    kept = bringing_in.bring_in(store, found.token, now, skip_bad=True)
+    assert (kept.stored["motors"], tags(store)) == (1, ["A"])
+
+
+def test_waldhorns_own_tables_come_as_they_are_or_packed(demo_store, store, now, tmp_path):
+    with demo_store.reading() as session:
+        exporting.export_tables(session, tmp_path)
+        there = readings.count(session)
+    package = tmp_path / "package.zip"
+    with zipfile.ZipFile(package, "w") as packed:
+        for name in ("motors.csv", "events.csv", "readings.csv", "datapackage.json"):
+            packed.write(tmp_path / name, f"data/{name}")
+    found = laid(store, now, ("package.zip", package.read_bytes()))
+    assert (found.own, found.foreign) == (["events.csv", "motors.csv", "readings.csv"], [])
+    assert bringing_in.bring_in(store, found.token, now, skip_bad=False).stored["readings"] == there
+    backup = laid(store, now, ("backup.json", (tmp_path / "backup.json").read_bytes()))
+    with pytest.raises(Refused, match="into an empty store"):
+        bringing_in.bring_in(store, backup.token, now, skip_bad=False)
+
+
+def test_a_backup_goes_into_an_empty_store(demo_store, store, now, tmp_path):
+    with demo_store.reading() as session:
+        exporting.export_tables(session, tmp_path)
+    found = laid(store, now, ("backup.json", (tmp_path / "backup.json").read_bytes()))
+    assert found.backup == "backup.json"
+    assert bringing_in.bring_in(store, found.token, now, skip_bad=False).stored["motor"] == len(tags(demo_store))
+    assert tags(store) == tags(demo_store)
+
+
+@pytest.mark.parametrize(
+    ("files", "says"),
+    [
+        ([], "choose a file"),
+        ([("empty.csv", b"")], "choose a file"),
+        ([(f"{i}.csv", b"a;b") for i in range(13)], "13 files: 12 at once"),
+    ],
+)
+def test_nothing_and_too_much_are_refused(files, says):
+    with pytest.raises(Refused, match=says):
+        bringing_in.lay_aside(files)
+
+
+def test_what_is_no_sheet_is_said_and_a_way_out_of_the_folder_is_none(store, now):
+    found = laid(store, now, ("../../picture.csv", b"\x89PNG\0\0"), ("notes.csv", b"one line"))
+    assert len(found.wrong) == 2
+    with pytest.raises(Refused):
+        bringing_in.bring_in(store, found.token, now, skip_bad=True)
+    with store.reading() as session:
+        assert bringing_in.look(session, "../..", now) is None
+        assert bringing_in.look(session, "", now) is None
