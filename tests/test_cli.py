@@ -158,3 +158,18 @@ def test_a_foreign_sheet_comes_in_with_its_saved_mapping(inside, tmp_path):
     saved.write_text(json.dumps({"columns": columns}), encoding="utf-8")
     status, _, complained = inside("import", sheet, "--map", saved, "--db", tmp_path / "pit.db")
     assert (status, "no sheet in it has the header Motor, Noise" in complained) == (1, True)
+
+
+@pytest.mark.parametrize("name", ["kept.db", "kept.json"])
+def test_a_backup_becomes_a_new_store_and_nothing_is_overwritten(inside, files, name):
+    assert inside("import", "motors.csv", "readings.csv", "--db", "pit.db")[0] == 0
+    assert inside("backup", name, "--db", "pit.db")[0] == 0
+    status, _, said = inside("backup", name, "--db", "pit.db")
+    assert (status, "is there already" in said) == (1, True)
+    assert inside("restore", name, "--db", "new.db")[0] == 0
+    at = "2026-09-01T12:00:00+02:00"
+    before, after = (inside("judge", "--json", "--as-of", at, "--db", db)[1] for db in ("pit.db", "new.db"))
+    assert before == after
+    status, _, said = inside("restore", name, "--db", "new.db")
+    assert (status, "becomes a new store" in said) == (1, True)
+    assert inside("restore", "nothing.db", "--db", "other.db")[0] == 1

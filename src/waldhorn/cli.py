@@ -4,6 +4,7 @@ import asyncio
 import contextlib
 import json
 import os
+import shutil
 import socket
 import sys
 import tempfile
@@ -31,7 +32,7 @@ from waldhorn.pit import judging
 from waldhorn.pit.between import between
 from waldhorn.pit.live import replay as replay_stream
 from waldhorn.store import motors
-from waldhorn.store.engine import Store, open_store
+from waldhorn.store.engine import Store, copy_to, open_store
 from waldhorn.web.app import create_app
 from waldhorn.web.guard import THIS_MACHINE
 
@@ -209,6 +210,46 @@ def export(folder: Annotated[Path, typer.Argument(metavar="DIR")], db: DbOption 
     with _existing(db).reading() as session:
         for table, count in exporting.export_tables(session, folder).items():
             typer.echo(f"{folder / table}.csv: {count} rows")
+
+
+@app.command()
+def backup(
+    file: Annotated[Path, typer.Argument(metavar="FILE", help="Where to: a new .db, or .json.")],
+    db: DbOption = _OWN / "waldhorn.db",
+) -> None:
+    """Write the whole store into one file, consistent while it is in use."""
+    if file.exists():
+        raise Refused("file", f"{file} is there already: name a new file")
+    store = _existing(db)
+    if file.suffix == ".json":
+        with store.reading() as session:
+            document = exporting.backup(session)
+        file.write_text(json.dumps(document, ensure_ascii=False, indent=1) + "\n", encoding="utf-8")
+    else:
+        copy_to(store, file)
+    typer.echo(f"{file}: {file.stat().st_size:,} bytes")
+
+
+@app.command()
+def restore(
+    file: Annotated[Path, typer.Argument(metavar="FILE", help="A backup, .db or .json.")],
+    db: Annotated[Path, typer.Option("--db", help="The new store it becomes.")],
+) -> None:
+    """Make a new store of a backup."""
+    if db.exists():
+        raise Refused("db", f"{db} is there already: a backup becomes a new store")
+    if not file.is_file():
+        raise Refused("file", f"{file}: there is no such file")
+    if file.suffix == ".json":
+        try:
+            _restore(open_store(db, PATIENCE_S), [file], dry_run=False)
+        except Refused:
+            db.unlink(missing_ok=True)
+            raise
+    else:
+        shutil.copyfile(file, db)
+    _settled(open_store(db)).close()
+    typer.echo(f"{db}: restored")
 
 
 @app.command()

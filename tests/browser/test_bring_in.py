@@ -18,7 +18,7 @@ def chosen(page, name, text):
 
 def test_a_foreign_sheet_is_mapped_on_screen_brought_in_and_taken_back(page):
     chosen(page, "pit.csv", SHEET)
-    expect(page.locator("h1")).to_have_text("2 rows are good, 1 are not.")
+    expect(page.locator("h1")).to_have_text("2 rows are good, 1 is not.")
     expect(page.locator("main")).to_contain_text("no motor is named in this row")
     expect(page.get_by_label("Leerlaufstrom (A) means")).to_have_value("no_load_current")
     page.get_by_label("Krach means").select_option("noise_avg")
@@ -46,3 +46,12 @@ def test_what_cannot_be_read_is_said_beside_the_field_and_nothing_is_stored(page
     chosen(page, "picture.csv", "\0\0")
     expect(page.locator("h1")).to_have_text("This cannot be brought in.")
     expect(page.get_by_role("button", name="Bring in")).to_have_count(0)
+
+
+def test_everything_can_be_taken_out(page):
+    page.goto("/bring-in")
+    for name, ending in (("The tables, packed", ".zip"), ("A workbook", ".xlsx"), ("A backup", ".json")):
+        with page.expect_download() as taken:
+            page.get_by_role("link", name=name).click()
+        assert taken.value.suggested_filename.endswith(ending)
+        assert taken.value.path().stat().st_size > 1000

@@ -4,6 +4,7 @@ import zipfile
 from datetime import datetime
 from pathlib import Path
 
+import openpyxl
 import pytest
 
 from waldhorn.core.errors import Refused
@@ -112,6 +113,40 @@ def test_waldhorns_own_tables_come_as_they_are_or_packed(demo_store, store, now,
     backup = laid(store, now, ("backup.json", (tmp_path / "backup.json").read_bytes()))
     with pytest.raises(Refused, match="into an empty store"):
         bringing_in.bring_in(store, backup.token, now, skip_bad=False)
+
+
+def everything(store):
+    with store.reading() as session:
+        return {name: list(rows) for name, rows in exporting._sources(session).items()}
+
+
+@pytest.mark.parametrize(("name", "write"), [("all.zip", exporting.package), ("all.xlsx", exporting.workbook)])
+def test_what_is_taken_out_gives_the_same_store_again(demo_store, store, now, tmp_path, name, write):
+    with demo_store.writing() as session:
+        row = motors.find(session, "VS-01")
+        row.note, row.owner = "=HYPERLINK(1)", "'@Ines"
+        session.flush()
+        write(session, tmp_path / name)
+    found = laid(store, now, (name, (tmp_path / name).read_bytes()))
+    assert (len(found.own), found.foreign, found.wrong) == (3, [], [])
+    bringing_in.bring_in(store, found.token, now, skip_bad=False)
+    before, after = everything(demo_store), everything(store)
+    assert before["motors"] == after["motors"]
+    for table in ("events", "readings"):
+        assert sorted(map(str, before[table])) == sorted(map(str, after[table]))
+
+
+def test_no_cell_of_what_is_taken_out_is_a_formula(store, now, tmp_path):
+    found = laid(store, now, ("s.csv", b"motor;note;KV\nA;=1+1;3400\nB;-2;3400\n"))
+    bringing_in.bring_in(store, found.token, now, skip_bad=False)
+    with store.reading() as session:
+        exporting.export_tables(session, tmp_path)
+        exporting.workbook(session, tmp_path / "all.xlsx")
+    lines = (tmp_path / "motors.csv").read_text(encoding="utf-8")
+    assert "'=1+1" in lines
+    assert ",=1+1" not in lines
+    sheet = openpyxl.load_workbook(tmp_path / "all.xlsx")["motors"]
+    assert {cell.data_type for row in sheet.iter_rows() for cell in row} <= {"s", "n", "inlineStr"}
 
 
 def test_a_backup_goes_into_an_empty_store(demo_store, store, now, tmp_path):

@@ -2,12 +2,16 @@
 
 import csv
 import json
+import tempfile
+import zipfile
 from base64 import b64encode
 from collections.abc import Iterator
 from datetime import datetime
 from pathlib import Path
 from typing import Any
 
+import openpyxl
+from openpyxl.cell import WriteOnlyCell
 from pydantic import Base64Bytes, BaseModel, ConfigDict, ValidationError, create_model
 from sqlalchemy import func, insert, select
 from sqlalchemy.exc import IntegrityError
@@ -15,7 +19,7 @@ from sqlalchemy.orm import Session
 
 from waldhorn.core.errors import Refused
 from waldhorn.core.measures import MEASURES
-from waldhorn.exchange.rows import TABLES, Time, column_names
+from waldhorn.exchange.rows import TABLES, Time, column_names, harmless
 from waldhorn.store import motors as motor_store
 from waldhorn.store.acts import live
 from waldhorn.store.models import BACKED_UP, CheckRow, EventRow, Moment, MotorRow, ReadingRow
@@ -28,11 +32,43 @@ _BATCH = 5_000
 def export_tables(session: Session, folder: Path) -> dict[str, int]:
     """Write motors.csv, events.csv, readings.csv, datapackage.json and backup.json; returns rows by table."""
     folder.mkdir(parents=True, exist_ok=True)
-    sources = {"motors": _motors(session), "events": _events(session), "readings": _readings(session)}
-    counts = {name: _write(folder / f"{name}.csv", name, rows) for name, rows in sources.items()}
+    counts = {name: _write(folder / f"{name}.csv", name, rows) for name, rows in _sources(session).items()}
     _write_json(folder / "datapackage.json", datapackage())
     _write_json(folder / "backup.json", backup(session))
     return counts
+
+
+def package(session: Session, target: Path) -> None:
+    """Write the data package as one ZIP file: the three tables and what describes them."""
+    with tempfile.TemporaryDirectory() as folder, zipfile.ZipFile(target, "w", zipfile.ZIP_DEFLATED) as packed:
+        export_tables(session, Path(folder))
+        for name in (*(f"{table}.csv" for table in TABLES), "datapackage.json"):
+            packed.write(Path(folder) / name, name)
+
+
+def workbook(session: Session, target: Path) -> None:
+    """Write the three tables as a workbook, a sheet each, for people; no cell of it is a formula."""
+    book = openpyxl.Workbook(write_only=True)
+    for table, rows in _sources(session).items():
+        sheet = book.create_sheet(table)
+        sheet.freeze_panes = "B2"
+        columns = column_names(table)
+        sheet.append(columns)
+        for row in rows:
+            sheet.append([_workbook_cell(sheet, row.get(c)) for c in columns])
+    book.save(target)
+
+
+def _workbook_cell(sheet: Any, value: Any) -> Any:
+    if value is None or (isinstance(value, (int, float)) and not isinstance(value, bool)):
+        return value
+    cell = WriteOnlyCell(sheet, _cell(value))
+    cell.data_type = "s"
+    return cell
+
+
+def _sources(session: Session) -> dict[str, Iterator[dict[str, Any]]]:
+    return {"motors": _motors(session), "events": _events(session), "readings": _readings(session)}
 
 
 def datapackage() -> dict[str, Any]:
@@ -86,7 +122,7 @@ def _cell(value: Any) -> str:
         return value.isoformat()
     if isinstance(value, float):
         return repr(int(value)) if value.is_integer() and abs(value) < 1e15 else repr(value)
-    return str(value)
+    return harmless(value) if isinstance(value, str) else str(value)
 
 
 def _motors(session: Session) -> Iterator[dict[str, Any]]:

@@ -21,7 +21,7 @@ from waldhorn.core.dating import odd_dates
 from waldhorn.core.errors import Refused
 from waldhorn.core.history import Motor, Reading
 from waldhorn.core.motor import impossible
-from waldhorn.exchange.rows import TABLES, TELLING_COLUMN, EventsRow, MotorsRow, column_names, complaints
+from waldhorn.exchange.rows import TABLES, TELLING_COLUMN, EventsRow, MotorsRow, as_written, column_names, complaints
 from waldhorn.store import motors as motor_store
 from waldhorn.store import readings as reading_store
 from waldhorn.store import rigs as rig_store
@@ -126,7 +126,7 @@ def _rows(table: Table, outcome: Outcome, progress: Progress) -> Iterator[tuple[
 
     def given(cells: list[str]) -> dict[str, str]:
         return {
-            name: cell
+            name: as_written(cell) if cell[0] == "'" else cell
             for name, cell in zip(names, cells, strict=False)
             if cell and name and (cell[0] != " " or cell.strip())
         }

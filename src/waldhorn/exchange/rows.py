@@ -4,6 +4,7 @@ A cell that is empty is not known. The models say what a cell may hold; what a w
 core (`core.motor`), and what a value may be by the registry (`core.measures`).
 """
 
+from collections.abc import Sequence
 from functools import lru_cache
 from typing import Annotated, Any, Literal
 
@@ -54,6 +55,27 @@ def _written_time(value: Any) -> Any:
 Time = Annotated[AwareDatetime, BeforeValidator(_written_time)]
 YesNo = Annotated[bool, BeforeValidator(_yes_no), Field(json_schema_extra={"enum": ["yes", "no"]})]
 Text = Annotated[str, Field(max_length=500)]
+
+
+_RUN_BY_SHEETS = "=+-@\t\r"  # what begins a formula
+
+
+def harmless(text: str) -> str:
+    """A text as no spreadsheet runs it: what would begin a formula is preceded by an apostrophe.
+
+    >>> harmless("=1+1"), harmless("'=1"), harmless("loud")
+    ("'=1+1", "''=1", 'loud')
+    """
+    return f"'{text}" if text.lstrip("'")[:1] in tuple(_RUN_BY_SHEETS) else text
+
+
+def as_written(text: str) -> str:
+    """A text as it was before it was made harmless.
+
+    >>> as_written("'=1+1"), as_written("'tis")
+    ('=1+1', "'tis")
+    """
+    return text[1:] if text[:1] == "'" and text.lstrip("'")[:1] in tuple(_RUN_BY_SHEETS) else text
 
 
 class _Row(BaseModel):
@@ -193,6 +215,14 @@ _conditions = lru_cache(4096)(Conditions)  # an import repeats a few of them hun
 Row = MotorsRow | EventsRow | ReadingsRow
 TABLES: dict[str, type[_Row]] = {"motors": MotorsRow, "events": EventsRow, "readings": ReadingsRow}
 TELLING_COLUMN = {"motors": "tag", "events": "event", "readings": "measure"}
+
+
+def table_of(header: Sequence[str]) -> str | None:
+    """Which table a header is of: it has the column that tells, and no column that is not one of its own."""
+    for table, column in TELLING_COLUMN.items():
+        if column in header and set(header) <= set(column_names(table)):
+            return table
+    return None
 
 
 def column_names(table: str) -> list[str]:

@@ -1,6 +1,7 @@
 """Bringing in: files that were chosen in the browser are laid aside, looked at, mapped where they are foreign sheets,
 and stored in one transaction as one act that can be undone."""
 
+import csv
 import json
 import re
 import secrets
@@ -18,6 +19,7 @@ from waldhorn.core.errors import Refused
 from waldhorn.exchange import exporting, mapping, sheets
 from waldhorn.exchange.importing import Outcome, Rejected, recognise
 from waldhorn.exchange.mapping import Became, Mapping
+from waldhorn.exchange.rows import table_of
 from waldhorn.exchange.sheets import Sheet
 from waldhorn.exchange.staging import import_staged
 from waldhorn.store import acts, motors
@@ -83,8 +85,10 @@ def lay_aside(files: Sequence[tuple[str, bytes]]) -> str:
     for name, content in chosen:
         target = folder / name
         target.write_bytes(content)
-        if zipfile.is_zipfile(target) and target.suffix.lower() == ".zip":
+        if target.suffix.lower() == ".zip" and zipfile.is_zipfile(target):
             _unpack(target, folder)
+        elif target.suffix.lower() in sheets.WORKBOOKS:
+            _unbind(target, folder)
     return token
 
 
@@ -112,6 +116,20 @@ def _unpack(package: Path, folder: Path) -> None:
         for one in inside:
             (folder / Path(one.filename).name).write_bytes(packed.read(one))
     package.unlink()
+
+
+def _unbind(workbook: Path, folder: Path) -> None:
+    """A workbook of Waldhorn's own tables becomes these; any other stays what it is."""
+    try:
+        found = sheets.read(workbook)
+    except Refused:
+        return
+    tables = [table_of(sheet.header) for sheet in found]
+    if all(tables):
+        for table, sheet in zip(tables, found, strict=True):
+            with (folder / f"{workbook.stem}.{table}.csv").open("w", encoding="utf-8", newline="") as stream:
+                csv.writer(stream).writerows([sheet.header, *(cells for _, cells in sheet.rows)])
+        workbook.unlink()
 
 
 def look(session: Session, token: str, now: datetime) -> Laid | None:

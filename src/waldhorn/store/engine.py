@@ -5,8 +5,9 @@ Every commit is on the disk before it is acknowledged (`synchronous=FULL`), read
 in the order they came (`turns`), and are told when it takes too long.
 """
 
+import sqlite3
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import closing, contextmanager
 from pathlib import Path
 from typing import Any
 
@@ -94,6 +95,12 @@ def open_store(path: Path, patience_s: float = PATIENCE_S) -> Store:
     with engine.connect() as connection:
         ids_after(connection.exec_driver_sql("SELECT max(id) FROM act").scalar())
     return Store(engine, patience_s)
+
+
+def copy_to(store: Store, file: Path) -> None:
+    """Write a store into a new file, whole and consistent, while it is in use."""
+    with closing(sqlite3.connect(str(store.engine.url.database), isolation_level=None)) as driver:
+        driver.execute("VACUUM INTO ?", (str(file),))
 
 
 def migrations() -> Config:

@@ -31,6 +31,7 @@ from waldhorn.web import (
     rack,
     rigs,
     take_in,
+    take_out,
 )
 from waldhorn.web.hub import Hub
 from waldhorn.web.pages import HERE, is_htmx, page
@@ -81,6 +82,7 @@ def create_app(store: Store, speed: float = 1.0, benches: Mapping[str, int] | No
         answer,
         pictures,
         help_page,
+        take_out,
     ):
         app.include_router(screen.router)
     app.add_exception_handler(HTTPException, _refused)
