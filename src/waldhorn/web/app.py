@@ -27,6 +27,7 @@ from waldhorn.web import (
     machine,
     models,
     motor,
+    paper,
     pictures,
     rack,
     rigs,
@@ -83,6 +84,7 @@ def create_app(store: Store, speed: float = 1.0, benches: Mapping[str, int] | No
         pictures,
         help_page,
         take_out,
+        paper,
     ):
         app.include_router(screen.router)
     app.add_exception_handler(HTTPException, _refused)

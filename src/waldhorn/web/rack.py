@@ -1,13 +1,16 @@
 """The rack: the home screen."""
 
 from typing import Annotated, Any
+from urllib.parse import quote, urlencode
 
 from fastapi import APIRouter, Query, Request
-from fastapi.responses import HTMLResponse
+from fastapi.responses import Response
 
+from waldhorn.core.errors import Refused
+from waldhorn.exchange import tag_code
 from waldhorn.pit import rack as pit
 from waldhorn.store import acts, motors
-from waldhorn.web.pages import Now, StoreOf, lately, page
+from waldhorn.web.pages import Now, StoreOf, go, lately, page
 
 router = APIRouter()
 
@@ -17,14 +20,29 @@ def rack(
     request: Request,
     store: StoreOf,
     now: Now,
-    find: Annotated[str, Query(max_length=200)] = "",
+    find: Annotated[str, Query(max_length=400)] = "",
     start: Annotated[int, Query(ge=0, le=10_000_000)] = 0,
     hung: Annotated[str, Query(max_length=40)] = "",
-) -> HTMLResponse:
-    """Every motor at a glance, worst news and most overdue first."""
+) -> Response:
+    """Every motor at a glance, worst news and most overdue first; the code of a tag opens its motor."""
+    if tag_code.is_code(find):
+        return _coded(request, store, find)
     with store.reading() as session:
         found = pit.view(session, find.strip(), now, start)
         motor = motors.find(session, hung) if hung else None
         act = acts.last(session, motor.id) if motor else None
         done: dict[str, Any] = lately(act, now, f"/motors/{hung}/undo")
         return page(request, "rack.html", rack=found, today=now.date(), hung=motor.tag if motor else "", **done)
+
+
+def _coded(request: Request, store: StoreOf, code: str) -> Response:
+    """To the motor a scanned code is of, or to taking it in."""
+    try:
+        said = tag_code.decode(code)
+    except Refused as refused:
+        return page(request, "refused.html", 422, words=refused.sentence)
+    with store.reading() as session:
+        known = motors.find(session, said.t)
+    if known is not None:
+        return go(request, f"/motors/{quote(known.tag)}")
+    return go(request, f"/motors/new?{urlencode({'tag': said.t, 'model': said.m})}")

@@ -1,8 +1,8 @@
 """Taking in a motor, and correcting its facts: one form, checked as it is typed."""
 
-from typing import Any
+from typing import Annotated, Any
 
-from fastapi import APIRouter, Request
+from fastapi import APIRouter, Query, Request
 from fastapi.responses import HTMLResponse, Response
 from sqlalchemy.orm import Session
 
@@ -27,10 +27,13 @@ _OFFERED = ("model", "motor_class", "machine", "owner")
 
 
 @router.get("/motors/new")
-def form(request: Request, store: StoreOf) -> HTMLResponse:
-    """The empty form, or what was typed into it before."""
+def form(
+    request: Request, store: StoreOf, tag: Annotated[str, Query(max_length=40)] = "",
+    model: Annotated[str, Query(max_length=200)] = "",
+) -> HTMLResponse:  # fmt: skip
+    """The empty form, what was typed into it before, or what a scanned tag says."""
     with store.reading() as session:
-        typed = drafts.of_form(session, pit.TAKE_IN_DRAFT)
+        typed = {"tag": tag, "model": model} if tag else drafts.of_form(session, pit.TAKE_IN_DRAFT)
         wrong = pit.problems(session, typed) if typed else {}
         shown = {name: words for name, words in wrong.items() if typed.get(name)}
         return page(request, "take_in.html", **_values(session, typed, shown))
