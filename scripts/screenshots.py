@@ -104,7 +104,7 @@ VIEWS: dict[str, tuple[Callable[[Page], None], dict[str, int], str]] = {
     "take-in": (_at("/motors/new"), DESK, "light"),
     "rig": (_at("/rigs/green%20bench"), DESK, "light"),
     "model": (_at("/models/Gannet%2028"), DESK, "light"),
-    "between": (_at("/compare?tags=VS-01,VS-03,VS-06,VS-08&take=2"), DESK, "light"),
+    "between": (_at("/compare?tags=VS-01,VS-03,VS-04,VS-08&take=2"), DESK, "light"),
 }
 
 

@@ -177,7 +177,8 @@ def test_nothing_stands_in_anybodys_way(browser, address, size, scheme):
     bench = page.url
     coloured = ("/", "/motors/VS-11", bench, f"{bench}?step=look", f"{bench}/live", "/machines/Marten")
     plain = ("/motors/new", f"{bench}?step=setup", f"{bench}?step=detent", "/limits", f"{bench}?step=answer", "/help",
-             "/nowhere")  # fmt: skip
+             "/nowhere", "/compare?tags=VS-20,VS-22,VS-32", "/rigs", "/rigs/green%20bench", "/models/Skerry%2036",
+             "/bring-in", "/settings", "/motors/VS-11/paper/passport")  # fmt: skip
     for path in coloured if scheme == "dark" else coloured + plain:
         page.goto(path)
         for summary in page.locator("summary").all():

@@ -136,7 +136,12 @@ def _events(session: Session) -> Iterator[dict[str, Any]]:
         yield {"motor": tag} | {c: getattr(row, c) for c in ("at", "event", "count", "detail", "item")}
 
 
-def _readings(session: Session) -> Iterator[dict[str, Any]]:
+def readings_of(session: Session, motor_id: str) -> list[dict[str, Any]]:
+    """Every reading of one motor, as rows of readings.csv."""
+    return list(_readings(session, motor_id))
+
+
+def _readings(session: Session, motor_id: str | None = None) -> Iterator[dict[str, Any]]:
     query = (
         select(MotorRow.tag, CheckRow.key, ReadingRow)
         .join(CheckRow, CheckRow.id == ReadingRow.check_id)
@@ -144,6 +149,8 @@ def _readings(session: Session) -> Iterator[dict[str, Any]]:
         .where(live(ReadingRow))
         .order_by(CheckRow.at, CheckRow.id, ReadingRow.id)
     )
+    if motor_id is not None:
+        query = query.where(CheckRow.motor_id == motor_id)
     given = [c for c in column_names("readings") if c not in ("motor", "check", "unit")]
     for tag, key, row in session.execute(query.execution_options(yield_per=_BATCH)):
         note = row.note if row.position is None else str(row.position)

@@ -52,8 +52,10 @@ def _written_time(value: Any) -> Any:
     return value
 
 
+# yes and no in a file, true and false in JSON
+_YES_NO: Any = {"enum": ["yes", "no", True, False], "type": ["string", "boolean"]}
 Time = Annotated[AwareDatetime, BeforeValidator(_written_time)]
-YesNo = Annotated[bool, BeforeValidator(_yes_no), Field(json_schema_extra={"enum": ["yes", "no"]})]
+YesNo = Annotated[bool, BeforeValidator(_yes_no), Field(json_schema_extra=_YES_NO)]
 Text = Annotated[str, Field(max_length=500)]
 
 
@@ -232,10 +234,11 @@ def column_names(table: str) -> list[str]:
 
 def complaints(error: ValidationError) -> list[tuple[str, str]]:
     """Pydantic's findings as (column, what is wrong)."""
-    return [(str(e["loc"][0]) if e["loc"] else "row", _in_words(e)) for e in error.errors(include_url=False)]
+    return [(str(e["loc"][0]) if e["loc"] else "row", in_words(e)) for e in error.errors(include_url=False)]
 
 
-def _in_words(error: Any) -> str:
+def in_words(error: Any) -> str:
+    """One of Pydantic's findings, in words."""
     kind, given, context = error["type"], error.get("input"), error.get("ctx", {})
     if kind == "missing":
         return "is empty and must not be"

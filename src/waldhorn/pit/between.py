@@ -12,9 +12,9 @@ from waldhorn.core.equal import USUAL_PRICES, Price
 from waldhorn.core.errors import Refused
 from waldhorn.core.history import Motor, Reading
 from waldhorn.core.observations import all_groups
+from waldhorn.core.reference import was_out
 from waldhorn.core.sets import ScoredSet
 from waldhorn.core.timing import TimingPull
-from waldhorn.core.translated import Lines
 from waldhorn.core.variants import LoadDifference, row_by_row
 from waldhorn.core.vocabulary import Purpose
 from waldhorn.pit import figures
@@ -30,7 +30,8 @@ LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmn"
 @dataclass(frozen=True)
 class Compared:
     """Motors with their letters, rows, which is better for what, which in nothing, speed per amp as a guide where
-    nothing had to be brought to equal, and two motors on the same loads."""
+    nothing had to be brought to equal, two motors on the same loads, and what was left out, by tag and quantity, since
+    its rig was out when it was read."""
 
     motors: tuple[Motor, ...]
     letters: dict[str, str]
@@ -39,6 +40,7 @@ class Compared:
     in_nothing: list[str]
     guide: dict[str, float]
     under_load: list[LoadDifference]
+    out: set[tuple[str, str]]
 
 
 @dataclass(frozen=True)
@@ -92,16 +94,23 @@ def between(
     found = _named(session, tags)
     runs = figures_store.taken_for(session, list(found), (Purpose.TIMING_PULL, Purpose.LOAD))
     latest = figures_store.latest(session, list(found)) | _on_bench(session, list(found), now)
-    contenders = [Contender(m, latest.get(i, {}), _price(runs.get(i, {}))) for i, m in found.items()]
+    drifted, lines = rigs.said_of_rigs(session, now)
+    out = {(m.tag, name) for i, m in found.items() for name, one in latest.get(i, {}).items()
+           if was_out(drifted, one.conditions.rig, name, one.at)}  # fmt: skip
+    contenders = [
+        Contender(m, {n: one for n, one in latest.get(i, {}).items() if (m.tag, n) not in out},
+                  _price(runs.get(i, {})))
+        for i, m in found.items()
+    ]  # fmt: skip
     known = repeatability(standings.rig_spreads(session, now))
-    rows = compare(contenders, known, _translations(session, contenders, now))
+    rows = compare(contenders, known, lines)
     better = uses.better_for(rows, terms.uses(session))
     facts = tuple(found.values())
     classes = {m.motor_class for m in facts}
     within = terms.good_enough(session, classes.pop() if len(classes) == 1 else "")
     letters = {m.tag: LETTERS[i] for i, m in enumerate(facts)}
     compared = Compared(facts, letters, rows, better, uses.better_in_nothing(rows, better), speed_per_amp(rows),
-                        _under_load(*(runs.get(i, {}) for i in found)) if len(found) == 2 else [])  # fmt: skip
+                        _under_load(*(runs.get(i, {}) for i in found)) if len(found) == 2 else [], out)  # fmt: skip
     try:
         return Between(compared, _parting(rows, take or 2, machines, within))
     except Refused as refused:
@@ -143,12 +152,6 @@ def _price(runs: Runs) -> Price:
             if r.purpose is Purpose.TIMING_PULL and r.measure == "no_load_current" and r.value > 0]  # fmt: skip
     pulls = [TimingPull(r.conditions.timing_set_deg, r.value) for r in amps if r.conditions.timing_set_deg is not None]
     return Price(*timing.growth_and_u(pulls)) if pulls else USUAL_PRICES["no_load_current"]
-
-
-def _translations(session: Session, contenders: Sequence[Contender], now: datetime) -> Lines:
-    """From each of their rigs to each other; nothing to look up where all were read on one."""
-    among = {g.conditions.rig for c in contenders for g in c.latest.values()} - {""}
-    return rigs.said_of_rigs(session, now)[1] if len(among) > 1 else {}
 
 
 def _parting(rows: Sequence[Row], take: int, machines: int, within: Mapping[str, float]) -> Parting:

@@ -633,6 +633,17 @@ class RigNameRow(Base):
     name: Mapped[str]
 
 
+class ApiKeyRow(Kept, Base):
+    """A key of the API: its name and the digest of it; the key itself is kept nowhere."""
+
+    __tablename__ = "api_key"
+
+    name: Mapped[str]
+    digest: Mapped[str] = mapped_column(index=True)
+    made_at: Mapped[datetime]
+    withdrawn_at: Mapped[datetime | None]
+
+
 class SheetMappingRow(Base):
     """How a foreign sheet was mapped last, by its header."""
 

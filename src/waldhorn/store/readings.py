@@ -7,6 +7,7 @@ from collections import defaultdict
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import fields
 from datetime import datetime
+from itertools import zip_longest
 from operator import attrgetter
 from typing import Any
 
@@ -64,14 +65,16 @@ def _insert(session: Session, table: str, names: Sequence[str], rows: Sequence[t
 
 
 def add(
-    session: Session, readings: Iterable[tuple[str, Reading]], act_id: str | None = None, seen: Seen | None = None
-) -> int:
+    session: Session, readings: Iterable[tuple[str, Reading]], act_id: str | None = None, seen: Seen | None = None,
+    row_ids: Iterable[str | None] = (),
+) -> int:  # fmt: skip
     """Store readings, given as (check id, reading); one that is already there is left alone. Returns how many are new.
 
     Equal readings of one check are told apart by their order, so that two equal peaks are two peaks; `seen` carries
-    the count from one batch to the next.
+    the count from one batch to the next. `row_ids` are identifiers that came with them: the same twice stores once.
     """
     rows = list(_rows(readings, act_id, defaultdict(int) if seen is None else seen))
+    rows = [(given or row[0], *row[1:]) for row, given in zip_longest(rows, row_ids)] if row_ids else rows
     return _insert(session, "reading", _COLUMNS, rows)
 
 

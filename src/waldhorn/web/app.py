@@ -31,9 +31,11 @@ from waldhorn.web import (
     pictures,
     rack,
     rigs,
+    settings,
     take_in,
     take_out,
 )
+from waldhorn.web.api import create_api
 from waldhorn.web.hub import Hub
 from waldhorn.web.pages import HERE, is_htmx, page
 
@@ -66,6 +68,7 @@ def create_app(store: Store, speed: float = 1.0, benches: Mapping[str, int] | No
     )
     app.state.store = store
     app.add_middleware(guard.Guard)
+    app.mount("/api/v1", create_api(store), name="api")
     app.mount("/static", StaticFiles(directory=HERE / "static"), name="static")
     for screen in (
         rack,
@@ -85,6 +88,7 @@ def create_app(store: Store, speed: float = 1.0, benches: Mapping[str, int] | No
         help_page,
         take_out,
         paper,
+        settings,
     ):
         app.include_router(screen.router)
     app.add_exception_handler(HTTPException, _refused)

@@ -183,6 +183,8 @@ def _beside(row: Row, found: Compared, now: datetime) -> list[str]:
     said = [f"{found.letters[s.tag]} translated from {s.from_rig}" for s in row.standings if s.from_rig]
     if once := [found.letters[s.tag] for s in row.standings if s.once]:
         said.append(f"{listed(once)} read once: a second run makes it surer")
+    if out := [found.letters[m.tag] for m in found.motors if (m.tag, row.quantity.name) in found.out]:
+        said.append(f"{listed(out)}: the rig was out when it was read, read it again")
     for p in row.parted:
         letter, why = found.letters[p.tag], p.why.partition(": ")[2]
         if p.cool_at:

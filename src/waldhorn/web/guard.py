@@ -29,6 +29,7 @@ HEADER = "x-csrf-token"
 MOST_BYTES = 256 * 1024
 MOST_PICTURE_BYTES = 9 * 1024 * 1024  # a picture of 8 MB with the form around it
 MOST_FILE_BYTES = 128 * 1024 * 1024  # of files to be brought in
+MOST_API_BYTES = 16 * 1024 * 1024
 BRING_IN = "/bring-in"
 _SAFE = frozenset({"GET", "HEAD", "OPTIONS"})
 
@@ -86,6 +87,8 @@ def _known(host: str) -> bool:
 def _most_bytes(path: str) -> int:
     if path == BRING_IN:
         return MOST_FILE_BYTES
+    if path.startswith("/api/"):
+        return MOST_API_BYTES
     return MOST_PICTURE_BYTES if "/pictures/" in path else MOST_BYTES
 
 

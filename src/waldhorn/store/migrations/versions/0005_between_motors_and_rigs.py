@@ -1,5 +1,5 @@
 """rigs with a name and a description, studies of them, reference motors; what uses weigh, how alike is good enough;
-how foreign sheets are mapped"""
+how foreign sheets are mapped; keys of the API"""
 
 import sqlalchemy as sa
 from alembic import op
@@ -10,7 +10,7 @@ branch_labels = None
 depends_on = None
 
 _TABLES = ("use_weights", "good_enough", "rig", "rig_name", "study", "rig_drift", "rig_line", "latest_value",
-           "model_spread", "sheet_mapping")  # fmt: skip
+           "model_spread", "sheet_mapping", "api_key")  # fmt: skip
 
 
 def upgrade() -> None:
@@ -24,6 +24,11 @@ def upgrade() -> None:
     )  # fmt: skip
     op.create_table("rig_name", _key("key"), _text("name"))
     op.create_table("sheet_mapping", _key("header"), _json("mapping"))
+    op.create_table(
+        "api_key", _key("id"), _text("changed_at"), _text("name"),
+        sa.Column("digest", sa.String(), nullable=False, index=True), _text("made_at"),
+        sa.Column("withdrawn_at", sa.String()),
+    )  # fmt: skip
     op.create_table(
         "study", _key("id"), _text("changed_at"), sa.Column("rig", sa.String(), nullable=False, index=True),
         _text("measure"), _json("motors"), _whole("visits"), _whole("runs"), _whole("seed"), _text("at"),
