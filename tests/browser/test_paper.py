@@ -17,6 +17,7 @@ def test_a_square_reads_back_as_a_label_printer_draws_it(page, size, wide_mm):
     drawn = page.locator(".paper")
     width, tall = (drawn.evaluate(f"e => e.{side}") / 96 * 25.4 for side in ("offsetWidth", "offsetHeight"))
     assert width == pytest.approx(wide_mm, abs=0.5)
+    page.set_viewport_size({"width": 2800, "height": 2600})
     page.evaluate("document.body.style.zoom = 4")
     picture = Image.open(io.BytesIO(drawn.screenshot()))
     printed = picture.resize((round(width * DOTS_PER_MM), round(tall * DOTS_PER_MM)), Image.Resampling.LANCZOS)
