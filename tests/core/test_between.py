@@ -18,7 +18,8 @@ from waldhorn.core.history import Motor
 from waldhorn.core.load import LoadRow
 from waldhorn.core.measures import QUANTITIES
 from waldhorn.core.observations import all_groups
-from waldhorn.core.sets import best_sets, part, score, telling
+from waldhorn.core.parting import part
+from waldhorn.core.sets import best_sets, score, telling
 from waldhorn.core.timing import TimingPull, growth_and_u
 from waldhorn.core.translation import Translation
 from waldhorn.core.uses import better_for, better_in_nothing

@@ -22,7 +22,6 @@ from waldhorn.core.vocabulary import GRAVE, Source
 BASELINE_CHECKS = 2
 LEAST_PEERS = 2
 _MAD_TO_SIGMA = 1.4826
-_MOST_TRIED = 40  # conditions of a model on a rig
 
 
 @dataclass(frozen=True, slots=True)
@@ -155,47 +154,6 @@ def of_model(peers: Sequence[Baseline], now: Conditions, quantity: Quantity) -> 
     spread = max(deviation, quantity.natural_spread / 2) if len(values) >= 5 else quantity.natural_spread
     further = spread * math.sqrt(1 + math.pi / 2 / len(values))
     return Baseline(centre, len(values), Source.MODEL, further, None, now)
-
-
-def of_models_rigs(everyone: Sequence[Baseline], quantity: Quantity) -> dict[str, Baseline]:
-    """The median of a model on each rig, under the conditions that most of its motors were read in.
-
-    Parameters
-    ----------
-    everyone : sequence of Baseline
-        Own baselines of all motors of the model.
-    quantity : Quantity
-
-    Returns
-    -------
-    dict of str to Baseline
-        By rig; see `of_model`.
-
-    Notes
-    -----
-    Source: bench practice; of many conditions forty are tried.
-    """
-    found: dict[str, Baseline] = {}
-    by_rig: dict[str, list[Baseline]] = {}
-    for one in everyone:
-        if one.conditions:
-            by_rig.setdefault(one.conditions.rig, []).append(one)
-    for rig, mine in by_rig.items():
-        conditions = list(dict.fromkeys(b.conditions for b in mine if b.conditions))
-        tried = conditions[:: max(1, len(conditions) // _MOST_TRIED)]
-        held = [b for b in (of_model(mine, c, quantity) for c in tried) if b]
-        if held:
-            found[rig] = max(held, key=lambda b: b.n)
-    return found
-
-
-def spread_of_model(held: Baseline) -> float:
-    """One standard deviation between the motors of a model, change unit, without what the median is not known by.
-
-    >>> round(spread_of_model(Baseline(3400.0, 10, Source.MODEL, 1.5 * math.sqrt(1 + math.pi / 20))), 6)
-    1.5
-    """
-    return held.u_further / math.sqrt(1 + math.pi / 2 / held.n)
 
 
 def of_machine(peers: Sequence[Baseline], now: Conditions, quantity: Quantity) -> Baseline | None:

@@ -12,6 +12,7 @@ from waldhorn.core.equal import USUAL_PRICES, Price
 from waldhorn.core.errors import Refused
 from waldhorn.core.history import Motor, Reading
 from waldhorn.core.observations import all_groups
+from waldhorn.core.parting import part
 from waldhorn.core.reference import was_out
 from waldhorn.core.sets import ScoredSet
 from waldhorn.core.timing import TimingPull
@@ -165,7 +166,7 @@ def _parting(rows: Sequence[Row], take: int, machines: int, within: Mapping[str,
         telling = sets.telling(values, u, best.best, best.runners_up[0]) if best.runners_up else None
         found = Parting(take, 1, (best.best,), best.runners_up, best.left_over, telling=telling)
     else:
-        parted = sets.part(values, u, take, machines)
+        parted = part(values, u, take, machines)
         found = Parting(take, machines, parted.sets, left_over=parted.left_over, short=parted.short)
     alike = all(_alike(scored, one) for one in found.sets)
     return replace(found, alike=alike, too_far=tuple(t for one in found.sets for t in _too_far(scored, one, within)))

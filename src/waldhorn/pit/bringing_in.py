@@ -80,8 +80,9 @@ def lay_aside(files: Sequence[tuple[str, bytes]]) -> str:
         raise Refused("files", f"{len(chosen)} files: {MOST_FILES} at once at most")
     _forget_old()
     token = secrets.token_urlsafe(12)
+    _root().mkdir(mode=0o700, exist_ok=True)  # nobody else's business on a shared machine
     folder = _folder(token)
-    folder.mkdir(parents=True)
+    folder.mkdir()
     for name, content in chosen:
         target = folder / name
         target.write_bytes(content)

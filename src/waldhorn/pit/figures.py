@@ -8,7 +8,7 @@ from datetime import datetime
 
 from sqlalchemy.orm import Session
 
-from waldhorn.core import baseline, learning
+from waldhorn.core import baseline, learning, model_spread
 from waldhorn.core.baseline import Baseline
 from waldhorn.core.comparing import COMPARED, Latest
 from waldhorn.core.history import History
@@ -65,8 +65,8 @@ def _keep_models(session: Session, models: Iterable[str], now: datetime) -> None
             everyone = [b for by_quantity in of_motors.values() for b in by_quantity.get(name, ())]
             rows += [
                 {"model_key": model, "quantity": name, "rig": rig, "motors": held.n, "middle": held.value,
-                 "apart": baseline.spread_of_model(held)}
-                for rig, held in baseline.of_models_rigs(everyone, quantity).items()
+                 "apart": model_spread.one_sigma(held)}
+                for rig, held in model_spread.by_rig(everyone, quantity).items()
             ]  # fmt: skip
     store.keep_spreads(session, models, rows)
 
