@@ -3,9 +3,10 @@
 from collections import defaultdict
 from collections.abc import Mapping
 from dataclasses import asdict, dataclass, fields
-from datetime import datetime
+from datetime import UTC, datetime
+from typing import Any
 
-from sqlalchemy import delete, distinct, func, null, select, update
+from sqlalchemy import bindparam, delete, distinct, func, null, select, union_all, update
 from sqlalchemy.dialects.sqlite import insert as upsert
 from sqlalchemy.orm import Session
 
@@ -17,6 +18,7 @@ from waldhorn.store.acts import live
 from waldhorn.store.models import (
     CheckRevisionRow,
     CheckRow,
+    Moment,
     ReadingRow,
     RigDriftRow,
     RigLineRow,
@@ -31,6 +33,21 @@ from waldhorn.store.readings import to_reading
 
 Place = tuple[str, str, str]  # rig, other rig and quantity
 _LINE = tuple(f.name for f in fields(Translation))
+
+
+_EVER = datetime.max.replace(tzinfo=UTC)
+_AS_OF = bindparam("as_of", type_=Moment())
+# Made once: composing a statement takes longer than running it.
+_SAID: Any = union_all(
+    select(
+        RigDriftRow.rig, null().label("other"), RigDriftRow.quantity, RigDriftRow.since, RigDriftRow.until,
+        *(null() for _ in _LINE),
+    ).where(RigDriftRow.since <= _AS_OF),
+    select(
+        RigLineRow.rig, RigLineRow.other, RigLineRow.quantity, RigLineRow.at, null(),
+        *(getattr(RigLineRow, n) for n in _LINE),
+    ).where(RigLineRow.at <= _AS_OF),
+)  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)
@@ -152,14 +169,9 @@ def _rename_readings(session: Session, old: str, new: str) -> None:
 def said_of_rigs(session: Session, as_of: datetime | None = None) -> tuple[list[Drifted], dict[Place, Translation]]:
     """When which rig read a reference motor wrongly, and the lines from one rig to another, as known at a time; in one
     statement, since every page that judges asks for both."""
-    d, r = RigDriftRow, RigLineRow
-    drifts = select(d.rig, null().label("other"), d.quantity, d.since, d.until, *(null() for _ in _LINE))
-    lines = select(r.rig, r.other, r.quantity, r.at, null(), *(getattr(r, n) for n in _LINE))
-    if as_of is not None:
-        drifts, lines = drifts.where(d.since <= as_of), lines.where(r.at <= as_of)
     out: list[Drifted] = []
     known: dict[Place, Translation] = {}
-    for rig, other, quantity, since, until, *line in session.execute(drifts.union_all(lines)):
+    for rig, other, quantity, since, until, *line in session.execute(_SAID, {"as_of": as_of or _EVER}):
         if other is None:
             out.append(Drifted(rig, quantity, since, None if as_of and until and until > as_of else until))
         else:

@@ -35,6 +35,12 @@ from waldhorn.store.readings import STUDY_PLAN
 
 Spreads = dict[tuple[str, str], Sums]  # by rig and quantity
 _SUMS = tuple(f.name for f in fields(Sums))
+# Made once: composing a statement takes longer than running it.
+_TOTALS = select(
+    RigTotalRow.rig, RigTotalRow.quantity, *(getattr(RigTotalRow, n) for n in _SUMS),
+    select(func.max(RigSpreadRow.at)).scalar_subquery(),
+)  # fmt: skip
+_OPEN = select(CheckRow.motor_id, CheckRow.id).where(CheckRow.open, live(CheckRow))
 
 
 def revision(session: Session) -> int:
@@ -58,12 +64,10 @@ def touched(session: Session, motor_ids: Sequence[str]) -> dict[str, int]:
 
 def rig_spreads(session: Session, as_of: datetime | None = None) -> Spreads:
     """Pooled squares and pairs of every rig and quantity, over all motors, as known at a time."""
-    r, t = RigSpreadRow, RigTotalRow
-    latest = select(func.max(r.at)).scalar_subquery()
-    totals = session.execute(select(t.rig, t.quantity, *(getattr(t, n) for n in _SUMS), latest)).all()
+    totals = session.execute(_TOTALS).all()
     if as_of is None or not totals or totals[0][-1] <= as_of:
         return {(rig, quantity): Sums(*sums) for rig, quantity, *sums, _ in totals}
-    return _pooled(session, r.at <= as_of)
+    return _pooled(session, RigSpreadRow.at <= as_of)
 
 
 def _pooled(session: Session, which: Any) -> Spreads:
@@ -176,8 +180,7 @@ def latest_signed(session: Session, motor_ids: Sequence[str]) -> dict[str, Signe
 
 def open_checks(session: Session, motor_ids: Sequence[str] | None) -> dict[str, str]:
     """Which of these motors lie on the bench: the open check's id by motor id."""
-    query = select(CheckRow.motor_id, CheckRow.id).where(CheckRow.open, live(CheckRow))
-    found = session.execute(only(query, CheckRow.motor_id, motor_ids))
+    found = session.execute(only(_OPEN, CheckRow.motor_id, motor_ids))
     return {motor_id: check_id for motor_id, check_id in found}  # noqa: C416
 
 
