@@ -61,6 +61,15 @@ def test_what_cannot_be_compared_is_said_beside_the_field(page):
     expect(page.locator("h1 + p")).to_contain_text("a set of 5 out of 2")
 
 
+def test_what_a_rig_read_while_it_was_out_is_said_and_who_is_not_among_the_sets(page):
+    page.goto("/compare?tags=VS-01,VS-03,VS-06")
+    says = page.locator("h1 + p")
+    expect(says).to_contain_text("no-load current of VS-06: its rig was out when it was read, read it again.")
+    expect(says).to_contain_text("Not among them, since not read alike in all of it: VS-06.")
+    page.goto("/compare?tags=VS-01,VS-06")
+    expect(says).to_contain_text("no-load current of VS-06: its rig was out")
+
+
 def test_a_model_shows_its_motors_and_compares_them(page):
     page.goto("/motors/VS-12")
     page.get_by_role("link", name="Gannet 28").click()

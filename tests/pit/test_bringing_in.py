@@ -1,5 +1,6 @@
 """Files laid aside, looked at, brought in as one act, and taken back."""
 
+import io
 import zipfile
 from datetime import datetime
 from pathlib import Path
@@ -179,3 +180,27 @@ def test_what_is_no_sheet_is_said_and_a_way_out_of_the_folder_is_none(store, now
     with store.reading() as session:
         assert bringing_in.look(session, "../..", now) is None
         assert bringing_in.look(session, "", now) is None
+
+
+def test_files_of_one_name_are_two_and_no_name_leads_out_of_the_folder(store, now):
+    one, two = b"motor;KV\nA;3400\n", b"motor;KV\nB;3400\n"
+    found = laid(store, now, ("a/runs.csv", one), ("b\\runs.csv", two), ("..", b"motor;KV\nC;3400\n"))
+    assert sorted(b.motor["tag"] for f in found.foreign for b in f.preview) == ["A", "B", "C"]
+    assert laid(store, now, ("x" * 400 + "\0.csv", one)).foreign[0].file.endswith("_.csv")
+
+
+def packed(**files):
+    made = io.BytesIO()
+    with zipfile.ZipFile(made, "w", zipfile.ZIP_DEFLATED) as package:
+        for name, content in files.items():
+            package.writestr(f"{name}.csv", content)
+    return bytearray(made.getvalue())
+
+
+@pytest.mark.parametrize("torn", [False, True])
+def test_a_package_without_tables_or_torn_is_refused(torn):
+    package = packed(readings="tag,KV\n" * 400) if torn else packed(notes="nothing")
+    if torn:
+        package[60:70] = b"0123456789"
+    with pytest.raises(Refused, match="in it that can be read"):
+        bringing_in.lay_aside([("all.zip", bytes(package))])

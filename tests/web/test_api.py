@@ -12,7 +12,7 @@ from fastapi.testclient import TestClient
 from hypothesis import given, settings
 
 from made import NOW
-from waldhorn.store import api_keys, readings
+from waldhorn.store import api_keys, readings, rigs
 from waldhorn.store.engine import open_store
 from waldhorn.web.api import create_api
 from waldhorn.web.app import create_app
@@ -79,6 +79,14 @@ def test_the_same_reading_or_the_same_id_twice_stores_once(keyed, demo_store):
     for value, stored in ((70.0, 1), (71.0, 0)):
         sent = [READING | {"id": same, "value": value, "run": 3}]
         assert keyed.post("/api/v1/readings", json=sent).json()["stored"] == stored
+
+
+def test_a_rig_that_was_renamed_is_meant_by_its_old_name_too(keyed, demo_store):
+    with demo_store.writing() as session:
+        rigs.rename(session, "pier bench", "club bench")
+    assert keyed.post("/api/v1/readings", json=[READING | {"rig": "Pier Bench"}]).json()["stored"] == 1
+    sent = [r for r in keyed.get("/api/v1/motors/VS-01/readings").json() if r["check"] == "api"]
+    assert [r["rig"] for r in sent] == ["club bench"]
 
 
 def test_readings_are_stored_all_or_none(keyed, demo_store):

@@ -123,10 +123,10 @@ def of_studies(groups: Mapping[str, Sequence[Group]]) -> list[Taught]:
                 squares, pairs = repeats.within_check(values, quantity.relative, group.n / len(values))
                 found.append(Taught(group.check, group.conditions.rig, name, group.at, Sums(squares, pairs)))
             if len(visits) > 1:
-                last, apart = visits[-1], sum((scale * (m - middle)) ** 2 for m in means)
+                apart = sum((scale * (m - middle)) ** 2 for m in means)
                 runs = fmean(1 / len(g.observations) for g in visits)
                 further = Sums(0.0, 0, apart, len(visits) - 1, (len(visits) - 1) * runs)
-                found[-1] = replace(found[-1], sums=found[-1].sums + further, at=last.at)
+                found[-1] = replace(found[-1], sums=found[-1].sums + further)
     return found
 
 

@@ -99,8 +99,9 @@ def charts(
     for name in CHARTED:
         quantity = QUANTITIES[name]
         by_rig: dict[str, list[Group]] = defaultdict(list)
-        for group in groups.get(name, ()):
-            reset = last_reset(happened, quantity, groups[name][-1].at)
+        mine_all = groups.get(name, ())
+        reset = last_reset(happened, quantity, mine_all[-1].at) if mine_all else None
+        for group in mine_all:
             if group.conditions.rig and (reset is None or group.at > reset):
                 by_rig[group.conditions.rig].append(group)
         for rig, mine in by_rig.items():

@@ -230,10 +230,8 @@ def _good_readings(
         if motor_id is None:
             outcome.rejected.append(_no_motor(table, line, row.motor, cells))
             continue
-        if row.rig and (rig := meant.get(motor_store.key_of(row.rig))):
-            row.rig = rig
         try:
-            yield (motor_id, row.check_key()), row.to_reading()
+            yield (motor_id, row.check_key()), row.on(meant).to_reading()
         except Refused as refused:
             outcome.rejected.append(Rejected(table.file, line, [(refused.field, refused.sentence)], cells))
 

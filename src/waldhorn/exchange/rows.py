@@ -4,9 +4,9 @@ A cell that is empty is not known. The models say what a cell may hold; what a w
 core (`core.motor`), and what a value may be by the registry (`core.measures`).
 """
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from functools import lru_cache
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Literal, Self
 
 from pydantic import (
     AwareDatetime,
@@ -28,6 +28,7 @@ from waldhorn.core.measures import MEASURES
 from waldhorn.core.motor import KINDS, MAGNETS
 from waldhorn.core.units import to_stored
 from waldhorn.core.vocabulary import EventKind, Method, Placement, PolesBy, Purpose
+from waldhorn.store.motors import key_of
 
 
 def _yes_no(value: Any) -> Any:
@@ -205,6 +206,11 @@ class ReadingsRow(_Row):
             self.placement.value if self.placement else "", self.distance_cm, self.meter, self.supply_v,
             self.timing_set_deg, self.motor_c, self.ambient_c, self.on_shaft,
         )  # fmt: skip
+
+    def on(self, meant: Mapping[str, str]) -> Self:
+        """The same on the rig that is meant, where its name was one that was typed for another."""
+        rig = meant.get(key_of(self.rig)) if self.rig and meant else None
+        return self.model_copy(update={"rig": rig}) if rig else self
 
     def check_key(self) -> str:
         """Readings with the same motor and check belong together; without a check, those of one minute."""

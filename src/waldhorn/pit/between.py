@@ -56,13 +56,11 @@ class TooFar:
 
 @dataclass(frozen=True)
 class Parting:
-    """Sets of `take` for so many `machines`; `refused` says why there are none. `alike` when no two of a set differ in
+    """Sets, one a machine; `refused` says why there are none. `alike` when no two of a set differ in
     anything it is made alike in, `too_far` in what a set is not good enough for its class, `telling` whose further
     reading in what would tell the best set from the next; `short` by what share the sets may be further apart than the
     best there are."""
 
-    take: int
-    machines: int
     sets: tuple[ScoredSet, ...] = ()
     runners_up: tuple[ScoredSet, ...] = ()
     left_over: tuple[str, ...] = ()
@@ -115,7 +113,7 @@ def between(
     try:
         return Between(compared, _parting(rows, take or 2, machines, within))
     except Refused as refused:
-        return Between(compared, Parting(take or 2, machines, refused=refused.sentence))
+        return Between(compared, Parting(refused=refused.sentence))
 
 
 def _named(session: Session, tags: Sequence[str]) -> dict[str, Motor]:
@@ -164,10 +162,10 @@ def _parting(rows: Sequence[Row], take: int, machines: int, within: Mapping[str,
     if machines == 1:
         best = sets.best_sets(values, u, take)
         telling = sets.telling(values, u, best.best, best.runners_up[0]) if best.runners_up else None
-        found = Parting(take, 1, (best.best,), best.runners_up, best.left_over, telling=telling)
+        found = Parting((best.best,), best.runners_up, best.left_over, telling=telling)
     else:
         parted = part(values, u, take, machines)
-        found = Parting(take, machines, parted.sets, left_over=parted.left_over, short=parted.short)
+        found = Parting(parted.sets, left_over=parted.left_over, short=parted.short)
     alike = all(_alike(scored, one) for one in found.sets)
     return replace(found, alike=alike, too_far=tuple(t for one in found.sets for t in _too_far(scored, one, within)))
 

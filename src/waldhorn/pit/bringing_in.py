@@ -8,6 +8,7 @@ import secrets
 import shutil
 import tempfile
 import zipfile
+import zlib
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
@@ -33,6 +34,7 @@ PREVIEWED = 8  # rows of a sheet
 KEPT_FOR = timedelta(hours=12)
 _PACKED = ("motors.csv", "events.csv", "readings.csv")
 _FOLDER = "waldhorn-bring-in"
+_LONGEST = 80  # signs of a file name
 _TOKEN = re.compile(r"[\w-]{16}")
 
 
@@ -73,7 +75,7 @@ class Brought:
 
 def lay_aside(files: Sequence[tuple[str, bytes]]) -> str:
     """Keep files until they are brought in or forgotten; raises Refused. Returns under what they are found."""
-    chosen = [(Path(name).name, content) for name, content in files if name and content]
+    chosen = [(_safe(name), content) for name, content in files if name and content]
     if not chosen:
         raise Refused("files", "choose a file: a table, a spreadsheet, a data package or a backup")
     if len(chosen) > MOST_FILES:
@@ -83,14 +85,22 @@ def lay_aside(files: Sequence[tuple[str, bytes]]) -> str:
     _root().mkdir(mode=0o700, exist_ok=True)  # nobody else's business on a shared machine
     folder = _folder(token)
     folder.mkdir()
-    for name, content in chosen:
+    for place, (name, content) in enumerate(chosen):
         target = folder / name
+        if target.exists():
+            target = folder / f"{place} {name}"
         target.write_bytes(content)
         if target.suffix.lower() == ".zip" and zipfile.is_zipfile(target):
             _unpack(target, folder)
         elif target.suffix.lower() in sheets.WORKBOOKS:
             _unbind(target, folder)
     return token
+
+
+def _safe(name: str) -> str:
+    """A file's name as it can be kept: no folder, no sign that means something, its ending at the end."""
+    plain = re.sub(r"[^\w .()+-]", "_", name.replace("\\", "/").rsplit("/", 1)[-1])
+    return plain[-_LONGEST:].lstrip(". ") or "file"
 
 
 def _root() -> Path:
@@ -110,12 +120,16 @@ def _forget_old() -> None:
 
 def _unpack(package: Path, folder: Path) -> None:
     """The tables of a data package; nothing else in it."""
-    with zipfile.ZipFile(package) as packed:
-        inside = [i for i in packed.infolist() if Path(i.filename).name in _PACKED]
-        if not inside or sum(i.file_size for i in inside) > MOST_UNPACKED:
-            raise Refused("files", f"{package.name}: no motors.csv, events.csv or readings.csv in it that can be read")
-        for one in inside:
-            (folder / Path(one.filename).name).write_bytes(packed.read(one))
+    unreadable = Refused("files", f"{package.name}: no motors.csv, events.csv or readings.csv in it that can be read")
+    try:
+        with zipfile.ZipFile(package) as packed:
+            inside = [i for i in packed.infolist() if Path(i.filename).name in _PACKED]
+            if not inside or sum(i.file_size for i in inside) > MOST_UNPACKED:
+                raise unreadable
+            for one in inside:
+                (folder / Path(one.filename).name).write_bytes(packed.read(one))
+    except (zipfile.BadZipFile, zlib.error, RuntimeError, NotImplementedError, EOFError) as error:  # torn, locked, odd
+        raise unreadable from error
     package.unlink()
 
 

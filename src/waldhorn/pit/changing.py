@@ -23,6 +23,11 @@ def changing(store: Store, now: datetime) -> Iterator[Session]:
     with store.writing() as session:
         since = revision(session)
         yield session
+    judge_soon(store, now, since)
+
+
+def judge_soon(store: Store, now: datetime, since: int = 0) -> None:
+    """Judge again what was touched after the count of changes was `since`: now, or as soon as others let go."""
     try:
         settle_apart(store, now, since=since)
     except Busy:

@@ -25,7 +25,7 @@ from waldhorn.exchange.judgement import JudgementJson, to_json
 from waldhorn.exchange.rows import EventsRow, MotorsRow, ReadingsRow, complaints, in_words
 from waldhorn.pit import judging
 from waldhorn.pit.changing import changing
-from waldhorn.store import api_keys, motors, readings
+from waldhorn.store import api_keys, motors, readings, rigs
 from waldhorn.store.engine import Store
 from waldhorn.web.pages import now as clock
 
@@ -167,7 +167,7 @@ def create_api(store: Store) -> FastAPI:
         """Store readings, all of them or none."""
         wrong: list[Wrong] = []
         with changing(store, now) as session:
-            known = motors.ids_by_tag(session)
+            known, meant = motors.ids_by_tag(session), rigs.names(session)
             found = []
             for place, row in enumerate(sent):
                 motor_id = known.get(motors.key_of(row.motor))
@@ -175,7 +175,7 @@ def create_api(store: Store) -> FastAPI:
                     wrong.append(Wrong(where=f"readings/{place}/motor", says=f"no motor “{row.motor}” on this rack"))
                     continue
                 try:
-                    found.append(((motor_id, row.check_key()), row.to_reading(), row.id))
+                    found.append(((motor_id, row.check_key()), row.on(meant).to_reading(), row.id))
                 except Refused as refused:
                     wrong.append(Wrong(where=f"readings/{place}/{refused.field}", says=refused.sentence))
             if wrong:

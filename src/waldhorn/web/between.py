@@ -133,9 +133,11 @@ def _count(field: str, text: str, usual: int) -> int:
 def _headline(found: Between) -> tuple[str, list[str]]:
     """What the page says first, and under it."""
     parting = found.parting
+    out = [f"{QUANTITIES[name].title} of {tag}: its rig was out when it was read, read it again."
+           for tag, name in sorted(found.compared.out)]  # fmt: skip
     if not parting.sets:
-        return f"{len(found.compared.motors)} motors beside each other.", [parting.refused]
-    rest = [words.too_far_words(t.motors, QUANTITIES[t.quantity], t.apart, t.within) for t in parting.too_far]
+        return f"{len(found.compared.motors)} motors beside each other.", [parting.refused, *out]
+    rest = out + [words.too_far_words(t.motors, QUANTITIES[t.quantity], t.apart, t.within) for t in parting.too_far]
     if len(parting.sets) > 1:
         first = words.parting_words(parting.sets, parting.alike)
         rest.append(words.proven_words(parting.short))
@@ -150,6 +152,9 @@ def _headline(found: Between) -> tuple[str, list[str]]:
             rest.append(f"Another reading of {QUANTITIES[quantity].title} of {tag} would tell the two apart best.")
     if parting.left_over:
         rest.append(f"Left over: {', '.join(parting.left_over)}.")
+    among = {*parting.left_over, *(t for one in parting.sets for t in one.motors)}
+    if apart := [m.tag for m in found.compared.motors if m.tag not in among]:
+        rest.append(f"Not among them, since not read alike in all of it: {', '.join(apart)}.")
     return first, rest
 
 
@@ -183,8 +188,6 @@ def _beside(row: Row, found: Compared, now: datetime) -> list[str]:
     said = [f"{found.letters[s.tag]} translated from {s.from_rig}" for s in row.standings if s.from_rig]
     if once := [found.letters[s.tag] for s in row.standings if s.once]:
         said.append(f"{listed(once)} read once: a second run makes it surer")
-    if out := [found.letters[m.tag] for m in found.motors if (m.tag, row.quantity.name) in found.out]:
-        said.append(f"{listed(out)}: the rig was out when it was read, read it again")
     for p in row.parted:
         letter, why = found.letters[p.tag], p.why.partition(": ")[2]
         if p.cool_at:

@@ -13,8 +13,7 @@ from waldhorn.core.measures import MEASURES
 from waldhorn.core.vocabulary import Method
 from waldhorn.exchange.mapping import FACTS, LONG, Column, Mapping
 from waldhorn.pit import bringing_in as pit
-from waldhorn.pit.changing import changing
-from waldhorn.pit.judging import settle_apart
+from waldhorn.pit.changing import changing, judge_soon
 from waldhorn.store import rigs
 from waldhorn.web.pages import Now, StoreOf, Typed, go, missing, page
 
@@ -111,7 +110,7 @@ def bring_in(request: Request, store: StoreOf, now: Now, token: str, typed: Type
     if not brought.stored:
         with store.reading() as session:
             return _look(request, session, now, token, brought.wrong)
-    settle_apart(store, now)
+    judge_soon(store, now)
     return page(request, "brought_in.html", brought=brought, most=_SHOWN_WRONG)
 
 
