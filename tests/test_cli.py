@@ -86,7 +86,8 @@ def test_import_judge_export_from_end_to_end(files, inside):
     assert (before[0]["verdict"], before[0]["as_of"]) == ("unproven", past)
 
     assert inside("export", "out", "--db", "pit.db")[0] == 0
-    written = {"backup.json", "datapackage.json", "events.csv", "motors.csv", "readings.csv"}
+    tables = {"events.csv", "findings.csv", "motors.csv", "readings.csv"}
+    written = tables | {"backup.json", "datapackage.json", "pictures"}
     assert {p.name for p in (files / "out").iterdir()} == written
     assert inside("import", "out/backup.json", "--db", "two.db")[0] == 0
     assert judged("--db", "two.db", "--as-of", past) == before

@@ -21,7 +21,9 @@ from waldhorn.core import between_words
 from waldhorn.core.errors import Busy, Refused
 from waldhorn.core.sets import Chosen
 from waldhorn.core.times import read_moment
-from waldhorn.exchange import exporting, importing, mapping, matching
+from waldhorn.exchange import documents, exporting, importing, mapping, matching
+from waldhorn.exchange.backup import backup as whole
+from waldhorn.exchange.backup import is_store
 from waldhorn.exchange.judgement import to_json
 from waldhorn.exchange.staging import import_staged
 from waldhorn.link.clamped import simulated
@@ -126,7 +128,7 @@ def _free(host: str, port: int) -> None:
 
 @app.command("import")
 def import_(
-    files: Annotated[list[Path], typer.Argument(help="Any mix of the three tables, or one JSON backup.")],
+    files: Annotated[list[Path], typer.Argument(help="Any mix of tables, motors' own files and backups.")],
     db: DbOption = _OWN / "waldhorn.db",
     skip_bad: Annotated[
         bool, typer.Option("--skip-bad", help="Store the good rows, write the bad ones aside.")
@@ -134,7 +136,7 @@ def import_(
     dry_run: Annotated[bool, typer.Option("--dry-run", help="Say what would be stored, store nothing.")] = False,
     map_: Annotated[Path | None, typer.Option("--map", help="A foreign sheet's mapping, saved by the page.")] = None,
 ) -> None:
-    """Bring in motors.csv, events.csv, readings.csv, a foreign sheet with its mapping, or a JSON backup."""
+    """Bring in tables, motors' own files, backups, or a foreign sheet with its mapping."""
     if map_ is not None:
         with tempfile.TemporaryDirectory() as scratch:
             made = [t for f in files for t in mapping.tables_of(f, map_, Path(scratch), _now())]
@@ -143,9 +145,12 @@ def import_(
     if missing := [f"{f}: there is no such file" for f in files if not f.is_file()]:
         _fail(missing)
     store = open_store(db, PATIENCE_S)
-    if any(f.suffix == ".json" for f in files):
-        _restore(store, files, dry_run)
-        return
+    held = [f for f in files if f.suffix == ".json" or is_store(f)]
+    if held:
+        _take_in(store, held, dry_run)
+        files = [f for f in files if f not in held]
+        if not files:
+            return
     outcome = import_staged(store, files, _reading_progress(), skip_bad, dry_run)
     if not dry_run:
         try:
@@ -173,19 +178,20 @@ def _say_outcome(outcome: importing.Outcome, dry_run: bool) -> None:
         typer.echo(f"rejected: {len(outcome.rejected)}")
 
 
-def _restore(store: Store, files: list[Path], dry_run: bool) -> None:
-    if len(files) != 1:
-        raise Refused("file", "a JSON backup is imported alone")
-    try:
+def _take_in(store: Store, files: list[Path], dry_run: bool) -> None:
+    """Take in backups and motors' own files, all of them or none."""
+    with contextlib.suppress(_Undo):
         with store.writing() as session:
-            counts = exporting.restore(session, files[0])
+            merged = [documents.take_in(session, file, _now()) for file in files]
+            for one in merged:
+                for words in one.conflicts:
+                    typer.echo(f"differs: {words}", err=True)
+                for table, count in one.stored.items():
+                    verb = "would be stored" if dry_run else "stored"
+                    typer.echo(f"{table}: {count} {verb}, {one.ignored[table]} ignored")
             if dry_run:
                 raise _Undo
-            judging.settle(session, _now())
-    except _Undo:
-        pass
-    for table, count in counts.items():
-        typer.echo(f"{table}: {count} {'would be stored' if dry_run else 'stored'}")
+        judging.settle_apart(store, _now(), _judging_progress())
 
 
 def _reading_progress() -> importing.Progress:
@@ -223,7 +229,7 @@ def backup(
     store = _existing(db)
     if file.suffix == ".json":
         with store.reading() as session:
-            document = exporting.backup(session)
+            document = whole(session)
         file.write_text(json.dumps(document, ensure_ascii=False, indent=1) + "\n", encoding="utf-8")
     else:
         copy_to(store, file)
@@ -242,7 +248,7 @@ def restore(
         raise Refused("file", f"{file}: there is no such file")
     if file.suffix == ".json":
         try:
-            _restore(open_store(db, PATIENCE_S), [file], dry_run=False)
+            _take_in(open_store(db, PATIENCE_S), [file], dry_run=False)
         except Refused:
             db.unlink(missing_ok=True)
             raise

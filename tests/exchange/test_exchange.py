@@ -10,12 +10,15 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
+from made import NOW
 from waldhorn.core.errors import Refused
 from waldhorn.core.history import Motor
 from waldhorn.core.measures import MEASURES
 from waldhorn.core.remedies import Prices
 from waldhorn.exchange import staging
-from waldhorn.exchange.exporting import backup, export_tables, restore, schemas
+from waldhorn.exchange.backup import backup
+from waldhorn.exchange.documents import take_in
+from waldhorn.exchange.exporting import export_tables, schemas
 from waldhorn.exchange.importing import import_tables, write_rejected
 from waldhorn.exchange.rows import TABLES, EventsRow, ReadingsRow, column_names
 from waldhorn.exchange.staging import import_staged
@@ -96,6 +99,29 @@ def test_a_bad_row_is_named_and_nothing_is_stored(store, tmp_path, row, column, 
     assert everything(store)["motor"] == []
 
 
+FINDINGS = "motor,at,finding,item,state,verdict,file\n"
+
+
+@pytest.mark.parametrize(
+    ("row", "says"),
+    [
+        ("inspection,shaft,splendid,,", "'ok', 'doubt' or 'bad'"),
+        ("astonishment,,,,", "not one of inspection"),
+        ("first_spin,,wild,,", "'smooth' or 'rough'"),
+        ("signed,,,maybe,", "'keep', 'watch'"),
+        ("picture,shaft,,,pictures/none.webp", "no picture beside this table"),
+        ("picture,shaft,,,../../etc/passwd", "match pattern"),
+    ],
+)
+def test_a_finding_that_cannot_be_is_named_and_nothing_is_stored(store, tmp_path, row, says):
+    text = f"{FINDINGS}VS-01,2026-05-02T10:00:00+02:00,{row}\n"
+    outcome = bring_in(store, tmp_path, motors=MOTORS, findings=text)
+    sentence = outcome.rejected[0].sentences()[0]
+    assert sentence.startswith(f"{tmp_path / 'findings.csv'}:2: ")
+    assert says in sentence
+    assert everything(store)["motor"] == []
+
+
 @pytest.mark.parametrize(
     "at",
     ["5", "+1", "1700000000", "46144.5", "20260502", "2026-05-02", "0001-01-01T00:00:00+01:00",
@@ -138,12 +164,13 @@ def test_the_same_files_twice_change_nothing(store, tmp_path):
         "motors": MOTORS,
         "events": "motor,at,event,count\nVS-01,2026-05-01T09:00:00Z,run,5\n",
         "readings": READINGS + 2 * "VS-01,a,2026-05-02T10:00:00+02:00,detent_peak,18.4,,1,\n",
+        "findings": "motor,check,at,finding,item,state\nVS-01,a,2026-05-02T10:00:00+02:00,inspection,shaft,doubt\n",
     }
     bring_in(store, tmp_path, **tables)
     before = everything(store)
     outcome = bring_in(store, tmp_path, **tables)
     assert set(outcome.stored.values()) == {0}
-    assert outcome.ignored == {"motors": 1, "events": 1, "readings": 2}
+    assert outcome.ignored == {"motors": 1, "events": 1, "readings": 2, "findings": 1}
     assert everything(store) == before
 
 
@@ -173,9 +200,12 @@ def test_an_export_comes_back_as_the_same_store(demo_store, tmp_path):
     with fresh.writing() as session:
         outcome = import_tables(session, [tmp_path / "out" / f"{t}.csv" for t in TABLES], quiet)
     assert outcome.stored == counts
+    assert counts["findings"] > 10
     own = {"id", "changed_at", "act_id", "motor_id", "check_id"}
-    for_bench = own | {"open", "at", "rig", "method", "motor_c", "ambient_c", "first_spin"}
-    for table, but in {"motor": own, "event": own, "reading": own, "bench_check": for_bench}.items():
+    for_bench = own | {"open", "at", "rig", "method", "motor_c", "ambient_c"}
+    found = {table: own - {"id"} for table in ("inspection", "hall_lamps", "step_state", "picture", "signed_verdict")}
+    compared = {"motor": own, "event": own, "reading": own, "bench_check": for_bench} | found
+    for table, but in compared.items():
         ours, theirs = (
             sorted(json.dumps({k: v for k, v in r.items() if k not in but}) for r in everything(s)[table])
             for s in (demo_store, fresh)
@@ -184,16 +214,14 @@ def test_an_export_comes_back_as_the_same_store(demo_store, tmp_path):
     fresh.close()
 
 
-def test_a_backup_comes_back_whole_and_only_into_an_empty_store(demo_store, tmp_path):
+def test_a_backup_comes_back_whole(demo_store, tmp_path):
     file = tmp_path / "backup.json"
     with demo_store.reading() as session:
         file.write_text(json.dumps(backup(session)))
     fresh = open_store(tmp_path / "fresh.db")
     with fresh.writing() as session:
-        restore(session, file)
+        take_in(session, file, NOW)
     assert everything(fresh) == everything(demo_store)
-    with pytest.raises(Refused, match="empty store"), fresh.writing() as session:
-        restore(session, file)
     fresh.close()
 
 
@@ -204,7 +232,7 @@ def test_what_is_no_backup_is_refused(store, tmp_path, text):
     file = tmp_path / "backup.json"
     file.write_text(text)
     with pytest.raises(Refused, match=r"backup\.json"), store.writing() as session:
-        restore(session, file)
+        take_in(session, file, NOW)
 
 
 @settings(max_examples=60)
@@ -236,7 +264,7 @@ def test_what_is_dated_ahead_or_before_its_motor_is_warned_about_and_stored(stor
         "VS-01: 1 of its checks lies before it was in service (2026-03-01): look at the year.",
         "VS-01: 1 of its events lies before it was in service (2026-03-01): look at the year.",
     ]
-    assert outcome.stored == {"motors": 1, "events": 1, "readings": 2}
+    assert outcome.stored == {"motors": 1, "events": 1, "readings": 2, "findings": 0}
 
 
 def test_a_check_in_the_future_is_said_where_it_is_left_out(store, tmp_path):
@@ -306,7 +334,7 @@ def test_a_backup_of_before_the_share_of_faulty_motors_takes_the_usual_one(tmp_p
     file.write_text(json.dumps({"waldhorn_backup": 3, "tables": {"owner_prices": [prices]}}))
     store = open_store(tmp_path / "new.db")
     with store.writing() as session:
-        restore(session, file)
+        take_in(session, file, NOW)
     with store.reading() as session:
         assert terms.prices(session)["Oda"] == Prices(1, 0.5, 2)
     store.close()

@@ -7,12 +7,16 @@ from pathlib import Path
 
 import openpyxl
 import pytest
+from sqlalchemy import select
 
 from waldhorn.core.errors import Refused
 from waldhorn.exchange import exporting
-from waldhorn.pit import bringing_in, judging
+from waldhorn.pit import bringing_in, judging, pictures
 from waldhorn.store import motors, readings, standings
+from waldhorn.store.engine import copy_to
+from waldhorn.store.models import PictureRow
 
+PICTURE = Path(__file__).parents[2] / "docs/screenshots/rack.png"
 SAMPLE = Path(__file__).parents[2] / "src/waldhorn/web/static/sample-sheet.csv"
 
 
@@ -106,14 +110,11 @@ def test_waldhorns_own_tables_come_as_they_are_or_packed(demo_store, store, now,
         there = readings.count(session)
     package = tmp_path / "package.zip"
     with zipfile.ZipFile(package, "w") as packed:
-        for name in ("motors.csv", "events.csv", "readings.csv", "datapackage.json"):
+        for name in ("motors.csv", "events.csv", "readings.csv", "findings.csv", "datapackage.json"):
             packed.write(tmp_path / name, f"data/{name}")
     found = laid(store, now, ("package.zip", package.read_bytes()))
-    assert (found.own, found.foreign) == (["events.csv", "motors.csv", "readings.csv"], [])
+    assert (found.own, found.foreign) == (["events.csv", "findings.csv", "motors.csv", "readings.csv"], [])
     assert bringing_in.bring_in(store, found.token, now, skip_bad=False).stored["readings"] == there
-    backup = laid(store, now, ("backup.json", (tmp_path / "backup.json").read_bytes()))
-    with pytest.raises(Refused, match="into an empty store"):
-        bringing_in.bring_in(store, backup.token, now, skip_bad=False)
 
 
 def everything(store):
@@ -126,15 +127,21 @@ def test_what_is_taken_out_gives_the_same_store_again(demo_store, store, now, tm
     with demo_store.writing() as session:
         row = motors.find(session, "VS-01")
         row.note, row.owner = "=HYPERLINK(1)", "'@Ines"
+        check = readings.last_check(session, row.id)
+        width, height, image = pictures.plain(PICTURE.read_bytes())
+        session.add(PictureRow(check_id=check.id, item="shaft", at=now, width=width, height=height, image=image))
         session.flush()
         write(session, tmp_path / name)
     found = laid(store, now, (name, (tmp_path / name).read_bytes()))
-    assert (len(found.own), found.foreign, found.wrong) == (3, [], [])
+    assert (len(found.own), found.foreign, found.wrong) == (4, [], [])
     bringing_in.bring_in(store, found.token, now, skip_bad=False)
     before, after = everything(demo_store), everything(store)
     assert before["motors"] == after["motors"]
-    for table in ("events", "readings"):
-        assert sorted(map(str, before[table])) == sorted(map(str, after[table]))
+    pictured = name.endswith(".zip")  # a cell holds no picture
+    for table in ("events", "readings", "findings"):
+        ours, theirs = ([r for r in found[table] if pictured or r.get("finding") != "picture"]
+                        for found in (before, after))  # fmt: skip
+        assert sorted(map(str, ours)) == sorted(map(str, theirs))
 
 
 def test_no_cell_of_what_is_taken_out_is_a_formula(store, now, tmp_path):
@@ -150,12 +157,37 @@ def test_no_cell_of_what_is_taken_out_is_a_formula(store, now, tmp_path):
     assert {cell.data_type for row in sheet.iter_rows() for cell in row} <= {"s", "n", "inlineStr"}
 
 
+def test_a_package_brings_its_pictures(demo_store, store, now, tmp_path):
+    width, height, image = pictures.plain(PICTURE.read_bytes())
+    with demo_store.writing() as session:
+        check = readings.last_check(session, motors.find(session, "VS-01").id)
+        session.add(PictureRow(check_id=check.id, item="shaft", at=now, width=width, height=height, image=image))
+        session.flush()
+        exporting.package(session, tmp_path / "all.zip")
+    found = laid(store, now, ("all.zip", (tmp_path / "all.zip").read_bytes()))
+    bringing_in.bring_in(store, found.token, now, skip_bad=False)
+    with store.reading() as session:
+        assert [p.image for p in session.scalars(select(PictureRow))] == [image]
+
+
 def test_a_backup_goes_into_an_empty_store(demo_store, store, now, tmp_path):
     with demo_store.reading() as session:
         exporting.export_tables(session, tmp_path)
     found = laid(store, now, ("backup.json", (tmp_path / "backup.json").read_bytes()))
-    assert found.backup == "backup.json"
-    assert bringing_in.bring_in(store, found.token, now, skip_bad=False).stored["motor"] == len(tags(demo_store))
+    assert found.documents["backup.json"].startswith("a backup: 35 motors, ")
+    assert bringing_in.bring_in(store, found.token, now, skip_bad=False).stored["motors"] == len(tags(demo_store))
+    assert tags(store) == tags(demo_store)
+
+
+def test_a_store_itself_is_a_backup_too_and_comes_with_a_table_or_not_at_all(demo_store, store, now, tmp_path):
+    copy_to(demo_store, tmp_path / "kept.db")
+    kept = ("kept.db", (tmp_path / "kept.db").read_bytes())
+    bad = laid(store, now, kept, ("readings.csv", b"motor,at,measure,value\nNOBODY,2026-05-02T10:00:00Z,kv,3400\n"))
+    brought = bringing_in.bring_in(store, bad.token, now, skip_bad=False)
+    assert brought.wrong == ["readings.csv, row 2: motor: no motor “NOBODY” in the store or in these files"]
+    assert tags(store) == []
+    good = laid(store, now, kept, ("readings.csv", b"motor,at,measure,value\nVS-01,2026-05-02T10:00:00Z,kv,3400\n"))
+    assert bringing_in.bring_in(store, good.token, now, skip_bad=False).stored["motors"] == 35
     assert tags(store) == tags(demo_store)
 
 

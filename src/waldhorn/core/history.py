@@ -91,9 +91,13 @@ class Check:
         return bool(self.readings) and all(r.purpose is Purpose.STUDY for r in self.readings)
 
 
+HANDED_BUT_KEPT = "kept"
+
+
 @dataclass(frozen=True, slots=True)
 class Event:
-    """Something that happened to the motor. `count` is the number of runs for a run event, `item` what was mended."""
+    """Something that happened to the motor. `count` is the number of runs for a run event, `item` what was mended, or,
+    of one that was handed over, that it hangs on this rack (`HANDED_BUT_KEPT`)."""
 
     event: EventKind
     at: datetime

@@ -1,4 +1,4 @@
-"""Import: any mix of the three tables, in one transaction, or a JSON backup into an empty store.
+"""Import: any mix of the tables, in one transaction.
 
 A bad row is named by file, line and column and nothing is stored, unless bad rows are to be skipped: then the good
 rows are stored and the bad ones come back with their reason, to be written beside the file.
@@ -17,11 +17,22 @@ from typing import Any
 from pydantic import TypeAdapter, ValidationError
 from sqlalchemy.orm import Session
 
+from waldhorn.core.conditions import NO_CONDITIONS
 from waldhorn.core.dating import odd_dates
 from waldhorn.core.errors import Refused
 from waldhorn.core.history import Motor, Reading
 from waldhorn.core.motor import impossible
-from waldhorn.exchange.rows import TABLES, TELLING_COLUMN, EventsRow, MotorsRow, as_written, column_names, complaints
+from waldhorn.exchange import findings_table
+from waldhorn.exchange.rows import (
+    TABLES,
+    TELLING_COLUMN,
+    EventsRow,
+    FindingsRow,
+    MotorsRow,
+    as_written,
+    column_names,
+    complaints,
+)
 from waldhorn.store import motors as motor_store
 from waldhorn.store import readings as reading_store
 from waldhorn.store import rigs as rig_store
@@ -91,18 +102,18 @@ def import_tables(
     session: Session, files: list[Path], progress: Progress, skip_bad: bool = False, now: datetime | None = None,
     act_id: str | None = None,
 ) -> Outcome:  # fmt: skip
-    """Import tables in the order motors, events, readings. The caller's transaction decides whether it stays; the rows
-    carry the act that brought them in, if one did.
+    """Import tables in the order motors, events, readings, findings. The caller's transaction decides whether it stays;
+    the rows carry the act that brought them in, if one did.
 
     Raises Refused when a file is no table at all. Bad rows are in the outcome; unless `skip_bad`, the caller must
     roll back when there are any.
     """
     outcome = Outcome(act_id=act_id)
     tables = [recognise(file, outcome) for file in files]
-    store = {"motors": _motors, "events": _events, "readings": _readings}
+    store = {"motors": _motors, "events": _events, "readings": _readings, "findings": _findings}
     for kind, store_table in store.items():
         for table in tables:
-            if table.kind == kind and (skip_bad or not outcome.rejected or kind != "readings"):
+            if table.kind == kind and (skip_bad or not outcome.rejected or kind in ("motors", "events")):
                 store_table(session, table, outcome, progress)
     motor_store.touch(session, outcome.touched)
     _warn_of_dates(session, outcome, now or datetime.now().astimezone())
@@ -220,6 +231,28 @@ def _readings(session: Session, table: Table, outcome: Outcome, progress: Progre
         good += len(batch)
     outcome.stored["readings"] += new
     outcome.ignored["readings"] += good - new
+
+
+def _findings(session: Session, table: Table, outcome: Outcome, progress: Progress) -> None:
+    known, folder = motor_store.ids_by_tag(session), table.file.parent
+    good: list[tuple[str, FindingsRow]] = []
+    for line, cells, row in _rows(table, outcome, progress):
+        motor_id = known.get(motor_store.key_of(row.motor))
+        if motor_id is None:
+            outcome.rejected.append(_no_motor(table, line, row.motor, cells))
+            continue
+        try:
+            findings_table.refuse_wrong(row, folder)
+            good.append((motor_id, row))
+        except Refused as refused:
+            outcome.rejected.append(Rejected(table.file, line, [(refused.field, refused.sentence)], cells))
+    made = ((motor_id, row.check_key(), row.at, NO_CONDITIONS) for motor_id, row in good)
+    ids = reading_store.check_ids(session, made, outcome.act_id) if good else {}
+    placed = [(motor_id, ids[motor_id, row.check_key()], row) for motor_id, row in good]
+    new = findings_table.add(session, placed, outcome.act_id, folder)
+    outcome.touched |= {motor_id for motor_id, _ in good}
+    outcome.stored["findings"] += new
+    outcome.ignored["findings"] += len(good) - new
 
 
 def _good_readings(

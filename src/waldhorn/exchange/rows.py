@@ -1,10 +1,11 @@
-"""The rows of the three CSV tables as Pydantic models: the contract of docs/formats.md in code.
+"""The rows of the CSV tables as Pydantic models: the contract of docs/formats.md in code.
 
 A cell that is empty is not known. The models say what a cell may hold; what a whole motor may be is said by the
 core (`core.motor`), and what a value may be by the registry (`core.measures`).
 """
 
 from collections.abc import Mapping, Sequence
+from datetime import datetime
 from functools import lru_cache
 from typing import Annotated, Any, Literal, Self
 
@@ -60,6 +61,8 @@ YesNo = Annotated[bool, BeforeValidator(_yes_no), Field(json_schema_extra=_YES_N
 Text = Annotated[str, Field(max_length=500)]
 
 
+FINDING_KINDS = ("inspection", "hall_lamps", "pole_count", "step_state", "overrule", "guard_trip", "cross_tried",
+                 "timing_goal", "flywheel_trace", "first_spin", "sweep", "picture", "signed")  # fmt: skip
 _RUN_BY_SHEETS = "=+-@\t\r"  # what begins a formula
 
 
@@ -214,15 +217,72 @@ class ReadingsRow(_Row):
 
     def check_key(self) -> str:
         """Readings with the same motor and check belong together; without a check, those of one minute."""
-        return self.check or self.at.strftime("%Y-%m-%dT%H:%M%z")
+        return key_of_check(self.check, self.at)
 
 
 _conditions = lru_cache(4096)(Conditions)  # an import repeats a few of them hundreds of thousands of times
 
 
-Row = MotorsRow | EventsRow | ReadingsRow
-TABLES: dict[str, type[_Row]] = {"motors": MotorsRow, "events": EventsRow, "readings": ReadingsRow}
-TELLING_COLUMN = {"motors": "tag", "events": "event", "readings": "measure"}
+class FindingsRow(_Row):
+    """One row of findings.csv: what was found that is no number. Each kind of finding fills the columns it has; `file`
+    is a picture beside the table, `id` what the row was made with."""
+
+    motor: Annotated[str, Field(min_length=1)]
+    check: Text = ""
+    at: Time
+    finding: Literal[FINDING_KINDS]  # type: ignore[valid-type]
+    item: Text = ""
+    state: Text = ""
+    note: Text = ""
+    kind: Text = ""
+    states: Text = ""
+    turned: Text = ""
+    direction: int | None = None
+    poles: int | None = None
+    known_by: Text = ""
+    before: int | None = None
+    rebased: YesNo | None = None
+    step: Text = ""
+    subject: Text = ""
+    detail: Text = ""
+    own_machine: Text = ""
+    own_bench: Text = ""
+    known_machine: Text = ""
+    known_bench: Text = ""
+    other_cable: Text = ""
+    target_a: FiniteFloat | None = None
+    tolerance_a: FiniteFloat | None = None
+    resolution_deg: FiniteFloat | None = None
+    knee_rpm_per_a: FiniteFloat | None = None
+    rig: Text = ""
+    trace: Annotated[str, Field(max_length=100_000)] = ""
+    inertia_kgm2: FiniteFloat | None = None
+    at_rpm: FiniteFloat | None = None
+    verdict: Text = ""
+    tool_verdict: Text = ""
+    reason: Annotated[str, Field(max_length=5000)] = ""
+    signed_by: Text = ""
+    judgement: str = ""
+    width: int | None = None
+    height: int | None = None
+    file: Annotated[str, Field(pattern=r"^(pictures/[\w.-]{1,120})?$")] = ""
+    id: Annotated[str, Field(pattern=r"^[\w-]{0,64}$")] = ""
+
+    def check_key(self) -> str:
+        """Findings and readings of the same motor and check belong together."""
+        return key_of_check(self.check, self.at)
+
+
+def key_of_check(named: str, at: datetime) -> str:
+    """What a check is called: as it is named, or by its minute."""
+    return named or at.strftime("%Y-%m-%dT%H:%M%z")
+
+
+Row = MotorsRow | EventsRow | ReadingsRow | FindingsRow
+TABLES: dict[str, type[_Row]] = {
+    "motors": MotorsRow, "events": EventsRow, "readings": ReadingsRow, "findings": FindingsRow,
+}  # fmt: skip
+TELLING_COLUMN = {"motors": "tag", "events": "event", "readings": "measure", "findings": "finding"}
 
 
 def table_of(header: Sequence[str]) -> str | None:

@@ -16,10 +16,12 @@ from waldhorn.core.errors import Busy
 from waldhorn.exchange.importing import Outcome, Progress, import_tables
 from waldhorn.store import acts, motors
 from waldhorn.store.engine import Store, open_store
-from waldhorn.store.models import ActKind
+from waldhorn.store.models import FINDINGS, ActKind
 
 _KNOWN = ("alembic_version", "store_state", "act", "rig_name", "motor", "bench_check")  # what an import leans on
-_TAKEN = ("act", "motor", "bench_check", "event", "reading")
+_FOUND = (*(model.__tablename__ for model in FINDINGS), "picture", "signed_verdict")
+_COUNTED = {"event": "events", "reading": "readings"} | dict.fromkeys(_FOUND, "findings")
+_TAKEN = ("act", "motor", "bench_check", "event", "reading", *_FOUND)
 _TRIES = 3
 
 
@@ -76,12 +78,14 @@ def _clear(session: Session) -> bool:
 
 def _take_over(session: Session, outcome: Outcome) -> None:
     for table in _TAKEN:
+        staged = session.scalar(text(f"SELECT count(*) FROM other.{table}")) or 0
         taken = f"INSERT INTO {table} SELECT * FROM other.{table} WHERE TRUE ON CONFLICT DO NOTHING"
-        found = session.execute(text(taken))
-        if table in ("event", "reading"):  # what was there already is known only now
-            kind = f"{table}s"
-            new = found.rowcount  # type: ignore[attr-defined]
-            outcome.ignored[kind] += outcome.stored[kind] - new
-            outcome.stored[kind] = new
+        new = session.execute(text(taken)).rowcount  # type: ignore[attr-defined]
+        if kind := _COUNTED.get(table):  # what was there already is known only now
+            outcome.ignored[kind] += staged - new
+            outcome.stored[kind] -= staged - new
+    for column in ("first_spin", "sweep"):
+        said = f"(SELECT o.{column} FROM other.bench_check o WHERE o.id = bench_check.id)"
+        session.execute(text(f"UPDATE bench_check SET {column} = {said} WHERE {column} IS NULL AND {said} IS NOT NULL"))
     motors.ensure_standings(session)
     motors.touch(session, outcome.touched)

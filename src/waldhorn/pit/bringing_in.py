@@ -1,6 +1,7 @@
 """Bringing in: files that were chosen in the browser are laid aside, looked at, mapped where they are foreign sheets,
 and stored in one transaction as one act that can be undone."""
 
+import contextlib
 import csv
 import json
 import re
@@ -17,10 +18,12 @@ from pathlib import Path
 from sqlalchemy.orm import Session
 
 from waldhorn.core.errors import Refused
-from waldhorn.exchange import exporting, mapping, sheets
-from waldhorn.exchange.importing import Outcome, Rejected, recognise
+from waldhorn.exchange import documents, mapping, sheets
+from waldhorn.exchange.backup import is_store
+from waldhorn.exchange.findings_table import PICTURES
+from waldhorn.exchange.importing import Outcome, Progress, Rejected, import_tables, recognise
 from waldhorn.exchange.mapping import Became, Mapping
-from waldhorn.exchange.rows import table_of
+from waldhorn.exchange.rows import TABLES, table_of
 from waldhorn.exchange.sheets import Sheet
 from waldhorn.exchange.staging import import_staged
 from waldhorn.store import acts, motors
@@ -32,9 +35,12 @@ MOST_FILES = 12
 MOST_UNPACKED = 400 * 1024 * 1024
 PREVIEWED = 8  # rows of a sheet
 KEPT_FOR = timedelta(hours=12)
-_PACKED = ("motors.csv", "events.csv", "readings.csv")
+_PACKED = tuple(f"{table}.csv" for table in TABLES)
+_PICTURE = re.compile(rf"(?:[^/]+/)?{PICTURES}/[\w.-]{{1,120}}\.webp")
 _FOLDER = "waldhorn-bring-in"
 _LONGEST = 80  # signs of a file name
+_TABLE_WORDS = {"motor": "motors", "event": "events", "reading": "readings", "bench_check": "checks",
+                "picture": "pictures", "signed_verdict": "signed verdicts"}  # fmt: skip
 _TOKEN = re.compile(r"[\w-]{16}")
 
 
@@ -54,11 +60,12 @@ class Foreign:
 
 @dataclass(frozen=True)
 class Laid:
-    """Files that were laid aside: those of Waldhorn's own kind by name, a backup, and foreign sheets."""
+    """Files that were laid aside: those of Waldhorn's own kind by name, backups and motors' own files with what is in
+    them, and foreign sheets."""
 
     token: str
     own: list[str] = field(default_factory=list)
-    backup: str = ""
+    documents: dict[str, str] = field(default_factory=dict)
     foreign: list[Foreign] = field(default_factory=list)
     wrong: list[str] = field(default_factory=list)
 
@@ -124,10 +131,14 @@ def _unpack(package: Path, folder: Path) -> None:
     try:
         with zipfile.ZipFile(package) as packed:
             inside = [i for i in packed.infolist() if Path(i.filename).name in _PACKED]
-            if not inside or sum(i.file_size for i in inside) > MOST_UNPACKED:
+            pictures = [i for i in packed.infolist() if _PICTURE.fullmatch(i.filename)]
+            if not inside or sum(i.file_size for i in (*inside, *pictures)) > MOST_UNPACKED:
                 raise unreadable
             for one in inside:
                 (folder / Path(one.filename).name).write_bytes(packed.read(one))
+            for one in pictures:
+                (folder / PICTURES).mkdir(exist_ok=True)
+                (folder / PICTURES / Path(one.filename).name).write_bytes(packed.read(one))
     except (zipfile.BadZipFile, zlib.error, RuntimeError, NotImplementedError, EOFError) as error:  # torn, locked, odd
         raise unreadable from error
     package.unlink()
@@ -153,11 +164,10 @@ def look(session: Session, token: str, now: datetime) -> Laid | None:
     if not folder.is_dir():
         return None
     found = Laid(token)
-    backups = []
-    for file in sorted(f for f in folder.iterdir() if not f.name.endswith(".mapping")):
+    for file in sorted(f for f in folder.iterdir() if f.is_file() and not f.name.endswith(".mapping")):
         try:
-            if file.suffix.lower() == ".json":
-                backups.append(file.name)
+            if file.suffix.lower() == ".json" or is_store(file):
+                found.documents[file.name] = documents.in_words(file)
             elif _is_own(file):
                 found.own.append(file.name)
             else:
@@ -166,9 +176,7 @@ def look(session: Session, token: str, now: datetime) -> Laid | None:
                 )
         except Refused as refused:
             found.wrong.append(refused.sentence)
-    if len(backups) > 1 or (backups and (found.own or found.foreign)):
-        found.wrong.append("a backup is brought in alone")
-    return Laid(token, found.own, backups[0] if backups else "", found.foreign, found.wrong)
+    return found
 
 
 def _is_own(file: Path) -> bool:
@@ -203,7 +211,7 @@ def remap(token: str, key: str, chosen: Mapping) -> None:
         (folder / f"{Path(key).name}.mapping").write_text(chosen.model_dump_json(), encoding="utf-8")
 
 
-def bring_in(store_: Store, token: str, now: datetime, skip_bad: bool) -> Brought:
+def bring_in(store_: Store, token: str, now: datetime, skip_bad: bool, progress: Progress = lambda *_: None) -> Brought:
     """Store what was laid aside, all of it or nothing; raises Refused when it is there no more or cannot be."""
     with store_.reading() as session:
         laid = look(session, token, now)
@@ -211,18 +219,16 @@ def bring_in(store_: Store, token: str, now: datetime, skip_bad: bool) -> Brough
         raise Refused("files", "these files are there no more: choose them again")
     if laid.wrong:
         raise Refused("files", " ".join(laid.wrong))
-    if laid.backup:
-        with store_.writing() as session:
-            counts = exporting.restore(session, _folder(laid.token) / laid.backup)
-            motors.touch(session, None)
-        _forget(token)
-        return Brought(counts, {}, [], [])
+    told: list[str] = []
     with tempfile.TemporaryDirectory() as scratch:
         files, lines, wrong = _tables(laid, Path(scratch), now)
         if wrong and not skip_bad:
             return Brought({}, {}, [], wrong)
-        names = ", ".join(dict.fromkeys([*laid.own, *(f.file for f in laid.foreign)]))
-        outcome = import_staged(store_, files, lambda *_: None, skip_bad, dry_run=False, what=names[:200])
+        names = ", ".join(dict.fromkeys([*laid.own, *(f.file for f in laid.foreign)]))[:200]
+        if laid.documents:
+            outcome, told = _with_documents(store_, laid, files, skip_bad, names, now, progress)
+        else:
+            outcome = import_staged(store_, files, progress, skip_bad, dry_run=False, what=names)
     rejected = [s for r in outcome.rejected for s in _sentences(r, lines)]
     if rejected and not skip_bad:
         return Brought({}, {}, [], rejected)
@@ -230,7 +236,32 @@ def bring_in(store_: Store, token: str, now: datetime, skip_bad: bool) -> Brough
         for one in laid.foreign:
             store.keep_mapping(session, mapping.header_key(one.sheet), one.mapping.model_dump())
     _forget(token)
-    return Brought(outcome.stored, outcome.ignored, outcome.warnings, [*wrong, *rejected])
+    return Brought(outcome.stored, outcome.ignored, [*told, *outcome.warnings], [*wrong, *rejected])
+
+
+def _with_documents(
+    store_: Store, laid: Laid, files: list[Path], skip_bad: bool, what: str, now: datetime, progress: Progress
+) -> tuple[Outcome, list[str]]:
+    """Take in documents, and tables with them, in one transaction; returns what was done and what differed."""
+    outcome, told = Outcome(), []
+    with contextlib.suppress(_Undone), store_.writing() as session:
+        merged = [documents.take_in(session, _folder(laid.token) / name, now) for name in laid.documents]
+        told = [words for one in merged for words in one.conflicts]
+        if files:
+            act_id = acts.record(session, ActKind.BRING_IN, now, None, detail=what)
+            outcome = import_tables(session, files, progress, skip_bad, now, act_id)
+        if outcome.rejected and not skip_bad:
+            raise _Undone
+        for one in merged:
+            for counts, more in ((outcome.stored, one.stored), (outcome.ignored, one.ignored)):
+                for table, count in more.items():
+                    if said := _TABLE_WORDS.get(table):
+                        counts[said] = counts.get(said, 0) + count
+    return outcome, told
+
+
+class _Undone(Exception):
+    """Leave the transaction without keeping it."""
 
 
 def _tables(

@@ -8,7 +8,7 @@ from datetime import datetime
 from sqlalchemy.orm import Session
 
 from waldhorn.core.errors import Busy
-from waldhorn.pit.judging import settle_apart
+from waldhorn.pit.judging import Progress, settle_apart
 from waldhorn.store.engine import Store
 from waldhorn.store.standings import revision
 
@@ -26,10 +26,10 @@ def changing(store: Store, now: datetime) -> Iterator[Session]:
     judge_soon(store, now, since)
 
 
-def judge_soon(store: Store, now: datetime, since: int = 0) -> None:
+def judge_soon(store: Store, now: datetime, since: int = 0, progress: Progress | None = None) -> None:
     """Judge again what was touched after the count of changes was `since`: now, or as soon as others let go."""
     try:
-        settle_apart(store, now, since=since)
+        settle_apart(store, now, progress, since)
     except Busy:
         threading.Thread(target=_make_up, args=(store, now, since), daemon=True).start()
 

@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 from waldhorn.core import learning, reference
 from waldhorn.core.baseline import Baseline
 from waldhorn.core.evidence import Repeatability
-from waldhorn.core.history import History, Motor
+from waldhorn.core.history import HANDED_BUT_KEPT, History, Motor
 from waldhorn.core.learning import Sums
 from waldhorn.core.measures import QUANTITIES, Limits
 from waldhorn.core.observations import all_groups
@@ -239,23 +239,34 @@ def _standing(motor_id: str, history: History, found: Judgement, signed: SignedR
     overruled = stands if stands and stands.verdict != found.verdict and stands.verdict != stands.tool_verdict else None
     verdict = Verdict(stands.verdict) if stands else found.verdict
     due = found.check_by
-    last_state = [e.event for e in sorted(history.events, key=lambda e: e.at)
-                  if e.event in (EventKind.RETIRED, EventKind.RETURNED)]  # fmt: skip
+    gone = off_the_rack(history)
     return {
         "motor_id": motor_id,
         "leans_on_model": found.leans_on_model,
         "rank": 10 * RANK[verdict] + _gravity(found),
         "verdict": verdict,
-        "headline": f"{verdict.capitalize()}, says {overruled.signed_by}." if overruled else found.headline,
+        "headline": gone or (f"{verdict.capitalize()}, says {overruled.signed_by}." if overruled else found.headline),
         "reason": f"{overruled.reason} Waldhorn: {found.headline}" if overruled else found.brief,
         "strips": [_glance(found, names) for names in GLANCE],
         "checked_at": checked_at,
         "due_on": due.date.isoformat() if due else "",
         "due_runs": due.runs - runs_since(history, checked_at) if due else None,
-        "retired": last_state[-1:] == [EventKind.RETIRED],
+        "retired": bool(gone),
         "overruled_by": overruled.signed_by if overruled else "",
         "tool_verdict": found.verdict,
     }
+
+
+def off_the_rack(history: History) -> str:
+    """Why a motor hangs on this rack no more, in words; nothing where it does."""
+    moves = (EventKind.RETIRED, EventKind.RETURNED, EventKind.HANDED_OVER)
+    moved = sorted((e for e in history.events if e.event in moves), key=lambda e: e.at)
+    last = moved[-1] if moved else None
+    if last is None or last.event is EventKind.RETURNED or last.item == HANDED_BUT_KEPT:
+        return ""
+    if last.event is EventKind.RETIRED:
+        return "Retired."
+    return f"Handed over to {last.detail}." if last.detail else "Handed over."
 
 
 def _gravity(found: Judgement) -> int:

@@ -8,7 +8,7 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from waldhorn.core.errors import Refusals, Refused
-from waldhorn.core.history import Event, Motor
+from waldhorn.core.history import HANDED_BUT_KEPT, Event, Motor
 from waldhorn.core.inspection import ITEMS
 from waldhorn.core.motor import impossible
 from waldhorn.core.times import read_day, read_moment
@@ -42,6 +42,7 @@ _TEXTS = ("tag", "model", "kind", "motor_class", "magnet", "poles_known_by", "ma
           "bearing_front", "bearing_rear", "note")  # fmt: skip
 _LONGEST = {"note": 5000}
 LONGEST_MACHINE = 60
+LONGEST_NAME = 60
 _IF_EMPTY = {"kind": "inrunner", "magnet": "neodymium"}
 
 
@@ -156,6 +157,17 @@ def add_event(session: Session, row: MotorRow, typed: Mapping[str, str], now: da
         raise Refusals({"event": "this is logged already, at the same time with the same words"})
     store.touch(session, [row.id])
     return event
+
+
+def hand_over(session: Session, row: MotorRow, typed: Mapping[str, str], now: datetime) -> None:
+    """Note that a motor changes hands; it hangs on this rack no more unless it is `kept`. Raises Refusals."""
+    to = " ".join(typed.get("to", "").split())
+    if not to or len(to) > LONGEST_NAME:
+        raise Refusals({"to": f"say to whom it goes, {LONGEST_NAME} signs at most"})
+    event = Event(EventKind.HANDED_OVER, now, detail=to, item=HANDED_BUT_KEPT if typed.get("kept") == "yes" else "")
+    act_id = acts.record(session, ActKind.EVENT, now, row.id, detail=EventKind.HANDED_OVER)
+    store.add_events(session, [(row.id, event)], act_id)
+    store.touch(session, [row.id])
 
 
 def _moment(text: str, now: datetime, wrong: dict[str, str]) -> datetime:

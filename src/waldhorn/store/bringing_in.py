@@ -7,12 +7,15 @@ from sqlalchemy.orm import Session
 
 from waldhorn.store import standings
 from waldhorn.store.models import (
+    FINDINGS,
     ActKind,
     ActRow,
     CheckRow,
     EventRow,
     LatestRow,
+    MotorRevisionRow,
     MotorRow,
+    PictureRow,
     ReadingRow,
     SheetMappingRow,
     SignedRow,
@@ -55,6 +58,8 @@ def motors_of(session: Session, act_id: str) -> set[str]:
 
 def forget_motors(session: Session, act_id: str) -> set[str]:
     """Take away the motors that came with an act and of which nothing else is known; returns them."""
+    for found in (*FINDINGS, PictureRow, SignedRow):  # they may come again, with the identifiers they have
+        session.execute(delete(found).where(found.act_id == act_id))
     came = set(session.scalars(select(MotorRow.id).where(MotorRow.act_id == act_id)))
     kept: set[str] = set()
     for model in (CheckRow, EventRow, SignedRow):
@@ -66,6 +71,7 @@ def forget_motors(session: Session, act_id: str) -> set[str]:
     standings.keep_figures(session, gone, {}, {})
     checks = list(session.scalars(only(select(CheckRow.id), CheckRow.motor_id, gone)))
     session.execute(only(delete(ReadingRow), ReadingRow.check_id, checks))
+    session.execute(only(delete(MotorRevisionRow), MotorRevisionRow.of_id, gone))
     for table in (LatestRow, StandingRow, EventRow, CheckRow):
         session.execute(only(delete(table), table.motor_id, gone))
     session.execute(only(delete(MotorRow), MotorRow.id, gone))

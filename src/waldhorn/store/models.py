@@ -115,6 +115,7 @@ class ActKind(StrEnum):
     SHAKE = "shake"
     STUDY = "study"
     BRING_IN = "bring_in"
+    MERGE = "merge"
 
 
 class StepState(StrEnum):
@@ -612,7 +613,8 @@ class GoodEnoughRow(Base):
 
 class RigRow(Base):
     """A rig as it was described: what it is, how it is connected, which amps it measures, how it is set; and when it
-    was put right last, which starts the chart of its reference motor anew."""
+    was put right last, which starts the chart of its reference motor anew. One of another pit carries that pit's
+    identifier and name, and what it is called there."""
 
     __tablename__ = "rig"
 
@@ -622,6 +624,38 @@ class RigRow(Base):
     measures: Mapped[str]
     settings: Mapped[str]
     put_right_at: Mapped[datetime | None]
+    pit_id: Mapped[str] = mapped_column(default="")
+    pit_name: Mapped[str] = mapped_column(default="")
+    own_name: Mapped[str] = mapped_column(default="")
+
+
+class PitRow(Base):
+    """The one row of what a pit calls itself and how it wants numbers shown; `also` are identifiers of stores that
+    became this one, `maxima` what the rules of a class allow at most, by class and measure."""
+
+    __tablename__ = "pit"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    pit_id: Mapped[str]
+    name: Mapped[str]
+    signer: Mapped[str]
+    rig: Mapped[str]
+    theme: Mapped[str]
+    temperature: Mapped[str]
+    torque: Mapped[str]
+    length: Mapped[str]
+    decimal_comma: Mapped[bool]
+    also: Mapped[list[Any]]
+    maxima: Mapped[dict[str, Any]]
+
+
+class RecipeRow(Base):
+    """How the lines of an instrument are read, by name."""
+
+    __tablename__ = "recipe"
+
+    name: Mapped[str] = mapped_column(primary_key=True)
+    recipe: Mapped[dict[str, Any]]
 
 
 class RigNameRow(Base):
@@ -708,5 +742,5 @@ FINDINGS = (
 BACKED_UP = (
     ActRow, MotorRow, MotorRevisionRow, EventRow, CheckRow, CheckRevisionRow, *FINDINGS, PictureRow, ReadingRow,
     ReadingRevisionRow, SignedRow, CheckDraftRow, FormDraftRow, LimitsRow, PricesRow, UseRow,
-    GoodEnoughRow, RigRow, RigNameRow, StudyRow, SheetMappingRow,
+    GoodEnoughRow, RigRow, RigNameRow, StudyRow, SheetMappingRow, PitRow, RecipeRow,
 )  # fmt: skip

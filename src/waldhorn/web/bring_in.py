@@ -13,6 +13,7 @@ from waldhorn.core.measures import MEASURES
 from waldhorn.core.vocabulary import Method
 from waldhorn.exchange.mapping import FACTS, LONG, Column, Mapping
 from waldhorn.pit import bringing_in as pit
+from waldhorn.pit import jobs
 from waldhorn.pit.changing import changing, judge_soon
 from waldhorn.store import rigs
 from waldhorn.web.pages import Now, StoreOf, Typed, go, missing, page
@@ -33,6 +34,7 @@ CHOICES = [
     ("one reading a row", [(n, n) for n in LONG]),
 ]
 _SHOWN_WRONG = 30
+_AT_ONCE_S = 1.0  # longer work says how far it is
 
 
 @router.get("/bring-in")
@@ -100,18 +102,56 @@ def remap(request: Request, store: StoreOf, now: Now, token: str, typed: Typed) 
 
 
 @router.post("/bring-in/{token}")
-def bring_in(request: Request, store: StoreOf, now: Now, token: str, typed: Typed) -> HTMLResponse:
-    """Store it."""
-    try:
-        brought = pit.bring_in(store, token, now, typed.get("skip_bad") == "yes")
-    except Refused as refused:
+def bring_in(request: Request, store: StoreOf, now: Now, token: str, typed: Typed) -> Response:
+    """Store it; what takes longer than a second says how far it is."""
+    skip_bad = typed.get("skip_bad") == "yes"
+
+    def work(job: jobs.Job) -> pit.Brought:
+        brought = pit.bring_in(store, token, now, skip_bad, lambda name, at, of: job.at(f"reading {name}", at, of))
+        if brought.stored:
+            job.stored()
+            judge_soon(store, now, progress=lambda at, of: job.at("judging the motors", at, of))
+        return brought
+
+    job = jobs.start(token, work)
+    if not job.wait(_AT_ONCE_S):
+        return go(request, f"/bring-in/{token}/going")
+    return _over(request, store, now, token, job)
+
+
+@router.get("/bring-in/{token}/going")
+def going(request: Request, store: StoreOf, now: Now, token: str) -> HTMLResponse:
+    """How far it is, or what came of it."""
+    job = jobs.find(token)
+    if job is None:
         with store.reading() as session:
-            return _choose(request, session, {"files": refused.sentence})
-    if not brought.stored:
-        with store.reading() as session:
-            return _look(request, session, now, token, brought.wrong)
-    judge_soon(store, now)
-    return page(request, "brought_in.html", brought=brought, most=_SHOWN_WRONG)
+            return _look(request, session, now, token)
+    if not job.done:
+        return page(request, "bringing_in.html", job=job, laid_as=token)
+    return _over(request, store, now, token, job)
+
+
+@router.post("/bring-in/{token}/cancel")
+def cancel(request: Request, token: str) -> Response:
+    """Call it off."""
+    if job := jobs.find(token):
+        job.cancel()
+        job.wait(_AT_ONCE_S)
+    return go(request, f"/bring-in/{token}/going")
+
+
+def _over(request: Request, store: Any, now: Any, token: str, job: jobs.Job) -> HTMLResponse:
+    jobs.forget(token)
+    if job.failed:
+        raise job.failed
+    with store.reading() as session:
+        if job.refused:
+            laid = pit.look(session, token, now)
+            said = job.refused.sentence
+            return _look(request, session, now, token, [said]) if laid else _choose(request, session, {"files": said})
+        if not job.result.stored:
+            return _look(request, session, now, token, job.result.wrong)
+    return page(request, "brought_in.html", brought=job.result, most=_SHOWN_WRONG)
 
 
 def _mapping(one: pit.Foreign, typed: dict[str, str]) -> Mapping:

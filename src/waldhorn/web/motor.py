@@ -2,6 +2,7 @@
 
 from datetime import datetime, time
 from typing import Annotated, Any
+from urllib.parse import quote
 
 from fastapi import APIRouter, Query, Request
 from fastapi.responses import HTMLResponse, Response
@@ -59,6 +60,19 @@ def add_event(request: Request, store: StoreOf, now: Now, tag: str, typed: Typed
             values = _values(session, _found(session, tag), now)
             return page(request, "motor.html", 422, **values | {"typed": typed, "wrong": refusals.by_field})
     return go(request, f"/motors/{tag}")
+
+
+@router.post("/motors/{tag}/hand-over")
+def hand_over(request: Request, store: StoreOf, now: Now, tag: str, typed: Typed) -> Response:
+    """Note that the motor changes hands; its own file goes with it."""
+    try:
+        with changing(store, now) as session:
+            motors.hand_over(session, _found(session, tag), typed, now)
+    except Refusals as refusals:
+        with store.reading() as session:
+            values = _values(session, _found(session, tag), now)
+            return page(request, "motor.html", 422, **values | {"typed": typed, "wrong": refusals.by_field})
+    return go(request, f"/motors/{quote(tag)}")
 
 
 @router.get("/motors/{tag}/turning", response_class=HTMLResponse)
@@ -133,6 +147,7 @@ def _values(session: Session, row: MotorRow, now: Any, as_of: datetime | None = 
         "wrong": {},
         "now": now,
         "odd_dates": _odd_dates(look.history, now),
+        "gone": judging.off_the_rack(look.history),
     }
 
 

@@ -4,13 +4,16 @@ import json
 import tempfile
 from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 from fastapi import APIRouter
 from fastapi.responses import Response
 from sqlalchemy.orm import Session
 
-from waldhorn.exchange import exporting
-from waldhorn.web.pages import Now, StoreOf
+from waldhorn.exchange import exporting, motor_file
+from waldhorn.exchange.backup import backup
+from waldhorn.store import motors
+from waldhorn.web.pages import Now, StoreOf, missing
 
 router = APIRouter()
 _KINDS = {
@@ -33,13 +36,24 @@ def workbook(store: StoreOf, now: Now) -> Response:
 
 
 @router.get("/take-out/backup.json")
-def backup(store: StoreOf, now: Now) -> Response:
-    """Everything, to be brought into an empty store."""
-    return _file(store, f"waldhorn-{now:%Y-%m-%d}.json", _backup)
+def whole(store: StoreOf, now: Now) -> Response:
+    """Everything, to be brought into a new store or into the other one of this pit."""
+    return _file(store, f"waldhorn-{now:%Y-%m-%d}.json", lambda session, target: _json(target, backup(session)))
 
 
-def _backup(session: Session, target: Path) -> None:
-    target.write_text(json.dumps(exporting.backup(session), ensure_ascii=False), encoding="utf-8")
+@router.get("/motors/{tag}/file")
+def own_file(store: StoreOf, now: Now, tag: str) -> Response:
+    """A motor's own file: everything known of it, for the pit it goes to."""
+    with store.reading() as session:
+        row = motors.find(session, tag)
+        if row is None:
+            raise missing(f"No motor {tag} hangs on this rack.")
+        motor_id, name = row.id, motor_file.file_name(row.tag)
+    return _file(store, name, lambda session, target: _json(target, motor_file.write(session, motor_id, now)))
+
+
+def _json(target: Path, document: dict[str, Any]) -> None:
+    target.write_text(json.dumps(document, ensure_ascii=False), encoding="utf-8")
 
 
 def _file(store: StoreOf, name: str, write: Callable[[Session, Path], None]) -> Response:

@@ -1,0 +1,122 @@
+"""The table findings.csv: what was found that is no number, out of the store and back, with its pictures."""
+
+import json
+from collections.abc import Iterator, Mapping, Sequence
+from pathlib import Path
+from typing import Any
+from uuid import NAMESPACE_URL, uuid5
+
+from sqlalchemy import select, update
+from sqlalchemy.dialects.sqlite import insert as upsert
+from sqlalchemy.orm import Session
+
+from waldhorn.core.errors import Refused
+from waldhorn.exchange.rows import FindingsRow
+from waldhorn.exchange.stored_rows import checked
+from waldhorn.store.acts import live
+from waldhorn.store.models import FINDINGS, CheckRow, MotorRow, PictureRow, SignedRow, clock
+
+PICTURES = "pictures"
+_MODELS: Mapping[str, Any] = {model.__tablename__: model for model in FINDINGS} | {
+    "picture": PictureRow, "signed": SignedRow,
+}  # fmt: skip
+_OF_CHECK = ("first_spin", "sweep")  # said of the check itself
+_KEPT = ("id", "changed_at", "act_id", "check_id", "motor_id", "at")
+_MOST_BYTES = 8 * 1024 * 1024
+
+Placed = tuple[str, str, FindingsRow]  # motor id, check id, row
+
+
+def rows_out(session: Session) -> Iterator[dict[str, Any]]:
+    """Every finding as a row of the table, kind by kind."""
+    place = select(CheckRow.id, MotorRow.tag, CheckRow.key).join(MotorRow, MotorRow.id == CheckRow.motor_id)
+    of = {check_id: {"motor": tag, "check": key} for check_id, tag, key in session.execute(place.where(live(CheckRow)))}
+    for kind, model in _MODELS.items():
+        names = [c.name for c in model.__table__.columns if c.name not in _KEPT and c.name != "image"]
+        query = select(model.id, model.check_id, model.at, *(getattr(model, n) for n in names)).where(live(model))
+        for row_id, check_id, at, *values in session.execute(query.order_by(model.at, model.id)):
+            if check_id not in of:
+                continue
+            said = dict(zip(names, values, strict=True)) | {"finding": kind, "at": at, "id": row_id}
+            if kind == "picture":
+                said["file"] = f"{PICTURES}/{row_id}.webp"
+            if kind == "signed":
+                said["judgement"] = json.dumps(said["judgement"], ensure_ascii=False)
+            yield of[check_id] | said
+    query = select(CheckRow.id, CheckRow.at, CheckRow.first_spin, CheckRow.sweep).where(live(CheckRow))
+    for check_id, at, *states in session.execute(query.order_by(CheckRow.at, CheckRow.id)):
+        for kind, state in zip(_OF_CHECK, states, strict=True):
+            if state:
+                yield of[check_id] | {"finding": kind, "at": at, "state": state}
+
+
+def write_pictures(session: Session, folder: Path) -> None:
+    """Write every picture beside the table, under the name it has there."""
+    (folder / PICTURES).mkdir(exist_ok=True)
+    for row_id, image in session.execute(select(PictureRow.id, PictureRow.image).where(live(PictureRow))):
+        (folder / PICTURES / f"{row_id}.webp").write_bytes(image)
+
+
+def add(session: Session, rows: Sequence[Placed], act_id: str | None, folder: Path) -> int:
+    """Store findings that are not there yet; returns how many were new. Pictures lie in `folder`."""
+    return sum(_add(session, placed, act_id, folder) for placed in rows)
+
+
+def stored(motor_id: str, check_id: str, row: FindingsRow, act_id: str | None, folder: Path) -> dict[str, Any]:
+    """A finding as a row of its table; raises Refused where it cannot be one."""
+    model = _MODELS[row.finding]
+    said = row.model_dump()
+    values: dict[str, Any] = {c.name: said.get(c.name) for c in model.__table__.columns}
+    if row.finding == "picture":
+        values["image"] = _image(folder, row.file)
+    if row.finding == "signed":
+        values |= {"motor_id": motor_id, "judgement": _judgement(row.judgement)}
+    values |= {"check_id": check_id, "act_id": act_id, "changed_at": clock(), "id": row.id or _id(check_id, said)}
+    return checked(model, [values], "row")[0]
+
+
+def refuse_wrong(row: FindingsRow, folder: Path) -> None:
+    """Raise Refused for a row that cannot be stored, before anything is."""
+    if row.finding in _OF_CHECK:
+        checked(CheckRow, [_bare_check(row)], "row")
+    else:
+        stored("", "", row, None, folder)
+
+
+def _bare_check(row: FindingsRow) -> dict[str, Any]:
+    empty: dict[str, Any] = {c.name: None if c.nullable else "" for c in CheckRow.__table__.columns}
+    return empty | {"open": False, "caution_confirmed": False, "at": row.at, "changed_at": row.at,
+                    row.finding: row.state}  # fmt: skip
+
+
+def _add(session: Session, placed: Placed, act_id: str | None, folder: Path) -> bool:
+    motor_id, check_id, row = placed
+    if row.finding in _OF_CHECK:
+        column = getattr(CheckRow, row.finding)
+        statement = update(CheckRow).where(CheckRow.id == check_id, column.is_(None)).values({column: row.state})
+        return session.execute(statement.returning(CheckRow.id)).first() is not None
+    model = _MODELS[row.finding]
+    values = stored(motor_id, check_id, row, act_id, folder)
+    return (
+        session.execute(upsert(model).values(values).on_conflict_do_nothing().returning(model.id)).first() is not None
+    )
+
+
+def _id(check_id: str, said: Mapping[str, Any]) -> str:
+    """An identifier that the same finding always gets."""
+    told = json.dumps({n: str(v) for n, v in said.items() if v not in (None, "") and n not in ("motor", "check")})
+    return str(uuid5(NAMESPACE_URL, f"waldhorn:{check_id}:{told}"))
+
+
+def _image(folder: Path, name: str) -> bytes:
+    file = folder / name
+    if not name or not file.is_file() or file.stat().st_size > _MOST_BYTES:
+        raise Refused("file", f"“{name}” is no picture beside this table")
+    return file.read_bytes()
+
+
+def _judgement(text: str) -> Any:
+    try:
+        return json.loads(text or "{}")
+    except ValueError as error:
+        raise Refused("judgement", "is no JSON") from error
