@@ -17,7 +17,7 @@ def post(address, key):
 def test_a_key_is_made_once_opens_the_api_and_is_withdrawn(page, address):
     page.goto("/settings")
     page.get_by_role("button", name="Make a key").click()
-    expect(page.locator("#wrong-name")).to_contain_text("say what the key is for")
+    expect(page.locator("#wrong-key_name")).to_contain_text("say what the key is for")
     page.get_by_label("what the key is for").fill("the sound meter")
     page.get_by_role("button", name="Make a key").click()
     key = page.locator("#made").inner_text()

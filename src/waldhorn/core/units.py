@@ -11,6 +11,8 @@ References
 
 import math
 import re
+from collections.abc import Mapping
+from contextvars import ContextVar
 from dataclasses import dataclass
 
 from waldhorn.core.errors import Refused
@@ -77,8 +79,37 @@ DIMENSIONS: dict[str, Dimension] = {
 }
 
 _NUMBER = re.compile(r"^([+\-−]?)\s*([\d.,'\u2009\u202f\u00a0 ]*\d[.,]?)\s*(.*)$")
-_SHOWN = {"degC": "°C", "deg": "°"}  # files spell out what a person reads as a sign
+_SHOWN = {"degC": "°C", "degF": "°F", "deg": "°"}  # files spell out what a person reads as a sign
+# What a bare number is in, by dimension, where a pit does not write the stored unit.
+CHOICES: dict[str, dict[str, str]] = {
+    "temperature": {"degC": "°C", "degF": "°F"},
+    "torque": {"N·mm": "N·mm", "g·cm": "g·cm", "oz·in": "oz·in"},
+    "length": {"mm": "mm", "in": "in"},
+}
+_bare: ContextVar[Mapping[str, str]] = ContextVar("bare", default={})  # noqa: B039 -- never changed, only exchanged
+_comma: ContextVar[bool] = ContextVar("comma", default=False)
 _GAPS = re.compile(r"['\u2009\u202f\u00a0 ]")
+
+
+def write_in(units: Mapping[str, str], decimal_comma: bool = False) -> None:
+    """Say what a bare number is in, by dimension, and whether a comma before three digits is a decimal mark; for the
+    request or command that is going on."""
+    _bare.set({d: u for d, u in units.items() if u != DIMENSIONS[d].unit})
+    _comma.set(decimal_comma)
+
+
+def bare_unit(dimension: str) -> str:
+    """The unit of a number that is written without one."""
+    return _bare.get().get(dimension, DIMENSIONS[dimension].unit)
+
+
+def written(stored: float, dimension: str) -> str:
+    """A stored value as it stands in a field, without its unit.
+
+    >>> written(43.5, "temperature")
+    '43.5'
+    """
+    return f"{from_stored(stored, bare_unit(dimension), dimension):.6g}"
 
 
 def to_stored(value: float, unit: str, dimension: str) -> float:
@@ -198,20 +229,24 @@ def read_number(text: str, name: str, dimension: str, low: float, high: float) -
     >>> read_number("7,4 V", "volts", "voltage", 0, 100)
     7.4
     """
-    shown = _SHOWN.get(DIMENSIONS[dimension].unit, DIMENSIONS[dimension].unit)
+    bare = bare_unit(dimension)
+    shown = _SHOWN.get(bare, bare)
+    low_shown, high_shown = (from_stored(v, bare, dimension) for v in (low, high))
     match = _NUMBER.match(text.strip())
     if not match:
         raise Refused(
-            name, f"“{text.strip()}” is not a number: write {name} like {_example(low, high)} {shown}".rstrip()
+            name,
+            f"“{text.strip()}” is not a number: write {name} like {_example(low_shown, high_shown)} {shown}".rstrip(),
         )
     sign, digits, unit = match.groups()
     meanings = [m for m in _meanings(_GAPS.sub("", digits)) if math.isfinite(m)]
     if not meanings:
         raise Refused(
-            name, f"“{text.strip()}” is not a number: write {name} like {_example(low, high)} {shown}".rstrip()
+            name,
+            f"“{text.strip()}” is not a number: write {name} like {_example(low_shown, high_shown)} {shown}".rstrip(),
         )
     negative = sign in ("-", "−")
-    stored = [to_stored(-m if negative else m, unit.strip(), dimension) for m in meanings]
+    stored = [to_stored(-m if negative else m, unit.strip() or bare, dimension) for m in meanings]
     plausible = [value for value in stored if low <= value <= high]
     if len(plausible) == 1:
         return plausible[0]
@@ -220,9 +255,9 @@ def read_number(text: str, name: str, dimension: str, low: float, high: float) -
             name,
             f"“{text.strip()}” could be {_plain(plausible[0])} or {_plain(plausible[1])}: leave the {digits[-4]} out",
         )
-    value = stored[0]
-    side = "below" if value < low else "above"
-    bound = low if value < low else high
+    side = "below" if stored[0] < low else "above"
+    bound = low_shown if stored[0] < low else high_shown
+    value = from_stored(stored[0], bare, dimension)
     raise Refused(name, f"{name} {_plain(value)} {shown} is {side} {_plain(bound)}: look again".replace("  ", " "))
 
 
@@ -239,7 +274,7 @@ def _meanings(digits: str) -> list[float]:
         parts = digits.split(mark)
         return _floats(digits.replace(mark, "")) if all(len(p) == 3 for p in parts[1:]) else []
     meanings = _floats(digits.replace(",", "."))
-    if re.fullmatch(r"[1-9]\d{0,2}[.,]\d{3}", digits):
+    if re.fullmatch(r"[1-9]\d{0,2}[.,]\d{3}", digits) and not (mark == "," and _comma.get()):
         meanings += _floats(digits.replace(mark, ""))
     return meanings
 

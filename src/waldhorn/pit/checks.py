@@ -73,7 +73,11 @@ def take(session: Session, ctx: CheckContext, step: AnyStep, typed: Mapping[str,
 
     When a third run shows which of three stands apart, that one is set aside, visibly and undoably.
     """
-    values = _checked(ctx, step, typed)
+    take_values(session, ctx, step, _checked(ctx, step, typed), typed)
+
+
+def take_values(session: Session, ctx: CheckContext, step: AnyStep, values: Any, typed: Mapping[str, str]) -> None:
+    """Take the fields of a step that were found right."""
     run = step.next_run(ctx)
     taken = step.taken(ctx, values, run)
     kind = ActKind.SET_UP if step is stepper.SETUP else ActKind.TAKE

@@ -26,7 +26,7 @@ from waldhorn.core.history import (
 from waldhorn.core.verdict import Terms
 from waldhorn.core.vocabulary import Purpose, Spin, Sweep
 from waldhorn.pit.judging import terms_of
-from waldhorn.store import fleet, readings
+from waldhorn.store import fleet, pit, readings
 from waldhorn.store.findings import Finding, Findings, FlywheelTrace, Pictured, Stepped, TimingGoal
 from waldhorn.store.models import StepState
 
@@ -78,6 +78,7 @@ class CheckContext:
     terms: Terms
     now: datetime
     fleet: Fleet = field(default_factory=dict)
+    usual_rig: str = ""  # where nothing was checked before
 
     @property
     def mine(self) -> Check:
@@ -206,7 +207,10 @@ def load(
     known = terms or terms_of(session, {motor_id: history.motor}, now)[motor_id]
     figures = fleet.figures(session, history.motor.motor_class) if with_fleet else {}
     before = states[place - 1] if place else None
-    return CheckContext(motor_id, history.motor, states[place], before, history, found, known, now, figures)
+    usual_rig = pit.load(session).rig if before is None else ""
+    return CheckContext(
+        motor_id, history.motor, states[place], before, history, found, known, now, figures, usual_rig
+    )  # fmt: skip
 
 
 def _check_now(row: Any) -> CheckNow:

@@ -46,6 +46,11 @@ LONGEST_NAME = 60
 _IF_EMPTY = {"kind": "inrunner", "magnet": "neodymium"}
 
 
+def dimension_of(name: str) -> str:
+    """The dimension of a fact that is a number."""
+    return _NUMBERS[name][1]
+
+
 def read_motor(typed: Mapping[str, str]) -> Motor:
     """The motor a form describes; raises Refusals with a sentence for each field that cannot be."""
     wrong: dict[str, str] = {}

@@ -23,6 +23,7 @@ from waldhorn.store.models import (
     CheckRow,
     MotorRow,
     OwnBaselineRow,
+    PitRow,
     RigSpreadRow,
     RigTotalRow,
     SignedRow,
@@ -232,9 +233,10 @@ def unread_references(session: Session, now: datetime) -> list[str]:
     return [tag for tag, at in session.execute(query) if at is None or at.astimezone(now.tzinfo).date() != today]
 
 
-def last_signature(session: Session) -> str:
-    """Who signed last, or nothing."""
-    query = select(SignedRow.signed_by).where(live(SignedRow)).order_by(SignedRow.id.desc()).limit(1)
+def who_signs(session: Session) -> str:
+    """Who signs: whom the pit names, else who signed last, or nothing."""
+    last = select(SignedRow.signed_by).where(live(SignedRow)).order_by(SignedRow.id.desc()).limit(1)
+    query = select(func.coalesce(func.nullif(PitRow.signer, ""), last.scalar_subquery()))
     return session.scalar(query) or ""
 
 

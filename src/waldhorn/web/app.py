@@ -1,18 +1,23 @@
 """The application: guard, static files, one router a screen, and one place where errors become pages."""
 
+import asyncio
 import logging
+import sqlite3
 from collections.abc import AsyncIterator, Mapping
 from contextlib import asynccontextmanager
+from datetime import datetime
 
 from fastapi import Depends, FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import HTMLResponse, Response
 from fastapi.staticfiles import StaticFiles
 from sqlalchemy.exc import DatabaseError, IntegrityError
+from starlette.concurrency import run_in_threadpool
 from starlette.exceptions import HTTPException
 from starlette.requests import ClientDisconnect
 
 from waldhorn.core.errors import Busy
+from waldhorn.store import backups, pit
 from waldhorn.store.engine import Store
 from waldhorn.web import (
     answer,
@@ -31,15 +36,17 @@ from waldhorn.web import (
     pictures,
     rack,
     rigs,
+    run_sheets,
     settings,
     take_in,
     take_out,
 )
 from waldhorn.web.api import create_api
 from waldhorn.web.hub import Hub
-from waldhorn.web.pages import HERE, is_htmx, page
+from waldhorn.web.pages import HERE, in_units_of_the_pit, is_htmx, page
 
 RETRY_S = 1
+BACK_UP_EVERY_S = 600  # how often it is looked whether a backup is due
 _log = logging.getLogger("waldhorn")
 
 
@@ -55,7 +62,9 @@ def create_app(store: Store, speed: float = 1.0, benches: Mapping[str, int] | No
         app.state.hub = Hub(speed)
         for tag, port in (benches or {}).items():
             await app.state.hub.stand(tag, port)
+        backing_up = asyncio.create_task(_back_up(store))
         yield
+        backing_up.cancel()
         await app.state.hub.close()
 
     app = FastAPI(
@@ -64,9 +73,11 @@ def create_app(store: Store, speed: float = 1.0, benches: Mapping[str, int] | No
         docs_url=None,
         redoc_url=None,
         openapi_url=None,
-        dependencies=[Depends(guard.check_token)],
+        dependencies=[Depends(guard.check_token), Depends(in_units_of_the_pit)],
     )
     app.state.store = store
+    with store.reading() as session:
+        app.state.pit = pit.load(session)
     app.add_middleware(guard.Guard)
     app.mount("/api/v1", create_api(store), name="api")
     app.mount("/static", StaticFiles(directory=HERE / "static"), name="static")
@@ -88,6 +99,7 @@ def create_app(store: Store, speed: float = 1.0, benches: Mapping[str, int] | No
         help_page,
         take_out,
         paper,
+        run_sheets,
         settings,
     ):
         app.include_router(screen.router)
@@ -99,6 +111,16 @@ def create_app(store: Store, speed: float = 1.0, benches: Mapping[str, int] | No
     app.add_exception_handler(IntegrityError, _failed)
     app.add_exception_handler(Exception, _failed)
     return app
+
+
+async def _back_up(store: Store) -> None:
+    """Keep a backup of the store by itself, while it is served."""
+    while True:
+        await asyncio.sleep(BACK_UP_EVERY_S)
+        try:
+            await run_in_threadpool(backups.keep_if_due, store, datetime.now().astimezone())
+        except (OSError, sqlite3.Error):
+            _log.exception("no backup could be written beside the store")
 
 
 async def _refused(request: Request, error: Exception) -> HTMLResponse:

@@ -131,7 +131,7 @@ def values(session: Session, ctx: CheckContext, wanted: str, judged: Judgement |
     bench = pit.view(ctx, typed, step.name, judged)
     return drawn_values(bench) | {
         "last_act": acts.last(session, ctx.motor_id),
-        "signer": standings.last_signature(session) if step is stepper.ANSWER else "",
+        "signer": standings.who_signs(session) if step is stepper.ANSWER else "",
     }
 
 

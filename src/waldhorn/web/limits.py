@@ -108,7 +108,7 @@ def _values(
         "prices": terms.prices(session),
         "default_prices": Prices(),
         "tally": agreeing.tally(session, now, standings.all_signed(session)),
-        "signer": standings.last_signature(session),
+        "signer": standings.who_signs(session),
         "typed": typed,
         "wrong": wrong,
     }

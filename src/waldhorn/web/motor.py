@@ -19,8 +19,9 @@ from waldhorn.core.vocabulary import EventKind
 from waldhorn.pit import agreeing, checks, judging, motors, undoing
 from waldhorn.pit.changing import changing
 from waldhorn.pit.looking import look_at, look_back
+from waldhorn.pit.settings import over_the_rules
 from waldhorn.pit.stepper import PLAN_WORDS
-from waldhorn.store import acts, standings
+from waldhorn.store import acts, pit, standings
 from waldhorn.store import motors as motor_store
 from waldhorn.store.models import MotorRow
 from waldhorn.web.charts import chart, values_table
@@ -147,6 +148,9 @@ def _values(session: Session, row: MotorRow, now: Any, as_of: datetime | None = 
         "wrong": {},
         "now": now,
         "odd_dates": _odd_dates(look.history, now),
+        "over_the_rules": over_the_rules(
+            pit.load(session), look.history.motor.motor_class, list(look.judgement.evidence)
+        ),
         "gone": judging.off_the_rack(look.history),
     }
 

@@ -13,7 +13,9 @@ from jinja2 import Environment, FileSystemLoader, StrictUndefined
 
 from waldhorn.core.measures import QUANTITIES
 from waldhorn.core.sentences import note_words
+from waldhorn.core.units import bare_unit
 from waldhorn.pit import cautions
+from waldhorn.pit.settings import THEMES, write_in_units_of
 from waldhorn.pit.words import act_words, closed_words
 from waldhorn.store.engine import Store
 from waldhorn.store.models import ActRow
@@ -22,7 +24,6 @@ from waldhorn.web import guard, words
 HERE = Path(__file__).parent
 SET_BACK = timedelta(hours=1)
 LATELY = timedelta(seconds=3)  # a page is loaded because of an act when it comes so soon after it
-THEMES = ("auto", "day", "night")
 # Settled at once: a key pressed within the usual 20 ms would find the new form unwired, or lose its focus.
 HTMX = json.dumps({
     "defaultSettleDelay": 0,
@@ -35,7 +36,7 @@ HTMX = json.dumps({
 
 _templates = Environment(
     loader=FileSystemLoader(HERE / "templates"), autoescape=True, undefined=StrictUndefined, trim_blocks=True,
-    lstrip_blocks=True,
+    lstrip_blocks=True, finalize=words.in_units_of_the_pit,
 )  # fmt: skip
 _templates.filters |= {
     "number": words.number,
@@ -56,6 +57,7 @@ _templates.globals |= {
     "state_words": words.STATE_WORDS,
     "quantities": QUANTITIES,
     "cautions": cautions,
+    "bare_unit": bare_unit,
 }
 
 
@@ -76,6 +78,11 @@ _templates.globals["glance"] = lru_cache(4096)(cast("Callable[..., str]", _templ
 
 
 _latest: datetime | None = None
+
+
+async def in_units_of_the_pit(request: Request) -> None:
+    """Read and show the numbers of this request as the pit writes them."""
+    write_in_units_of(request.app.state.pit)
 
 
 def store_of(request: Request) -> Store:
@@ -105,7 +112,7 @@ Typed = Annotated[dict[str, str], Depends(_typed)]
 
 def page(request: Request, template: str, status: int = 200, **values: Any) -> HTMLResponse:
     """Draw a template; the browser gets its token cookie with it."""
-    theme = request.cookies.get("theme", "auto")
+    theme = request.cookies.get("theme", request.app.state.pit.theme)
     seat = guard.token(request)
     body = _templates.get_template(template).render(
         csrf=seat, theme=theme if theme in THEMES else "auto", path=request.url.path, htmx_config=HTMX,

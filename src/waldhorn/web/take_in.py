@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 from waldhorn.core.errors import Refusals
 from waldhorn.core.history import Motor
 from waldhorn.core.motor import KINDS, MAGNETS
+from waldhorn.core.units import written
 from waldhorn.core.vocabulary import PolesBy
 from waldhorn.pit import motors as pit
 from waldhorn.pit.changing import changing
@@ -90,7 +91,8 @@ def correct(request: Request, store: StoreOf, now: Now, tag: str, typed: Typed) 
 
 def _as_typed(motor: Motor) -> dict[str, str]:
     values = {n: getattr(motor, n) for n in motor_store.MOTOR_FIELDS}
-    typed = {n: f"{v:g}" if isinstance(v, float) else str(v) for n, v in values.items() if v is not None}
+    known = {n: v for n, v in values.items() if v is not None}
+    typed = {n: written(v, pit.dimension_of(n)) if isinstance(v, float) else str(v) for n, v in known.items()}
     return typed | {n: "yes" if getattr(motor, n) else "no" for n in ("sensored", "reference")}
 
 

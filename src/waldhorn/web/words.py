@@ -1,9 +1,13 @@
 """How numbers, days and verdicts are written on the pages: one home for typography."""
 
+import re
 from collections.abc import Mapping
 from datetime import date, datetime
+from functools import partial
+from typing import Any
 
 from waldhorn.core.measures import Quantity
+from waldhorn.core.units import CHOICES, DIMENSIONS, bare_unit, from_stored
 
 THIN = "\u2009"
 MINUS = "−"
@@ -76,6 +80,44 @@ def day(at: datetime | date | None, today: date | None = None) -> str:
     if (gap := (today - on).days) in (0, 1):
         return ("today", "yesterday")[gap]
     return f"{on.day} {on:%B}" if on.year == today.year else f"{on.day} {on:%B} {on.year}"
+
+
+_NUMBER = r"[-−]?\d+(?:\.\d+)?"
+_WITH_UNIT = {
+    dimension: re.compile(
+        rf"(± )?({_NUMBER})(?:( to | and | ± |–)({_NUMBER}))? {re.escape(names[DIMENSIONS[dimension].unit])}(?![\w·/])"
+    )
+    for dimension, names in CHOICES.items()
+}
+_UNIT_ALONE = {
+    dimension: re.compile(rf"(?<=, ){re.escape(names[DIMENSIONS[dimension].unit])}(?=$|[ ,;])")
+    for dimension, names in CHOICES.items()
+}
+
+
+def in_units_of_the_pit(value: Any) -> Any:
+    """Words in which a number stands with its unit, or a unit names what a field takes, in the units the pit writes."""
+    if type(value) is not str:
+        return value
+    for dimension, names in CHOICES.items():
+        if (unit := bare_unit(dimension)) != DIMENSIONS[dimension].unit:
+            value = _WITH_UNIT[dimension].sub(partial(_rewritten, dimension, unit), value)
+            value = _UNIT_ALONE[dimension].sub(names[unit], value)
+    return value
+
+
+def _rewritten(dimension: str, unit: str, match: re.Match[str]) -> str:
+    """One number, or two that share a unit; an uncertainty is a difference: its zero stays."""
+    sign, first, between, second = match.groups()
+    zero = from_stored(0.0, unit, dimension)
+
+    def told(text: str, off: float) -> str:
+        decimals = len(text.partition(".")[2])
+        value = from_stored(float(text.replace(MINUS, "-")), unit, dimension) - off
+        return f"{value:.{decimals}f}".replace("-", MINUS)
+
+    rest = "" if second is None else f"{between}{told(second, zero if between == ' ± ' else 0.0)}"
+    return f"{sign or ''}{told(first, zero if sign else 0.0)}{rest} {CHOICES[dimension][unit]}"
 
 
 def sentence(words: str) -> str:

@@ -9,10 +9,10 @@ from waldhorn.core import detent
 from waldhorn.core.errors import Refused
 from waldhorn.core.explain import Figure, figure
 from waldhorn.core.history import Reading
-from waldhorn.core.units import from_stored, to_stored
+from waldhorn.core.units import bare_unit, from_stored, to_stored
 from waldhorn.core.winding import can_be_wound, detent_positions
 from waldhorn.pit.context import CheckContext
-from waldhorn.pit.steps.step import Ask, Fields, Marks, Step, Taken, View
+from waldhorn.pit.steps.step import Ask, Fields, Marks, Step, Taken, View, as_typed
 
 ON_LEVER = "g on the lever"
 TORQUE = "N·mm"
@@ -101,9 +101,8 @@ class Detent(Step[DetentFields, DetentView]):
         """The unit and the lever used last time."""
         for check in (ctx.check, ctx.before):
             if check and check.lever_unit:
-                lever = {"lever_mm": f"{check.lever_mm:g}"} if check.lever_mm is not None else {}
-                return {"unit": check.lever_unit} | lever
-        return {"unit": TORQUE}
+                return {"unit": check.lever_unit} | as_typed(self.fields, {"lever_mm": check.lever_mm})
+        return {"unit": bare_unit("torque")}
 
     def marks(self, ctx: CheckContext, view: DetentView | None) -> Marks:
         """Peaks are teeth around the turn."""

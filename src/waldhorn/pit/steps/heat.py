@@ -12,7 +12,7 @@ from waldhorn.core.history import Reading
 from waldhorn.core.vocabulary import Purpose
 from waldhorn.pit import cautions
 from waldhorn.pit.context import CheckContext
-from waldhorn.pit.steps.step import Ask, Curve, Fields, Step, Taken, View
+from waldhorn.pit.steps.step import Ask, Curve, Fields, Step, Taken, View, as_typed
 
 
 class HeatFields(Fields):
@@ -98,7 +98,7 @@ class Heat(Step[HeatFields, HeatView]):
         """The air, and the motor before the run, as noted at the start."""
         check = ctx.check
         known = {"ambient_c": check.ambient_c, "before_c": check.motor_c if not self.readings(ctx) else None}
-        return {n: f"{v:g}" for n, v in known.items() if v is not None}
+        return as_typed(HeatFields, known)
 
     def summary(self, ctx: CheckContext) -> str:
         """The temperature, and when it is comparable."""

@@ -10,7 +10,7 @@ from waldhorn.core.errors import Refused
 from waldhorn.core.explain import figure
 from waldhorn.core.history import Reading
 from waldhorn.pit.context import CheckContext
-from waldhorn.pit.steps.step import Ask, Fields, Step, Taken, View
+from waldhorn.pit.steps.step import Ask, Fields, Step, Taken, View, as_typed
 
 _PAIR = {"ab": "A to B", "bc": "B to C", "ca": "C to A"}
 
@@ -88,7 +88,7 @@ class Resistance(Step[ResistanceFields, ResistanceView]):
 
     def habits(self, ctx: CheckContext) -> dict[str, str]:
         """A motor that has not run has its own temperature still."""
-        return {"winding_c": f"{ctx.check.motor_c:g}"} if ctx.check.motor_c is not None else {}
+        return as_typed(self.fields, {"winding_c": ctx.check.motor_c})
 
 
 def _of(phase: str, found: resistance.Phases) -> float:

@@ -7,7 +7,7 @@ from waldhorn.core.history import Motor, Reading
 from waldhorn.core.vocabulary import Method
 from waldhorn.pit import cautions
 from waldhorn.pit.context import CheckContext
-from waldhorn.pit.steps.step import Ask, Fields, Step, Taken, View
+from waldhorn.pit.steps.step import Ask, Fields, Step, Taken, View, as_typed
 
 
 class SetupFields(Fields):
@@ -44,10 +44,9 @@ class Setup(Step[SetupFields, View]):
         """What was noted already, else the rig and the end bell of last time."""
         check, last = ctx.check, ctx.before
         if check.rig:
-            known = {n: getattr(check, n) for n in SetupFields.model_fields}
-            return {n: v if isinstance(v, str) else f"{v:g}" for n, v in known.items() if v is not None}
+            return as_typed(SetupFields, {n: getattr(check, n) for n in SetupFields.model_fields})
         if last is None:
-            return {}
+            return {"rig": ctx.usual_rig, "method": Method.LOADED_SUPPLY.value} if ctx.usual_rig else {}
         setting = {"timing_set_deg": f"{last.timing_set_deg:g}"} if last.timing_set_deg is not None else {}
         return {"rig": last.rig, "method": last.method or Method.LOADED_SUPPLY} | setting
 

@@ -21,7 +21,7 @@ from waldhorn.core.gap import GapFit
 from waldhorn.core.history import Motor, Reading
 from waldhorn.core.measures import MEASURES, QUANTITIES, Quantity
 from waldhorn.core.observations import Observation, groups_of
-from waldhorn.core.units import DIMENSIONS, read_number
+from waldhorn.core.units import DIMENSIONS, bare_unit, read_number, written
 from waldhorn.core.vocabulary import Purpose
 from waldhorn.pit.context import CheckContext
 from waldhorn.store.findings import Finding
@@ -62,8 +62,12 @@ class Ask:
     @property
     def unit(self) -> str:
         """The unit a bare number is taken to have."""
-        dimension = MEASURES[self.measure].dimension if self.measure else self.dimension
-        return DIMENSIONS[dimension].unit if dimension else ""
+        return bare_unit(self.of) if self.of else ""
+
+    @property
+    def of(self) -> str:
+        """The dimension of what is asked for."""
+        return MEASURES[self.measure].dimension if self.measure else self.dimension
 
     def __get_pydantic_core_schema__(self, source: Any, handler: GetCoreSchemaHandler) -> CoreSchema:
         """Reads what was typed before it is validated."""
@@ -98,13 +102,13 @@ class Ask:
         """A value that is no text must be what its text would be."""
         if isinstance(given, (list, tuple)):
             return tuple(self._checked(g) for g in given)
-        return self._value(repr(given)) if isinstance(given, (int, float)) else given
+        if not isinstance(given, (int, float)):
+            return given
+        return self._value(f"{given!r} {DIMENSIONS[self.of].unit}" if self.of else repr(given))
 
     def _number(self, text: str) -> float:
-        if not self.measure:
-            return read_number(text, self.title, self.dimension, self.low, self.high)
-        measure = MEASURES[self.measure]
-        return read_number(text, self.title, measure.dimension, measure.low, measure.high)
+        bounds = MEASURES[self.measure] if self.measure else self
+        return read_number(text, self.title, self.of, bounds.low, bounds.high)
 
 
 class Fields(BaseModel):
@@ -118,6 +122,14 @@ class Fields(BaseModel):
         found = {name: next((m for m in info.metadata if isinstance(m, Ask)), None)
                  for name, info in cls.model_fields.items()}  # fmt: skip
         return {name: ask for name, ask in found.items() if ask}
+
+
+def as_typed(fields: type[Fields], values: Mapping[str, Any]) -> dict[str, str]:
+    """Values as they stand in the fields of a step; what is not known stands in none."""
+    asks = fields.asks()
+    return {
+        n: v if isinstance(v, str) else written(v, asks[n].of or "count") for n, v in values.items() if v is not None
+    }
 
 
 FieldsOf = TypeVar("FieldsOf", bound=Fields)

@@ -116,6 +116,23 @@ const page = () => ({
     first.focus();
   },
 
+  // Files dropped on a form are chosen in it, and it goes on.
+  dragOver(event) {
+    event.currentTarget.classList.add("over");
+  },
+
+  dragLeave(event) {
+    event.currentTarget.classList.remove("over");
+  },
+
+  drop(event) {
+    const form = event.currentTarget;
+    form.classList.remove("over");
+    if (!event.dataTransfer.files.length) return;
+    form.querySelector("[type=file]").files = event.dataTransfer.files;
+    form.requestSubmit();
+  },
+
   switchTheme() {
     const root = document.documentElement;
     const dark = matchMedia("(prefers-color-scheme: dark)").matches;

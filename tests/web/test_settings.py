@@ -1,0 +1,161 @@
+"""Settings: units for typing and showing, who signs, what a class allows, backups by themselves."""
+
+import os
+import shutil
+from datetime import UTC, datetime, timedelta
+
+import pytest
+from fastapi.testclient import TestClient
+
+from made import NOW
+from waldhorn.core import units
+from waldhorn.core.errors import Refused
+from waldhorn.exchange.backup import backup
+from waldhorn.store import backups, motors, pit, readings, standings
+from waldhorn.store.engine import open_store
+from waldhorn.web import guard, words
+from waldhorn.web.app import create_app
+
+AMERICAN = {"temperature": "degF", "torque": "oz·in", "length": "in"}
+
+
+@pytest.fixture
+def client(demo_store):
+    with TestClient(create_app(demo_store), base_url="http://127.0.0.1:8700", follow_redirects=False) as client:
+        client.get("/help")
+        client.headers[guard.HEADER] = client.cookies[guard.COOKIE]
+        yield client
+
+
+@pytest.fixture
+def american():
+    units.write_in(AMERICAN)
+    yield
+    units.write_in({})
+
+
+def kept(client, **typed):
+    return client.post("/settings", data={"theme": "auto", **typed})
+
+
+@pytest.mark.parametrize(
+    ("said", "shown"),
+    [
+        ("43 °C", "109 °F"),
+        ("20 to 30 °C", "68 to 86 °F"),
+        ("43.0 ± 0.5 °C", "109.4 ± 0.9 °F"),
+        ("43 °C ± 5 °C", "109 °F ± 9 °F"),
+        ("−10 °C and 7.0616 N·mm", "14 °F and 1.0000 oz·in"),
+        ("25.40 mm wide", "1.00 in wide"),
+        ("surface, °C", "surface, °F"),
+        ("16 mm², 3 mm/s, 12 K", "16 mm², 3 mm/s, 12 K"),
+    ],
+)
+def test_a_number_with_its_unit_is_said_in_the_units_of_the_pit(american, said, shown):
+    assert words.in_units_of_the_pit(said) == shown
+
+
+def test_only_words_are_said_in_other_units(american):
+    assert words.in_units_of_the_pit(43.0) == 43.0
+    units.write_in({})
+    assert words.in_units_of_the_pit("43 °C") == "43 °C"
+
+
+def test_bare_numbers_are_taken_in_the_units_of_the_pit_and_a_unit_is_always_understood(american):
+    assert units.read_number("110", "heat", "temperature", -60, 400) == pytest.approx(43.33, abs=0.01)
+    assert units.read_number("43 °C", "heat", "temperature", -60, 400) == 43.0
+    assert units.written(43.0, "temperature") == "109.4"
+    with pytest.raises(Refused, match="heat 900 °F is above 752"):
+        units.read_number("900", "heat", "temperature", -60, 400)
+    with pytest.raises(Refused, match=r"could be 12\.4 or 12400"):
+        units.read_number("12,400", "rpm", "speed", 0, 50_000)
+    units.write_in({}, decimal_comma=True)
+    assert units.read_number("12,400", "rpm", "speed", 0, 50_000) == 12.4
+
+
+def test_a_step_takes_and_shows_what_the_pit_writes(client, demo_store):
+    assert kept(client, **AMERICAN).headers["location"] == "/settings?kept=1"
+    check = client.post("/motors/VS-04/checks", data={"plan": "full"}).headers["location"]
+    page = client.get(f"{check}?step=setup").text
+    assert "motor temperature, °F" in page
+    setup = {"rig": "pit box", "method": "loaded-supply", "motor_c": "75.2", "ambient_c": "68"}
+    assert client.post(f"{check}/steps/setup", data=setup).status_code < 400
+    with demo_store.reading() as session:
+        row = readings.check_row(session, check.rpartition("/")[2])
+        assert (row.motor_c, row.ambient_c) == (pytest.approx(24), pytest.approx(20))
+    page = client.get(f"{check}?step=setup").text
+    assert 'value="75.2"' in page
+    kept(client)
+    assert 'value="24"' in client.get(f"{check}?step=setup").text
+
+
+def test_files_and_sheets_keep_their_own_units(client, demo_store):
+    kept(client, **AMERICAN)
+    sheet = b"motor;date;temperature\nVS-04;2026-05-02;43\n"
+    laid = client.post("/bring-in", files={"files": ("s.csv", sheet)}).headers["location"]
+    assert client.post(laid).status_code == 200
+    with demo_store.reading() as session:
+        known = readings.history(session, motors.find(session, "VS-04").id)
+    assert 43.0 in [r.value for c in known.checks for r in c.readings if r.measure == "temperature"]
+
+
+@pytest.mark.parametrize(
+    ("typed", "field", "says"),
+    [
+        ({"temperature": "kelvin"}, "temperature", "none of degC, degF"),
+        ({"name": "x" * 61}, "name", "60 at most"),
+        ({"max-kv-Heron": "fast"}, "max-kv-Heron", "not a number"),
+    ],
+)
+def test_what_cannot_be_set_is_said_and_nothing_is_kept(client, demo_store, typed, field, says):
+    with demo_store.writing() as session:
+        motors.find(session, "VS-04").motor_class = "Heron"
+    page = kept(client, signer="Ines", **typed)
+    assert page.status_code == 422
+    assert says in page.text.partition(f'id="wrong-{field}"')[2].partition("</")[0]
+    with demo_store.reading() as session:
+        assert pit.load(session).signer == ""
+
+
+def test_who_signs_is_offered_and_what_is_over_the_class_is_said(client, demo_store):
+    with demo_store.writing() as session:
+        row = motors.find(session, "VS-04")
+        row.motor_class = "Heron"
+    kept(client, signer="Ines", **{"max-kv-Heron": "3000"})
+    with demo_store.reading() as session:
+        assert standings.who_signs(session) == "Ines"
+    page = client.get("/motors/VS-04").text
+    assert "class Heron allows 3000: the event&#39;s own rules and its inspection decide" in page
+    kept(client, signer="Ines", **{"max-kv-Heron": "9000"})
+    assert "its inspection decide" not in client.get("/motors/VS-04").text
+
+
+def test_a_backup_beside_the_store_restores(client, demo_store, tmp_path):
+    assert client.post("/settings/backup").status_code == 303
+    [copy] = backups.copies(demo_store)
+    assert copy.file.name in client.get("/settings").text
+    restored = open_store(shutil.copy(copy.file, tmp_path / "restored.db"))
+    with restored.reading() as there, demo_store.reading() as here:
+        assert backup(there) == backup(here)
+    restored.close()
+
+
+def test_a_backup_is_due_when_something_was_written_and_some_hours_have_passed(demo_store):
+    first = datetime.now(UTC)
+    assert backups.keep_if_due(demo_store, first) is not None
+    later = first + backups.EVERY
+    assert backups.keep_if_due(demo_store, first + timedelta(hours=1)) is None
+    assert backups.keep_if_due(demo_store, later) is None  # nothing was written
+    [copy] = backups.copies(demo_store)
+    os.utime(copy.file, (0, 0))
+    assert backups.keep_if_due(demo_store, later) is not None
+
+
+def test_the_last_ten_and_one_a_day_for_a_month_are_kept():
+    made = [NOW - timedelta(hours=6 * i) for i in range(400)]
+    kept = backups.kept(made, NOW)
+    assert set(made[:10]) <= kept
+    days = {at.date() for at in made if NOW - at <= timedelta(days=31)}
+    assert {at.date() for at in kept} == days
+    assert len(kept) <= 10 + len(days)
+    assert all(max(a for a in made if a.date() == day) in kept for day in days)
