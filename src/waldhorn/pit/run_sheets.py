@@ -11,6 +11,7 @@ from waldhorn.core.history import Motor
 from waldhorn.core.times import read_moment
 from waldhorn.pit import checks, context
 from waldhorn.pit.steps import STEPS
+from waldhorn.pit.steps.look import NOTE
 from waldhorn.pit.steps.step import AnyStep, Ask, read_partly, still_missing
 from waldhorn.store.models import MotorRow
 
@@ -34,7 +35,7 @@ def sheet(motor: Motor | None) -> list[SheetStep]:
     return [
         SheetStep(
             step,
-            {n: a for n, a in step.fields.asks().items() if step.asks_for(n, motor)},
+            {n: a for n, a in step.fields.asks().items() if step.asks_for(n, motor) and not n.endswith(NOTE)},
             1 if step.name in _ALONE or step.runs_wanted == 1 else step.runs_wanted + ROWS_MORE,
         )
         for step in STEPS.values()

@@ -15,13 +15,13 @@ from waldhorn.pit.context import CheckContext
 from waldhorn.pit.steps.step import Ask, Fields, Step, Taken, View
 from waldhorn.store.models import StepState
 
-_NOTE = "_note"
+NOTE = "_note"
 _asked: dict[str, Any] = {
     name: (Annotated[str | None, ask], None)
     for item in inspection.ITEMS.values()
     for name, ask in (
         (item.name, Ask(item.title, choices=tuple(Found))),
-        (f"{item.name}{_NOTE}", Ask(f"note on {item.title}", longest=500)),
+        (f"{item.name}{NOTE}", Ask(f"note on {item.title}", longest=500)),
     )
 }
 SCREWS = {
@@ -56,14 +56,14 @@ class Look(Step[Fields, LookView]):
 
     def asks_for(self, name: str, motor: Motor) -> bool:
         """Only for what this kind of motor has."""
-        return name in SCREWS or name.removesuffix(_NOTE) in {item.name for item in inspection.items_for(motor)}
+        return name in SCREWS or name.removesuffix(NOTE) in {item.name for item in inspection.items_for(motor)}
 
     def taken(self, ctx: CheckContext, values: Fields, run: int) -> Taken:
         """What was found of each item that changed; looking at all of it is noted too."""
         known = ctx.inspected()
         found: list[Inspected] = []
         for item in inspection.items_for(ctx.motor):
-            state, note = getattr(values, item.name), getattr(values, f"{item.name}{_NOTE}") or ""
+            state, note = getattr(values, item.name), getattr(values, f"{item.name}{NOTE}") or ""
             if item.name == "screws" and (fit := _fit(values)) and fit.too_long:
                 state, note = Found.BAD, note or fit.words
             before = known.get(item.name)
@@ -97,7 +97,7 @@ class Look(Step[Fields, LookView]):
         """What was noted in this check already."""
         found = ctx.inspected()
         return {n: f.state.value for n, f in found.items()} | {
-            f"{n}{_NOTE}": f.note for n, f in found.items() if f.note
+            f"{n}{NOTE}": f.note for n, f in found.items() if f.note
         }
 
     def finished(self, ctx: CheckContext) -> bool:
