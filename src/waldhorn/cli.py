@@ -27,7 +27,8 @@ from waldhorn.exchange.backup import is_store
 from waldhorn.exchange.judgement import to_json
 from waldhorn.exchange.staging import import_staged
 from waldhorn.link.clamped import simulated
-from waldhorn.link.instrument import BenchServer
+from waldhorn.link.instrument import BenchServer, PlainMouth
+from waldhorn.link.recipe import recipe_of
 from waldhorn.link.season import PIT_BOX
 from waldhorn.pit import demo as demo_season
 from waldhorn.pit import judging
@@ -311,6 +312,9 @@ def bench(
     fault: Annotated[str, typer.Option(metavar="NAME[:SEVERITY]", help="What is wrong with it.")] = "none",
     speed: Annotated[float, typer.Option(min=0.1, max=1000, help="How much faster than real time.")] = 1.0,
     port: PortOption = 8701,
+    plain_port: Annotated[
+        int, typer.Option(min=0, max=65535, help="Print plain comma-separated lines on this port too (0: not).")
+    ] = 0,
 ) -> None:
     """Start the simulated analyser on 127.0.0.1."""
     name, _, size = fault.partition(":")
@@ -321,23 +325,31 @@ def bench(
     instrument = simulated(motor, name, severity)
     typer.echo(f"The simulated bench listens at 127.0.0.1:{port} (stop with Ctrl+C)")
     with contextlib.suppress(KeyboardInterrupt):
-        asyncio.run(_serve_bench(BenchServer(instrument, speed), port))
+        asyncio.run(_serve_bench(BenchServer(instrument, speed), port, plain_port))
 
 
-async def _serve_bench(served: BenchServer, port: int) -> None:
+async def _serve_bench(served: BenchServer, port: int, plain_port: int) -> None:
     try:
         await served.start(port)
+        if plain_port:
+            await PlainMouth(served).start(plain_port)
     except OSError as error:
         raise Refused("port", f"port {port} is taken: name another with --port") from error
     await served.serve_forever()
 
 
 @app.command()
-def replay(file: Annotated[Path, typer.Argument(help="A recorded stream, newline JSON.")]) -> None:
+def replay(
+    file: Annotated[Path, typer.Argument(help="A recorded stream, line by line.")],
+    recipe: Annotated[Path | None, typer.Option(help="How its lines are read, saved by the page.")] = None,
+) -> None:
     """Print what a recorded stream yields, one JSON object a line: the same as when it was live."""
     if not file.is_file():
         raise Refused("file", f"{file}: there is no such file")
-    for found in replay_stream(file.read_bytes()):
+    read_by = recipe_of(recipe.read_bytes()) if recipe and recipe.is_file() else None
+    if recipe and read_by is None:
+        raise Refused("recipe", f"{recipe}: there is no such file")
+    for found in replay_stream(file.read_bytes(), recipe=read_by):
         typer.echo(json.dumps({"kind": type(found).__name__.lower()} | asdict(found), ensure_ascii=False))
 
 

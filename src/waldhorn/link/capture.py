@@ -16,6 +16,8 @@ from waldhorn.link.lines import USUAL_SETTINGS, Sample
 
 WINDOW_S = 2.0
 LEAST_SAMPLES = 20
+SLOW_WINDOW_S, SLOW_SAMPLES = 4.0, 8  # of an instrument that prints a few lines a second
+SLACK = 0.05
 MOST_DRIFT = 0.003
 MOST_WANDER = 0.06
 PATIENCE_S = 6.0
@@ -51,10 +53,15 @@ class Tripped:
 
 
 class SettleDetector:
-    """Watches a stream: feed it samples in the order they came. `settings` are those of the instrument, in percent."""
+    """Watches a stream: feed it samples in the order they came. `settings` are those of the instrument, in percent; one
+    that says its lines more slowly is watched for longer, with fewer samples."""
 
-    def __init__(self, envelope: SafetyEnvelope, settings: Sequence[float] = USUAL_SETTINGS) -> None:
+    def __init__(
+        self, envelope: SafetyEnvelope, settings: Sequence[float] = USUAL_SETTINGS, window_s: float = WINDOW_S,
+        least: int = LEAST_SAMPLES,
+    ) -> None:  # fmt: skip
         self.envelope, self.lowest = envelope, min(settings)
+        self.window_s, self.least = window_s, least
         self.window: deque[Sample] = deque()
         self.pct = 0.0
         self.since = 0.0
@@ -80,7 +87,7 @@ class SettleDetector:
         if held < SETTLE_S:
             return None
         self.window.append(sample)
-        while sample.t - self.window[0].t > WINDOW_S:
+        while sample.t - self.window[0].t > self.window_s:
             self.window.popleft()
         if self.pct <= self.lowest and held > 1.5 and len(self.window) >= 10 and self._wander() > ERRATIC:
             return Tripped(
@@ -88,7 +95,8 @@ class SettleDetector:
             )
         if self.captured:
             return None
-        full = self.window[-1].t - self.window[0].t >= 0.95 * WINDOW_S and len(self.window) >= LEAST_SAMPLES
+        watched = self.window[-1].t - self.window[0].t
+        full = watched >= self.window_s - max(SLACK * self.window_s, self._step()) and len(self.window) >= self.least
         if full and self._settled():
             return self._capture(steady=True)
         if full and held >= PATIENCE_S * min(1.0, self.envelope.hold_share + 0.25):
@@ -111,6 +119,10 @@ class SettleDetector:
         if held > most:
             return Tripped(GuardKind.HOLD, f"{self.pct:g} % held for {held:.0f} s, {most:.0f} s are enough")
         return None
+
+    def _step(self) -> float:
+        """Seconds between two lines."""
+        return (self.window[-1].t - self.window[0].t) / max(1, len(self.window) - 1)
 
     def _speeds(self) -> Sequence[float]:
         return [s.rpm for s in self.window]

@@ -64,9 +64,9 @@ class TcpPort:
 class SerialPort:
     """An instrument on a serial port; read in a thread, as pyserial blocks."""
 
-    def __init__(self, device: str) -> None:
+    def __init__(self, device: str, baud: int = BAUD) -> None:
         try:
-            self.serial = serial.Serial(device, BAUD, timeout=0.5)
+            self.serial = serial.Serial(device, baud, timeout=0.5)
         except (serial.SerialException, OSError, ValueError) as error:
             raise Refused("instrument", f"{device} cannot be opened: {error}") from error
         self._rest = b""
@@ -98,13 +98,13 @@ class SerialPort:
             self.serial.close()
 
 
-async def open_port(where: str) -> Port:
+async def open_port(where: str, baud: int = BAUD) -> Port:
     """Open the way to an instrument: host:port on this machine, or a serial device.
 
     Raises Refused with what is wrong and what would be right.
     """
     if where.startswith("/dev/") or where.upper().startswith("COM"):
-        return await asyncio.to_thread(SerialPort, where)
+        return await asyncio.to_thread(SerialPort, where, baud)
     host, _, port = where.rpartition(":")
     if not port.isdecimal() or not 1 <= int(port) <= 65_535:
         raise Refused("instrument", f"“{where}” is no instrument: write 127.0.0.1:8701, or a port like /dev/ttyUSB0")
@@ -129,9 +129,25 @@ def _loopback(host: str) -> bool:
         return False
 
 
-async def messages(port: Port, heard: Callable[[bytes], None] | None = None) -> AsyncIterator[lines.Message]:
+async def messages(
+    port: Port, heard: Callable[[bytes], None] | None = None, read: Callable[[bytes], lines.Message] = lines.read
+) -> AsyncIterator[lines.Message]:
     """What an instrument says, until it is gone."""
     while line := await port.readline():
         if heard:
             heard(line)
-        yield lines.read(line)
+        yield read(line)
+
+
+async def overhear(where: str, seconds: float, most: int, baud: int = BAUD) -> list[str]:
+    """The lines an instrument prints in so many seconds, at most so many; raises Refused."""
+    port = await open_port(where, baud)
+    found: list[str] = []
+    try:
+        with contextlib.suppress(TimeoutError):
+            async with asyncio.timeout(seconds):
+                while len(found) < most and (line := await port.readline()):
+                    found.append(line[: lines.LONGEST_LINE].decode("utf-8", "replace").rstrip())
+    finally:
+        await port.close()
+    return found

@@ -17,6 +17,7 @@ from waldhorn.core.errors import Refused
 from waldhorn.link import capture, lines
 from waldhorn.link.client import Port, messages, open_port
 from waldhorn.link.envelope import SafetyEnvelope
+from waldhorn.link.recipe import Reader, Recipe
 
 AWAKE_S = 0.5  # how often the instrument is spoken to, so that it does not stop
 ALONE_S = 3.0  # with nobody watching for so long, the motor is stopped
@@ -25,6 +26,21 @@ GREETING_S = 1.5
 TRACE = 600
 BACKLOG = 120
 RECORDED = 24_000  # lines: twenty minutes of a stream
+# What is said of an event: of an instrument that obeys, and of one that only prints.
+SAID = {
+    "set": ("", "Set {:g} % by hand and hold it."),
+    "stopped": ("Stopped.", "Close the throttle by hand: this instrument cannot stop the motor."),
+    "alone": ("Nobody was watching: the motor was stopped.", "Nobody was watching. Close the throttle by hand."),
+    "silent": (
+        "The instrument has fallen silent: the motor was told to stop. Look at it before going on.",
+        "The instrument has fallen silent. Close the throttle by hand, then look at it.",
+    ),
+    "gone": (
+        "The instrument is gone; it stops the motor by itself within two seconds. Connect it again to go on: what was"
+        " captured is kept.",
+        "The instrument is gone. Close the throttle by hand. What was captured is kept.",
+    ),
+}
 
 Event = dict[str, Any]
 Heard = capture.Captured | lines.Sweep | capture.Tripped | lines.Trouble
@@ -49,10 +65,12 @@ class State:
 @dataclass
 class LiveRun:
     """One instrument feeding one check, within an envelope that is fixed before it starts. `take` stores what is
-    captured and says what was taken; listeners and recording may come from the run before."""
+    captured and says what was taken; listeners and recording may come from the run before. An instrument that is read
+    by a `recipe` only prints: the throttle is in the hand, and the page is told where it stands."""
 
     take: Take
     envelope: SafetyEnvelope = field(default_factory=SafetyEnvelope)
+    recipe: Recipe | None = None
     recording: deque[bytes] = field(default_factory=lambda: deque(maxlen=RECORDED))
     state: State = field(default_factory=State)
     detector: capture.SettleDetector = field(default_factory=lambda: capture.SettleDetector(SafetyEnvelope()))
@@ -67,9 +85,11 @@ class LiveRun:
     async def connect(self, where: str) -> None:
         """Connect to an instrument and start listening; raises Refused."""
         await self.close()
-        self._port = await open_port(where)
+        self._port = await open_port(where, self.recipe.baud) if self.recipe else await open_port(where)
         self._seen = self._heard = time.monotonic()
         self.state = State(words="Connected, waiting for its greeting.")
+        if self.recipe:
+            self._greet(lines.Hello(self.recipe.name, sensored=False, max_v=self.recipe.max_v, max_a=self.recipe.max_a))
         self._tasks = [asyncio.create_task(self._listen(self._port)), asyncio.create_task(self._stay_awake())]
         with contextlib.suppress(TimeoutError):  # a serial port may have said its greeting before we listened
             await asyncio.wait_for(self._greeted.wait(), GREETING_S)
@@ -115,7 +135,7 @@ class LiveRun:
             raise Refused("live", f"from standstill only the lowest setting, {lowest:g} %: listen first, then go up")
         self.state.pct = pct
         self._send(cmd="throttle", pct=pct)
-        self._say("" if pct else "Stopped.")
+        self._say(self._words("set").format(pct) if pct else self._words("stopped"))
 
     @property
     def last(self) -> Event | None:
@@ -134,10 +154,16 @@ class LiveRun:
         self.state.sweeping = False
         self._send(cmd="stop")
         if self.state.connected:
-            self._say("Stopped.")
+            self._say(self._words("stopped"))
+
+    def _words(self, what: str) -> str:
+        """What is said of an event: of an instrument that obeys, or of one that only prints."""
+        return SAID[what][self.recipe is not None]
 
     def sweep(self) -> None:
         """Start the timing sweep; raises Refused."""
+        if self.recipe:
+            raise Refused("live", "this instrument only prints: it cannot sweep the timing")
         if not self.state.connected:
             raise Refused("live", "no instrument is connected: choose one first")
         self.state.pct, self.state.sweeping = 0.0, True
@@ -150,7 +176,7 @@ class LiveRun:
         self._say("Taking this setting again.")
 
     def _send(self, **command: Any) -> None:
-        if self._port:
+        if self._port and not self.recipe:
             self._port.send(lines.write(**command))
 
     async def _stay_awake(self) -> None:
@@ -161,10 +187,10 @@ class LiveRun:
             spinning = self.state.pct > 0 or self.state.sweeping
             if spinning and not self.listeners and now - self._seen > ALONE_S:
                 self.stop()
-                self._say("Nobody was watching: the motor was stopped.")
+                self._say(self._words("alone"))
             elif spinning and now - self._heard > SILENT_S:
                 self.stop()
-                self._say("The instrument has fallen silent: the motor was told to stop. Look at it before going on.")
+                self._say(self._words("silent"))
             elif self.state.connected:
                 self._stay()
 
@@ -176,12 +202,15 @@ class LiveRun:
             self._send(cmd="throttle", pct=self.state.pct)
 
     async def _listen(self, port: Port) -> None:
-        async for message in messages(port, self.recording.append):
+        read = Reader(self.recipe).read if self.recipe else lines.read
+        tells = self.recipe is not None and "pct" in self.recipe.told
+        async for message in messages(port, self.recording.append, read):
             self._heard = time.monotonic()
+            if self.recipe and not tells and isinstance(message, lines.Sample):
+                message = replace(message, pct=self.state.pct)
             await self._hear(message)
         self.state.connected, self.state.pct, self.state.sweeping = False, 0.0, False
-        self._say("The instrument is gone; it stops the motor by itself within two seconds. Connect it again to go on: "
-                  "what was captured is kept.")  # fmt: skip
+        self._say(self._words("gone"))
 
     async def _hear(self, message: lines.Message) -> None:
         if isinstance(message, lines.Sample):
@@ -204,7 +233,8 @@ class LiveRun:
     def _greet(self, hello: lines.Hello) -> None:
         self.state.connected, self.state.name, self.state.pct = True, hello.name, 0.0
         self.state.settings = hello.settings
-        self.detector = capture.SettleDetector(self.envelope.within(hello), hello.settings)
+        slow = (capture.SLOW_WINDOW_S, capture.SLOW_SAMPLES) if self.recipe else ()
+        self.detector = capture.SettleDetector(self.envelope.within(hello), hello.settings, *slow)
         if self.envelope.poles:
             self._send(cmd="poles", value=self.envelope.poles)
         self._greeted.set()
@@ -236,13 +266,18 @@ class LiveRun:
             queue.put_nowait(event)
 
 
-def replay(stream: bytes, hold_share: float = 1.0) -> list[capture.Captured | lines.Sweep | capture.Tripped]:
-    """What a recorded stream yields: the same captures, to the last digit, as when it was live."""
+def replay(
+    stream: bytes, hold_share: float = 1.0, recipe: Recipe | None = None
+) -> list[capture.Captured | lines.Sweep | capture.Tripped]:
+    """What a recorded stream yields: the same captures, to the last digit, as when it was live. Lines that are read by
+    a recipe must tell their time and throttle themselves."""
     envelope = SafetyEnvelope(hold_share)
-    detector = capture.SettleDetector(envelope)
+    slow = (capture.SLOW_WINDOW_S, capture.SLOW_SAMPLES) if recipe else ()
+    detector = capture.SettleDetector(envelope, lines.USUAL_SETTINGS, *slow)
+    read = Reader(recipe).read if recipe else lines.read
     found: list[capture.Captured | lines.Sweep | capture.Tripped] = []
     for line in stream.splitlines():
-        message = lines.read(line)
+        message = read(line)
         if isinstance(message, lines.Hello):
             detector = capture.SettleDetector(envelope.within(message), message.settings)
         elif isinstance(message, lines.Sweep):

@@ -27,6 +27,7 @@ from waldhorn.web import (
     check_acts,
     guard,
     help_page,
+    instruments,
     limits,
     live,
     machine,
@@ -100,6 +101,7 @@ def create_app(store: Store, speed: float = 1.0, benches: Mapping[str, int] | No
         take_out,
         paper,
         run_sheets,
+        instruments,
         settings,
     ):
         app.include_router(screen.router)

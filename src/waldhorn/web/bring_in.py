@@ -15,6 +15,7 @@ from waldhorn.exchange.mapping import FACTS, LONG, Column, Mapping
 from waldhorn.pit import bringing_in as pit
 from waldhorn.pit import jobs
 from waldhorn.pit.changing import changing, judge_soon
+from waldhorn.store import pit as pit_store
 from waldhorn.store import rigs
 from waldhorn.web.pages import Now, StoreOf, Typed, go, missing, page
 
@@ -151,6 +152,7 @@ def _over(request: Request, store: Any, now: Any, token: str, job: jobs.Job) -> 
             return _look(request, session, now, token, [said]) if laid else _choose(request, session, {"files": said})
         if not job.result.stored:
             return _look(request, session, now, token, job.result.wrong)
+        request.app.state.pit = pit_store.load(session)  # a backup brings its own into an empty store
     return page(request, "brought_in.html", brought=job.result, most=_SHOWN_WRONG)
 
 

@@ -12,6 +12,7 @@ from waldhorn.core.history import Motor
 from waldhorn.link.clamped import instrument_for
 from waldhorn.link.envelope import SafetyEnvelope
 from waldhorn.link.instrument import BenchServer
+from waldhorn.link.recipe import Recipe
 from waldhorn.pit import taking
 from waldhorn.pit.live import Event, LiveRun, Take
 from waldhorn.store.engine import Store
@@ -36,11 +37,13 @@ class Hub:
             self.runs[check_id] = LiveRun(self._taking(check_id, store))
         return self.runs[check_id]
 
-    async def connect(self, check_id: str, store: Store, envelope: SafetyEnvelope, where: str) -> None:
+    async def connect(
+        self, check_id: str, store: Store, envelope: SafetyEnvelope, where: str, recipe: Recipe | None = None
+    ) -> None:
         """Connect an instrument to a check, within an envelope; whoever listens goes on listening."""
         before = self.channel(check_id, store)
         await before.close()
-        run = LiveRun(self._taking(check_id, store), envelope, before.recording, listeners=before.listeners)
+        run = LiveRun(self._taking(check_id, store), envelope, recipe, before.recording, listeners=before.listeners)
         self.runs[check_id] = run
         await run.connect(where)
 

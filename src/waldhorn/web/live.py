@@ -10,7 +10,8 @@ from starlette.concurrency import run_in_threadpool
 from waldhorn.core.errors import Refused
 from waldhorn.core.units import read_number
 from waldhorn.link.lines import USUAL_SETTINGS
-from waldhorn.pit import checks, stepper, taking
+from waldhorn.link.recipe import Recipe
+from waldhorn.pit import checks, instruments, stepper, taking
 from waldhorn.pit.context import CheckContext
 from waldhorn.pit.words import ceiling_words
 from waldhorn.web.bench import CheckId, Seat, Seated, context_of, values
@@ -43,7 +44,8 @@ async def connect(seat: Seated, typed: Typed) -> Response:
     try:
         ctx = await run_in_threadpool(_context, seat)
         where = await hub.simulated(ctx.motor, seat.check_id) if where == SIMULATED else where
-        await hub.connect(seat.check_id, seat.store, taking.envelope_of(ctx), where[:200])
+        recipe = await run_in_threadpool(_recipe, seat, typed.get("recipe", ""))
+        await hub.connect(seat.check_id, seat.store, taking.envelope_of(ctx), where[:200], recipe)
     except Refused as refused:
         return await run_in_threadpool(_page, seat, {"instrument": refused.sentence}, 422)
     return go(seat.request, f"/checks/{seat.check_id}/live")
@@ -130,6 +132,14 @@ async def stream(request: Request, store: StoreOf, check_id: CheckId) -> Streami
     return StreamingResponse(told(), media_type="text/event-stream", headers={"Cache-Control": "no-store"})
 
 
+def _recipe(seat: Seat, name: str) -> Recipe | None:
+    with seat.store.reading() as session:
+        recipe = instruments.find(session, name) if name else None
+    if recipe and recipe.missing:
+        raise Refused("instrument", f"{recipe.name} tells no {', '.join(recipe.missing)}: a run needs them")
+    return recipe
+
+
 def _context(seat: Seat) -> CheckContext:
     with seat.store.reading() as session:
         return context_of(session, seat.check_id, seat.now)
@@ -139,8 +149,15 @@ def _page(seat: Seat, wrong: dict[str, str], status: int = 200) -> HTMLResponse:
     running = hub_of(seat.request).runs.get(seat.check_id)
     with seat.store.reading() as session:
         shown = values(session, context_of(session, seat.check_id, seat.now), PULL)
+        recipes = [r.name for r in instruments.all_of(session)]
     state = running.state if running else None
     limit = stepper.ceiling(shown["ctx"])
-    shown |= {"ceiling": ceiling_words(limit) if limit else "", "wrong": {**shown["wrong"], **wrong}, "live": state,
-              "settings": state.settings if state else USUAL_SETTINGS}  # fmt: skip
+    shown |= {
+        "ceiling": ceiling_words(limit) if limit else "",
+        "wrong": {**shown["wrong"], **wrong},
+        "live": state,
+        "recipes": recipes,
+        "by_hand": bool(running and running.recipe),
+        "settings": state.settings if state else USUAL_SETTINGS,
+    }
     return page(seat.request, "live.html", status, **shown)

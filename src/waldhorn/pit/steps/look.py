@@ -96,9 +96,7 @@ class Look(Step[Fields, LookView]):
     def habits(self, ctx: CheckContext) -> dict[str, str]:
         """What was noted in this check already."""
         found = ctx.inspected()
-        return {n: f.state.value for n, f in found.items()} | {
-            f"{n}{NOTE}": f.note for n, f in found.items() if f.note
-        }
+        return {n: f.state.value for n, f in found.items()} | {f"{n}{NOTE}": f.note for n, f in found.items() if f.note}
 
     def finished(self, ctx: CheckContext) -> bool:
         """Once it was gone through."""
