@@ -204,6 +204,12 @@ def _foreign(session: Session, folder: Path, file: Path, place: int, sheet: Shee
     return Foreign(key, file.name, sheet, chosen, wrong, became[:PREVIEWED], bad, len(became) - bad)
 
 
+def size_of(token: str) -> int:
+    """Bytes that were laid aside."""
+    folder = _folder(token)
+    return sum(f.stat().st_size for f in folder.rglob("*") if f.is_file()) if folder.is_dir() else 0
+
+
 def remap(token: str, key: str, chosen: Mapping) -> None:
     """Keep how a sheet is mapped, until it is brought in."""
     folder = _folder(token)

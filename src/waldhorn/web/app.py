@@ -77,6 +77,7 @@ def create_app(store: Store, speed: float = 1.0, benches: Mapping[str, int] | No
         dependencies=[Depends(guard.check_token), Depends(in_units_of_the_pit)],
     )
     app.state.store = store
+    app.state.in_pit_box = tuple(benches or ())
     with store.reading() as session:
         app.state.pit = pit.load(session)
     app.add_middleware(guard.Guard)

@@ -14,6 +14,7 @@ from waldhorn.core.vocabulary import Method
 from waldhorn.exchange.mapping import FACTS, LONG, Column, Mapping
 from waldhorn.pit import bringing_in as pit
 from waldhorn.pit import jobs
+from waldhorn.pit.apart import bring_in_apart
 from waldhorn.pit.changing import changing, judge_soon
 from waldhorn.store import pit as pit_store
 from waldhorn.store import rigs
@@ -35,6 +36,7 @@ CHOICES = [
     ("one reading a row", [(n, n) for n in LONG]),
 ]
 _SHOWN_WRONG = 30
+_MUCH = 1_000_000  # bytes that are read in a process of their own
 _AT_ONCE_S = 1.0  # longer work says how far it is
 
 
@@ -108,6 +110,8 @@ def bring_in(request: Request, store: StoreOf, now: Now, token: str, typed: Type
     skip_bad = typed.get("skip_bad") == "yes"
 
     def work(job: jobs.Job) -> pit.Brought:
+        if pit.size_of(token) > _MUCH:
+            return bring_in_apart(store, token, now, skip_bad, job)
         brought = pit.bring_in(store, token, now, skip_bad, lambda name, at, of: job.at(f"reading {name}", at, of))
         if brought.stored:
             job.stored()

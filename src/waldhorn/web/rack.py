@@ -32,7 +32,8 @@ def rack(
         motor = motors.find(session, hung) if hung else None
         act = acts.last(session, motor.id) if motor else None
         done: dict[str, Any] = lately(act, now, f"/motors/{hung}/undo")
-        return page(request, "rack.html", rack=found, today=now.date(), hung=motor.tag if motor else "", **done)
+        return page(request, "rack.html", rack=found, today=now.date(), hung=motor.tag if motor else "",
+                    in_pit_box=request.app.state.in_pit_box, **done)  # fmt: skip
 
 
 def _coded(request: Request, store: StoreOf, code: str) -> Response:

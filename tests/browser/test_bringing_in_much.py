@@ -1,0 +1,61 @@
+"""Much at once: how far it is, called off, dropped on the page, done in a process of its own."""
+
+import pytest
+from playwright.sync_api import expect
+
+from waldhorn.store import motors, readings
+from waldhorn.web import bring_in
+
+HEADER = "motor,at,measure,value\n"
+ROW = "VS-04,2026-05-02T{:02}:{:02}:{:02}+02:00,noise_avg,{}\n"
+DROP = """([form, name, text]) => {
+  const moved = new DataTransfer();
+  moved.items.add(new File([text], name, { type: "text/csv" }));
+  form.dispatchEvent(new DragEvent("drop", { dataTransfer: moved, bubbles: true, cancelable: true }));
+}"""
+
+
+@pytest.fixture(autouse=True)
+def much(monkeypatch):
+    """Whatever is brought in is much, and takes long."""
+    monkeypatch.setattr(bring_in, "_MUCH", 0)
+    monkeypatch.setattr(bring_in, "_AT_ONCE_S", 0.0)
+
+
+def laid(page, text):
+    page.goto("/bring-in")
+    form = page.locator("form.dropping")
+    form.evaluate(f"(form, [name, text]) => ({DROP})([form, name, text])", ["r.csv", text])
+    expect(page.locator("h1")).to_have_text("r.csv: ready to be brought in.")
+
+
+def known(store):
+    with store.reading() as session:
+        return len(readings.of_motor(session, motors.find(session, "VS-04").id, ["noise_avg"]))
+
+
+def test_files_are_dropped_and_the_page_says_how_far_it_is(page, demo_store):
+    before = known(demo_store)
+    laid(page, HEADER + "".join(ROW.format(10, 0, i, 80 + i / 10) for i in range(9)))
+    page.get_by_role("button", name="Bring in").click()
+    expect(page.locator("h1")).to_have_text("Bringing it in.")
+    expect(page.get_by_role("progressbar")).to_be_visible()
+    expect(page.locator("h1")).to_have_text("Brought in.", timeout=60_000)
+    expect(page.locator("tr", has_text="readings")).to_contain_text("9 stored")
+    assert known(demo_store) == before + 9
+
+
+def test_it_is_called_off_and_nothing_of_it_stays(page, demo_store):
+    before = known(demo_store)
+    moments = ((h, m, s) for h in range(8, 20) for m in range(60) for s in range(60))
+    laid(page, HEADER + "".join(ROW.format(h, m, s, 80 + s / 60) for h, m, s in moments))
+    page.get_by_role("button", name="Bring in").click()
+    page.keyboard.press("x")
+    expect(page.locator("main")).to_contain_text("called off: nothing was stored", timeout=60_000)
+    assert known(demo_store) == before
+
+
+def test_what_is_wrong_in_it_is_said_as_ever(page, demo_store):
+    laid(page, HEADER + "NOBODY,2026-05-02T10:00:00Z,kv,3400\n")
+    page.get_by_role("button", name="Bring in").click()
+    expect(page.get_by_role("alert")).to_contain_text("r.csv, row 2: motor: no motor “NOBODY”", timeout=60_000)
