@@ -157,6 +157,18 @@ def test_no_cell_of_what_is_taken_out_is_a_formula(store, now, tmp_path):
     assert {cell.data_type for row in sheet.iter_rows() for cell in row} <= {"s", "n", "inlineStr"}
 
 
+def test_a_cell_of_several_lines_is_one_line_and_rows_are_named_rightly(store, now):
+    sheet = b'motor;note;KV\nA;"loud\nand\r\nhot";3400\nB;;3410\nC;;fast\n'
+    found = laid(store, now, ("s.csv", sheet))
+    chosen = found.foreign[0].mapping.model_copy(deep=True)
+    chosen.columns[2].means = "label_kv"
+    bringing_in.remap(found.token, found.foreign[0].key, chosen)
+    refused = bringing_in.bring_in(store, found.token, now, skip_bad=True)
+    assert [w.partition(": ")[0] for w in refused.wrong] == ["s.csv, row 4"]
+    with store.reading() as session:
+        assert motors.find(session, "A").note == "loud and hot"
+
+
 def test_a_package_brings_its_pictures(demo_store, store, now, tmp_path):
     width, height, image = pictures.plain(PICTURE.read_bytes())
     with demo_store.writing() as session:

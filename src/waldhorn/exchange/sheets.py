@@ -113,7 +113,8 @@ def _sheet(name: str, table: Sequence[Sequence[str]]) -> Sheet | None:
     if head is None:
         return None
     header = tuple(" ".join(cell.split()) for cell in table[head])
-    rows = tuple((i + 1, tuple(row)) for i, row in enumerate(table) if i > head and filled[i])
+    one_line = ((i, tuple(" ".join(cell.split()) for cell in row)) for i, row in enumerate(table))
+    rows = tuple((i + 1, row) for i, row in one_line if i > head and filled[i])
     return Sheet(name, header, rows) if rows else None
 
 

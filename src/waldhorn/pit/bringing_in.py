@@ -121,8 +121,9 @@ def _folder(token: str) -> Path:
 
 def _forget_old() -> None:
     for folder in _root().glob("*"):
-        if datetime.now().timestamp() - folder.stat().st_mtime > KEPT_FOR.total_seconds():
-            shutil.rmtree(folder, ignore_errors=True)
+        with contextlib.suppress(FileNotFoundError):  # another Waldhorn of this machine has let it go
+            if datetime.now().timestamp() - folder.stat().st_mtime > KEPT_FOR.total_seconds():
+                shutil.rmtree(folder, ignore_errors=True)
 
 
 def _unpack(package: Path, folder: Path) -> None:
