@@ -1,8 +1,6 @@
 """What is foretold against what the motors of the simulated bench then do: other motors, packs and propellers each
 time, constants fitted from rows as a hand meter reads them."""
 
-import math
-
 import numpy as np
 import pytest
 from scipy.optimize import brentq
@@ -23,18 +21,10 @@ def a_motor(rng):
     return MotorModel(Build(kv, ohm, volts, float(rng.uniform(0.02, 0.05) * volts / ohm / 10), 4, 12))
 
 
-def truth(motor, rest_v, inner, k, most=True):
-    """Volts, amps and rpm of a motor of the bench with a propeller on a pack."""
-    ohm = motor.resistance(WARM_C)
-    flux = motor.flux(WARM_C)
-
-    def spare(rpm):
-        amps = (rest_v - motor.back_emf(rpm, WARM_C)) / (ohm + inner)
-        return flux * (amps - motor.drag_amps(rpm, WARM_C)) - k * rpm**2 * 60 / (2 * math.pi)
-
-    rpm = brentq(spare, 1.0, rest_v / motor.back_emf(1.0, WARM_C))
-    amps = (rest_v - motor.back_emf(rpm, WARM_C)) / (ohm + inner)
-    return rest_v - inner * amps, amps, rpm
+def a_propeller(motor, rest):
+    """One that draws fourteen times the no-load current."""
+    wanted = 14 * motor.build.no_load_a
+    return float(np.exp(brentq(lambda k: motor.driving(rest, 0.02, np.exp(k), WARM_C).amps - wanted, -41.0, -7.0)))
 
 
 def read(rng, volts, amps, rpm):
@@ -51,9 +41,9 @@ def told():
         motor = a_motor(rng)
         rest = motor.build.rated_v
         idle = [motor.spin(rest * share, WARM_C) for share in (1.0, 1.0, 0.6)]
-        some = brentq(lambda k, m=motor, v=rest: truth(m, v, 0.02, k)[1] - 14 * m.build.no_load_a, 1e-18, 1e-3)
-        driven = [truth(motor, rest, 0.02, some), truth(motor, rest * 0.85, 0.02, some)]
-        rows = [read(rng, s.volts, s.amps, s.rpm) for s in idle] + [read(rng, *d) for d in driven]
+        some = a_propeller(motor, rest)
+        driven = [motor.driving(rest * share, 0.02, some, WARM_C) for share in (1.0, 0.85)]
+        rows = [read(rng, s.volts, s.amps, s.rpm) for s in (*idle, *driven)]
         no_load = float(np.median([r.amps for r in rows[:2]]))
         try:
             fitted = constants.fit(rows, no_load)
@@ -66,7 +56,7 @@ def told():
         asked = Load(k * share)
         shown = foretell(fitted, Measured(tuple(rows), no_load), pack, asked, own_row=3)
         inner = pack.inner_ohm * (1 + 0.1 * float(rng.standard_normal()))  # no pack is quite as it was
-        _, amps, _ = truth(motor, pack.rest_v, inner, some * share)
+        amps = motor.driving(pack.rest_v, inner, some * share, WARM_C).amps
         low, high = shown.band["amps"]
         found.append((shown.outcome.amps, amps, low <= amps <= high))
     return found

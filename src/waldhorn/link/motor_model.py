@@ -11,6 +11,8 @@ References
 import math
 from dataclasses import dataclass, field
 
+from scipy.optimize import brentq
+
 from waldhorn.core.kv import FLUX_PER_K, REFERENCE_C
 from waldhorn.core.thermal import copper_resistance
 from waldhorn.core.winding import detent_positions
@@ -123,6 +125,19 @@ class MotorModel:
             if abs(amps - before) < 1e-9:
                 break
         return Spin(volts, rpm, amps, rpm * self.unrest())
+
+    def driving(self, rest_v: float, inner_ohm: float, k: float, motor_c: float = REFERENCE_C) -> Spin:
+        """The steady speed and current with a propeller of power k·n³ on its shaft, on a supply that sags [1]_."""
+        ohm, flux = self.resistance(motor_c) + inner_ohm, self.flux(motor_c)
+
+        def amps_at(rpm: float) -> float:
+            return (rest_v - self.back_emf(rpm, motor_c)) / ohm
+
+        def spare(rpm: float) -> float:
+            return flux * (amps_at(rpm) - self.drag_amps(rpm, motor_c)) - k * rpm**2 * 60 / (2 * math.pi)
+
+        rpm = float(brentq(spare, 1.0, rest_v / self.back_emf(1.0, motor_c)))
+        return Spin(rest_v - inner_ohm * amps_at(rpm), rpm, amps_at(rpm), rpm * self.unrest())
 
     def unrest(self) -> float:
         """How far the speed wanders, peak to peak, as a share of the speed."""

@@ -7,6 +7,7 @@ import json
 import re
 import secrets
 import shutil
+import struct
 import tempfile
 import zipfile
 import zlib
@@ -37,6 +38,7 @@ PREVIEWED = 8  # rows of a sheet
 KEPT_FOR = timedelta(hours=12)
 _PACKED = tuple(f"{table}.csv" for table in TABLES)
 _PICTURE = re.compile(rf"(?:[^/]+/)?{PICTURES}/[\w.-]{{1,120}}\.webp")
+_TORN = (zipfile.BadZipFile, zlib.error, RuntimeError, NotImplementedError, EOFError, OSError, ValueError, struct.error)
 _FOLDER = "waldhorn-bring-in"
 _LONGEST = 80  # signs of a file name
 _TABLE_WORDS = {"motor": "motors", "event": "events", "reading": "readings", "bench_check": "checks",
@@ -140,7 +142,7 @@ def _unpack(package: Path, folder: Path) -> None:
             for one in pictures:
                 (folder / PICTURES).mkdir(exist_ok=True)
                 (folder / PICTURES / Path(one.filename).name).write_bytes(packed.read(one))
-    except (zipfile.BadZipFile, zlib.error, RuntimeError, NotImplementedError, EOFError) as error:  # torn, locked, odd
+    except _TORN as error:  # torn, locked, odd
         raise unreadable from error
     package.unlink()
 

@@ -4,8 +4,10 @@ from datetime import datetime, timedelta
 
 from sqlalchemy.orm import Session
 
-from waldhorn.core.conditions import at_full_throttle
-from waldhorn.link.season import season
+from waldhorn.core.conditions import Conditions, at_full_throttle
+from waldhorn.core.history import Reading
+from waldhorn.core.vocabulary import Purpose
+from waldhorn.link.season import as_it_is, season
 from waldhorn.pit import checks, signing
 from waldhorn.pit.context import CheckContext, load
 from waldhorn.pit.judging import judge_motor, settle
@@ -26,6 +28,7 @@ def fill(session: Session, now: datetime) -> None:
         rigs.describe(session, name, said)
     settle(session, now)
     _sign(session)
+    _drive(session, now)
     _leave_one_on_the_bench(session, now)
     settle(session, now)
 
@@ -60,6 +63,33 @@ def _sign(session: Session) -> None:
         _, judged = judge_motor(session, motor_id, at)
         typed = {"verdict": verdict or judged.verdict, "reason": reason, "signed_by": name}
         signing.sign(session, loaded(session, check.id, at), judged, typed)
+
+
+# Which motors of the demo drove what, on how many volts at rest and which propeller constant (W per rpm³).
+_DRIVEN = (
+    ("VS-01", "38 x 52 propeller", ((7.6, 2.6e-11), (7.0, 2.6e-11))),
+    ("VS-03", "38 x 52 propeller", ((7.6, 2.6e-11),)),
+    ("VS-12", "34 x 48 propeller", ((7.6, 1.6e-11), (7.0, 1.6e-11))),
+    ("VS-24", "52 x 70 propeller", ((11.5, 5.6e-11),)),
+)
+
+
+def _drive(session: Session, now: datetime) -> None:
+    """Load rows of some motors, taken a week ago on the simulated bench with a propeller on."""
+    ids, at = motors.ids_by_tag(session), now - timedelta(days=7)
+    for tag, what, rows in _DRIVEN:
+        motor_id, model = ids[motors.key_of(tag)], as_it_is(tag)
+        if model is None:
+            raise LookupError(f"the demo season has lost {tag}")
+        under = Conditions(rig="green bench", throttle_pct=100.0, motor_c=30.0, ambient_c=22.0, on_shaft=what)
+        key = f"load {at:%Y-%m-%d}"
+        check_id = readings.check_ids(session, [(motor_id, key, at, under)])[motor_id, key]
+        for run, (rest_v, k) in enumerate(rows, 1):
+            spun = model.driving(rest_v, 0.012, k, 30.0)
+            told = {"rest_volts": rest_v, "load_volts": round(spun.volts, 2), "load_current": round(spun.amps, 1),
+                    "load_rpm": round(spun.rpm, -1)}  # fmt: skip
+            found = (Reading(m, v, at, run, under, Purpose.LOAD) for m, v in told.items())
+            readings.add(session, ((check_id, r) for r in found))
 
 
 def _leave_one_on_the_bench(session: Session, now: datetime) -> None:

@@ -180,6 +180,13 @@ def motors_on(session: Session, rig: str, since: datetime) -> list[str]:
     return list(session.scalars(query.where(ReadingRow.rig == rig, ReadingRow.at >= since, CheckRow.at >= since)))
 
 
+def motors_with(session: Session, purpose: Purpose) -> list[str]:
+    """Motors of which something was read for a purpose, the latest first."""
+    query = select(CheckRow.motor_id).join(ReadingRow, ReadingRow.check_id == CheckRow.id)
+    query = query.where(ReadingRow.purpose == purpose, live(ReadingRow)).group_by(CheckRow.motor_id)
+    return list(session.scalars(query.order_by(func.max(ReadingRow.at).desc(), CheckRow.motor_id)))
+
+
 def dates(session: Session, motor_ids: Sequence[str]) -> dict[str, dict[str, list[datetime]]]:
     """When each of these motors was checked and when something happened to it: by motor id, "checks" and "events"."""
     found: dict[str, dict[str, list[datetime]]] = defaultdict(lambda: {"checks": [], "events": []})

@@ -25,6 +25,7 @@ from waldhorn.web import (
     bring_in,
     check,
     check_acts,
+    foretell,
     guard,
     help_page,
     instruments,
@@ -103,6 +104,7 @@ def create_app(store: Store, speed: float = 1.0, benches: Mapping[str, int] | No
         paper,
         run_sheets,
         instruments,
+        foretell,
         settings,
     ):
         app.include_router(screen.router)

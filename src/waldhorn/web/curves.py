@@ -1,5 +1,7 @@
 """The small pictures beside a step, as SVG path data in a fixed box."""
 
+import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from waldhorn.pit.steps.step import Curve
@@ -19,6 +21,7 @@ class DrawnCurve:
     y_words: tuple[str, str]
     goal: float | None
     mark: float | None
+    beyond: str
 
 
 def drawn_curve(curve: Curve) -> DrawnCurve:
@@ -32,8 +35,14 @@ def drawn_curve(curve: Curve) -> DrawnCurve:
         low, high = curve.y_range
         return round(HEIGHT - BOTTOM - (HEIGHT - TOP - BOTTOM) * (y - low) / max(high - low, 1e-9), 1)
 
-    line = "M" + "L".join(f"{across(x)} {down(y)}" for x, y in curve.line)
+    edge = curve.beyond if curve.beyond is not None else math.inf
+    near = [(x, y) for x, y in curve.line if x <= edge]
+    far = [*near[-1:], *((x, y) for x, y in curve.line if x > edge)]
+
+    def path(through: Sequence[tuple[float, float]]) -> str:
+        return "M" + "L".join(f"{across(x)} {down(y)}" for x, y in through) if len(through) > 1 else ""
+
     points = [(across(x), down(y), words) for x, y, words in curve.points]
     goal = down(curve.goal) if curve.goal is not None else None
     mark = across(curve.mark) if curve.mark is not None else None
-    return DrawnCurve(curve.title, line, points, curve.x_words, curve.y_words, goal, mark)
+    return DrawnCurve(curve.title, path(near), points, curve.x_words, curve.y_words, goal, mark, path(far))

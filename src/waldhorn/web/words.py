@@ -1,5 +1,6 @@
 """How numbers, days and verdicts are written on the pages: one home for typography."""
 
+import math
 import re
 from collections.abc import Mapping
 from datetime import date, datetime
@@ -59,6 +60,15 @@ def number(value: float | None, decimals: int = 0) -> str:
         return "–"
     text = f"{abs(value):,.{decimals}f}".replace(",", THIN)
     return MINUS + text if value < 0 and float(f"{value:.{decimals}f}") != 0 else text
+
+
+def with_band(value: float, low: float, high: float) -> str:
+    """A value with half of its band, in no more digits than that supports."""
+    half = max((high - low) / 2, 1e-9)
+    place = math.floor(math.log10(half))
+    place -= half / 10**place < 2
+    step, decimals = 10.0**place, max(0, -place)
+    return f"{number(round(value / step) * step, decimals)} ± {number(round(half / step) * step, decimals)}"
 
 
 def signed(value: float | None, decimals: int = 1) -> str:

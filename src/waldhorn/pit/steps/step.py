@@ -156,7 +156,7 @@ def still_missing(values: Fields) -> dict[str, str]:
 @dataclass(frozen=True)
 class Curve:
     """A small picture of a step: a line with points on it, both axes named at their ends, an optional goal across and
-    a mark along."""
+    a mark along; `beyond` this the line rests on no reading."""
 
     title: str
     line: Sequence[tuple[float, float]]
@@ -167,6 +167,7 @@ class Curve:
     y_words: tuple[str, str]
     goal: float | None = None
     mark: float | None = None
+    beyond: float | None = None
 
 
 @dataclass(frozen=True)

@@ -1,0 +1,47 @@
+"""What a motor will do: asked by hand, held against its ratings, others beside it, and refused in words."""
+
+from playwright.sync_api import expect
+
+from waldhorn.store import motors
+
+
+def test_it_is_asked_for_a_propeller_and_a_pack_and_held_against_ratings(page, demo_store):
+    with demo_store.writing() as session:
+        motors.find(session, "VS-01").rated_a = 40.0
+        motors.find(session, "VS-12").rated_a = 45.0
+        motors.find(session, "VS-03").rated_a = 60.0
+    page.goto("/motors/VS-01")
+    page.get_by_role("link", name="What will it do?").click()
+    expect(page.locator("h1")).to_contain_text("38 x 52 propeller on VS-01: 3")
+    expect(page.locator(".curve-beyond").first).to_be_visible()
+    expect(page.locator(".curve-point")).to_have_count(2)
+    expect(page.locator("tr", has_text="VS-12")).to_contain_text("above its rated 45 A")
+    page.get_by_label("pack, volts at rest").fill("8.4")
+    page.keyboard.press("Control+Enter")
+    expect(page.get_by_text("is above its rated 40 A.")).to_be_visible()
+    expect(page.get_by_text("VS-03 gives")).to_have_count(0)
+    page.get_by_label("gear, motor turns to one").fill("2")
+    page.keyboard.press("Control+Enter")
+    expect(page.get_by_text("is above its rated 40 A.")).to_have_count(0)
+    expect(page.locator("h1")).to_contain_text("A, 2")
+
+
+def test_nonsense_is_said_beside_its_field(page):
+    page.goto("/motors/VS-01/foretell")
+    page.get_by_label("pack, volts at rest").fill("plenty")
+    page.get_by_role("button", name="Foretell").click()
+    expect(page.locator("#wrong-volts")).to_contain_text("is not a number")
+    page.get_by_label("pack, volts at rest").fill("1")
+    page.get_by_label("gear, motor turns to one").fill("0.1")
+    page.get_by_role("button", name="Foretell").click()
+    expect(page.locator("h1")).to_contain_text("VS-01")
+
+
+def test_a_motor_without_a_row_under_load_says_what_is_missing(page):
+    page.goto("/motors/VS-07/foretell")
+    expect(page.locator("h1")).to_have_text("VS-07 is not known well enough yet.")
+    expect(page.locator("main")).to_contain_text(
+        "without load cannot tell R: add one under load, or measure it with four"
+    )
+    page.goto("/motors/VS-18/foretell")
+    expect(page.locator("main")).to_contain_text("No pull at full throttle with volts, amps and rpm yet")

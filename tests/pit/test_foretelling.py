@@ -1,0 +1,90 @@
+"""What a motor's constants rest on, and the load that another motor drove."""
+
+from datetime import timedelta
+
+import pytest
+from sqlalchemy import event
+
+from made import NOW
+from waldhorn.core.conditions import Conditions
+from waldhorn.core.errors import Refused
+from waldhorn.core.history import Event, Reading
+from waldhorn.core.vocabulary import EventKind, Purpose
+from waldhorn.pit import foretelling
+from waldhorn.store import motors, readings
+from waldhorn.web.words import with_band
+
+FULL = Conditions(throttle_pct=100.0)
+
+
+def known(store, tag="VS-01"):
+    with store.reading() as session:
+        return foretelling.bases(session, motors.find(session, tag).id)
+
+
+def add(store, tag, key, found):
+    with store.writing() as session:
+        motor_id = motors.find(session, tag).id
+        check_id = readings.check_ids(session, [(motor_id, key, NOW, FULL)])[motor_id, key]
+        readings.add(session, ((check_id, r) for r in found))
+
+
+def test_constants_come_from_pulls_and_load_rows_in_a_fixed_number_of_statements(demo_store):
+    counted = []
+    event.listen(demo_store.engine, "before_cursor_execute", lambda *_: counted.append(1))
+    found = known(demo_store)
+    assert len(counted) <= 8
+    assert list(found) == ["VS-01", *sorted(set(found) - {"VS-01"}, key=list(found).index)]
+    one = found["VS-01"].constants
+    assert one.resistance_ohm == pytest.approx(0.0163, rel=0.12)
+    assert one.kv == pytest.approx(3400, rel=0.02)
+
+
+def test_what_was_read_before_the_winding_was_changed_counts_no_more(demo_store):
+    with demo_store.writing() as session:
+        motor_id = motors.find(session, "VS-01").id
+        motors.add_events(session, [(motor_id, Event(EventKind.REWOUND, NOW + timedelta(days=400)))])
+    assert known(demo_store)["VS-01"].refused.startswith("no pull at full throttle")
+
+
+def test_four_wires_stand_in_for_a_row_under_load(demo_store):
+    pairs = [Reading(f"winding_resistance_{p}", 16.0, NOW, conditions=FULL) for p in ("ab", "bc", "ca")]
+    assert known(demo_store, "VS-07")["VS-07"].constants is None
+    add(demo_store, "VS-07", "wires", pairs)
+    found = known(demo_store, "VS-07")["VS-07"]
+    assert found.constants.resistance_ohm == pytest.approx(0.016)
+    asked = foretelling.read({"load": "VS-01|38 x 52 propeller"}, known(demo_store, "VS-07"))
+    told = foretelling.answer(known(demo_store, "VS-07"), "VS-07", asked).foretold
+    assert told.band["amps"][0] < told.outcome.amps < told.band["amps"][1]
+
+
+def test_a_load_that_its_own_motor_cannot_explain_is_refused(demo_store):
+    row = {"load_volts": 7.0, "load_current": 4.0, "load_rpm": 22_000.0}
+    under = Conditions(on_shaft="paddle")
+    found = [Reading(m, v, NOW, conditions=under, purpose=Purpose.LOAD) for m, v in row.items()]
+    add(demo_store, "VS-07", "load", found)
+    all_known = known(demo_store)
+    asked = foretelling.read({"load": "VS-07|paddle"}, all_known)
+    with pytest.raises(Refused, match="VS-07 drove it, but its own constants are not known"):
+        foretelling.answer(all_known, "VS-01", asked)
+
+
+@pytest.mark.parametrize(
+    ("typed", "field"),
+    [({"load": "VS-99|x"}, "load"), ({}, "load"), ({"gear": "0"}, "gear"), ({"share": "300"}, "share"),
+     ({"inner": "-1"}, "inner"), ({"kind": "anchor"}, "kind")],
+)  # fmt: skip
+def test_what_cannot_be_asked_names_its_field(demo_store, typed, field):
+    asked = {"load": "VS-01|38 x 52 propeller"} | typed if field != "load" else typed
+    with pytest.raises(Refused) as refused:
+        foretelling.read(asked, known(demo_store))
+    assert refused.value.field == field
+
+
+@pytest.mark.parametrize(
+    ("value", "low", "high", "said"),
+    [(11.4031, 11.05, 11.81, "11.4 ± 0.4"), (10228.4, 10085, 10385, "10\u2009230 ± 150"),
+     (0.8552, 0.8512, 0.8593, "0.855 ± 0.004"), (226.4, 216, 236, "226 ± 10"), (3409.2, 3399, 3415, "3\u2009409 ± 8")],
+)  # fmt: skip
+def test_no_more_digits_than_the_band_supports(value, low, high, said):
+    assert with_band(value, low, high) == said
