@@ -1,0 +1,189 @@
+"""Where the no-load current goes: friction that is there at any speed, and what grows with the speed.
+
+For no-load currents read at full throttle over several voltages, or over throttle settings where the instrument reads
+motor amps. Not for one setting alone (see `current`).
+
+References
+----------
+.. [1] IEC 60034-2-1, Rotating electrical machines: methods for determining losses (segregation of no-load losses).
+.. [2] JCGM 100, Guide to the expression of uncertainty in measurement, 2008.
+"""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from waldhorn.core.constants import DIGIT_A, U_AMPS
+from waldhorn.core.errors import Refused
+
+LEAST_SPEEDS, LEAST_SPAN = 4, 4.0
+WITH_WINDAGE = 5  # speeds from which the part that grows with the square is fitted
+DECIDED = 1.645  # standard uncertainties by which one part has risen more than the other: nineteen in twenty
+
+
+@dataclass(frozen=True, slots=True)
+class NoLoad:
+    """One no-load point: rpm, A."""
+
+    rpm: float
+    amps: float
+
+
+@dataclass(frozen=True, slots=True)
+class Losses:
+    """Friction and hysteresis in N·m, what grows with the speed in N·m·s, and with its square in N·m·s² (0 where it was
+    not fitted), each with one standard uncertainty."""
+
+    friction: float
+    per_speed: float
+    per_square: float
+    u_friction: float
+    u_per_speed: float
+    covariance: float
+
+    def torque(self, rpm: float) -> float:
+        """Torque against which it turns at a speed, N·m."""
+        omega = rpm * 2 * math.pi / 60
+        return self.friction + self.per_speed * omega + self.per_square * omega**2
+
+
+def fit(points: Sequence[NoLoad], kv: float, u_amps: float | None = None) -> Losses:
+    """The parts of the no-load current.
+
+    Parameters
+    ----------
+    points : sequence of NoLoad
+        At four speeds or more that span one to four.
+    kv : float
+        rpm/V.
+    u_amps : float, optional
+        A, one standard uncertainty of a current; by default that of a hand meter.
+
+    Returns
+    -------
+    Losses
+
+    Raises
+    ------
+    Refused
+        Too few speeds, or too near each other; in words what is missing.
+
+    Notes
+    -----
+    Formula: k_t·I0 = T_c + B·ω + D·ω², weighted least squares; D from five points on
+
+    Source: [1]_, [2]_. Limits: dry friction and hysteresis cannot be parted with the magnets in; compare at equal
+    temperature.
+
+    Examples
+    --------
+    >>> read = [NoLoad(6000, 1.3245), NoLoad(12000, 1.6140), NoLoad(18000, 1.9461), NoLoad(25000, 2.3872)]
+    >>> found = fit([*read, NoLoad(25000, 2.3872)], 3430)
+    >>> f"{found.friction:.2e}, {found.per_speed:.2e}, {found.per_square:.1e}"
+    '3.00e-03, 1.00e-06, 1.5e-10'
+    """
+    speeds = sorted({p.rpm for p in points})
+    if len(speeds) < LEAST_SPEEDS or speeds[-1] < LEAST_SPAN * speeds[0]:
+        span = f", {speeds[0]:.0f} to {speeds[-1]:.0f} rpm," if speeds else ""
+        raise Refused(
+            "rpm", f"{len(speeds)} speeds{span} cannot part friction from what grows with the speed: read"
+            " four or more, the fastest four times the slowest"
+        )  # fmt: skip
+    omega = np.array([p.rpm for p in points]) * 2 * math.pi / 60
+    amps = np.array([p.amps for p in points])
+    torque_constant = 60 / (2 * math.pi * kv)
+    doubt = np.full_like(amps, u_amps) if u_amps else np.hypot(U_AMPS * amps, DIGIT_A)
+    order = 2 if len(points) >= WITH_WINDAGE else 1
+    scale = omega.max()  # so that the columns are of one size
+    table = np.vander(omega / scale, order + 1, increasing=True) / doubt[:, None]
+    inverse = np.linalg.inv(table.T @ table)
+    found = inverse @ table.T @ (amps / doubt) * torque_constant
+    cov = inverse * torque_constant**2
+    return Losses(
+        float(found[0]), float(found[1]) / scale, float(found[2]) / scale**2 if order > 1 else 0.0,
+        math.sqrt(cov[0, 0]), math.sqrt(cov[1, 1]) / scale, float(cov[0, 1]) / scale,
+    )  # fmt: skip
+
+
+def current(losses: Losses, rpm: float, kv: float) -> float:
+    """The no-load current that losses ask for.
+
+    Parameters
+    ----------
+    losses : Losses
+    rpm, kv : float
+
+    Returns
+    -------
+    float
+        A.
+
+    Notes
+    -----
+    Formula: I0 = (T_c + B·ω + D·ω²) / k_t
+
+    Source: [1]_.
+
+    Examples
+    --------
+    >>> new = Losses(3e-3, 1e-6, 1.5e-10, 0, 0, 0)
+    >>> worn = Losses(3e-3 * 1.7, 1e-6, 1.5e-10, 0, 0, 0)
+    >>> [round(current(worn, n, 3430) / current(new, n, 3430), 2) for n in (6000, 12000, 18000, 25000)]
+    [1.57, 1.47, 1.39, 1.32]
+    """
+    return losses.torque(rpm) * 2 * math.pi * kv / 60
+
+
+@dataclass(frozen=True, slots=True)
+class Risen:
+    """How much friction and the speed-dependent loss grew, in ampere at the fastest speed read, and one standard
+    uncertainty of their difference; `which` is what rose more, "friction", "speed" or "" where that is not decided."""
+
+    friction_a: float
+    speed_a: float
+    u_difference: float
+    which: str
+
+
+def risen(now: Sequence[NoLoad], before: Sequence[NoLoad], kv: float) -> Risen:
+    """Which part of the no-load current has grown.
+
+    Parameters
+    ----------
+    now, before : sequence of NoLoad
+        Of one motor on one rig, at equal temperature.
+    kv : float
+        rpm/V.
+
+    Returns
+    -------
+    Risen
+
+    Notes
+    -----
+    Formula: ΔI0(ω) = a + b·ω/ω_max by weighted least squares of the differences at equal speeds, a against b
+
+    Source: [1]_. A bearing adds a torque that hardly depends on the speed, a shorted loop one that grows with it.
+
+    Examples
+    --------
+    >>> speeds, new = (6000, 12000, 18000, 25000), Losses(3e-3, 1e-6, 1.5e-10, 0, 0, 0)
+    >>> shorted = Losses(3e-3, 3.5e-6, 1.5e-10, 0, 0, 0)
+    >>> read = [[NoLoad(n, current(one, n, 3430)) for n in speeds] for one in (new, shorted)]
+    >>> risen(read[1], read[0], 3430).which
+    'speed'
+    """
+    then, since = fit(before, kv), fit(now, kv)
+    fastest = min(max(p.rpm for p in now), max(p.rpm for p in before))
+    omega = fastest * 2 * math.pi / 60
+    per_amp = 2 * math.pi * kv / 60
+    friction = (since.friction - then.friction) * per_amp
+    speed = (since.torque(fastest) - then.torque(fastest)) * per_amp - friction
+    # var(b·ω − a) of both fits
+    parts = ((one.u_per_speed * omega) ** 2 + one.u_friction**2 - 2 * omega * one.covariance for one in (then, since))
+    doubt = per_amp * math.sqrt(sum(parts))
+    apart = friction - speed
+    which = "" if abs(apart) < DECIDED * doubt else ("friction" if apart > 0 else "speed")
+    return Risen(friction, speed, doubt, which)
