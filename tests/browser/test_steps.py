@@ -20,6 +20,7 @@ STEPS = {
     "first_spin": ({"rpm": "3150"}, ""),
     "timing": ({"a": "27.8", "b": "32.9", "c": "28.1"}, "Phases 5.1"),
     "noise": ({"background": "60", "lowest": "64", "full": "88.9"}, "louder than in"),
+    "coast_down": ({"rpm": "25000", "seconds": "1.4"}, "The first of its kind"),
     "heat": ({"surface_c": "61"}, "past 60 °C: stop"),
     "set_timing": ({"setting": "24", "amps": "2.3", "target": "3"}, "Set 29°: current grows 5.0 % a degree"),
     "load": ({"what": "two-blade 42", "load_v": "7.1", "amps": "31", "watts": "240"}, "not to be believed"),

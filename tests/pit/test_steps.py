@@ -6,6 +6,7 @@ import pytest
 from sqlalchemy import select
 
 from made import NOW
+from waldhorn.core import coast_down
 from waldhorn.core.errors import Refusals, Refused
 from waldhorn.pit import bench, checks, motors, pictures, stepper, timing_setting, undoing
 from waldhorn.pit.context import load
@@ -14,7 +15,7 @@ from waldhorn.store import drafts
 from waldhorn.store import motors as motor_store
 from waldhorn.store import readings as reading_store
 from waldhorn.store.acts import live
-from waldhorn.store.models import ReadingRow, StepState
+from waldhorn.store.models import CheckRow, ReadingRow, StepState
 
 FACTS = {"tag": "VS-01", "label_kv": "3450", "poles": "4", "poles_known_by": "assumed", "slots": "12", "mass_g": "178"}
 RIG = {"rig": "green bench", "method": "loaded-supply", "motor_c": "24", "ambient_c": "22"}
@@ -402,3 +403,41 @@ def test_masses_are_compared_at_one_lead_length(session, check):
     take(session, check, "flywheel", trace=trace, inertia="0.0002", at_rpm="600")
     ctx = load(session, check.id, NOW, with_fleet=True)
     assert ctx.fleet["VS-01"][1] == pytest.approx(178 - 0.1 * 3 * 27)
+
+
+def run_out(friction, seconds=60):
+    """A trace of a motor that runs out from 25 000 rpm, 50 values a second."""
+    true = coast_down.RunOut(friction, 1.3e-6 / 2.4e-6, 25_000)
+    return "seconds;rpm\n" + "\n".join(f"{t / 50};{coast_down.speed_at(true, t / 50):.0f}" for t in range(seconds))
+
+
+def test_a_run_out_is_read_from_its_trace_and_held_against_the_one_before(session, check):
+    take(session, check, "coast_down", trace=run_out(1250), inertia="24")
+    found = dict(stored(session))
+    assert found["coast_down_time"] == pytest.approx(1.4, abs=0.01)
+    assert (found["friction_torque"], found["loss_slope"]) == pytest.approx((3.0, 1.3), rel=0.02)
+    told = bench.view(ctx_of(session, check), {"trace": run_out(1250)}, "coast_down").view
+    assert figures(told)["friction per inertia"] == pytest.approx(1250, rel=0.01)
+    assert told.words == ("The first of its kind: it is what later ones are held against.",)
+    session.get(CheckRow, check.id).open = False
+    later = checks.open_check(session, motor_store.find(session, "VS-01"), NOW + timedelta(days=30), "full")
+    for seconds, says in (("1.05", "It stops 25 % sooner"), ("1.38", "no more than a stopwatch leaves open")):
+        ctx = load(session, later.id, NOW + timedelta(days=30))
+        words = bench.view(ctx, {"rpm": "24800", "seconds": seconds}, "coast_down").view.words
+        assert says in words[0]
+
+
+@pytest.mark.parametrize(
+    ("typed", "field", "says"),
+    [
+        ({}, "seconds", "paste a trace"),
+        ({"rpm": "25000"}, "seconds", "paste a trace"),
+        ({"trace": "0 25000\n0.1 24000"}, "trace", "2 values are too few"),
+        ({"trace": "\n".join(f"{t} {25000 - t}" for t in range(20))}, "trace", "slow to half its speed"),
+        ({"trace": "0 25000\nfast faster"}, "trace", "line 2, “fast faster”: write seconds and rpm"),
+    ],
+)
+def test_what_is_no_run_out_is_refused(session, check, typed, field, says):
+    with pytest.raises(Refusals) as refused:
+        take(session, check, "coast_down", **typed)
+    assert says in refused.value.by_field[field]

@@ -1,0 +1,134 @@
+"""Coast-down: how long a motor that is let go takes to stop, typed, or from a pasted trace."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Annotated
+
+from waldhorn.core import coast_down
+from waldhorn.core.coast_down import RunOut
+from waldhorn.core.errors import Refused
+from waldhorn.core.explain import Figure, figure
+from waldhorn.core.history import Reading
+from waldhorn.core.vocabulary import Purpose
+from waldhorn.pit import cautions
+from waldhorn.pit.context import CheckContext
+from waldhorn.pit.steps.step import Ask, Fields, Step, Taken, View
+
+MEASURE = "coast_down_time"
+SAME_START = 0.05  # run-outs compare that begin within this share of one speed
+MATTERS = 0.15  # a share by which it stops sooner that a hand on a stopwatch can tell
+_GCM2 = 1e-7  # kg·m² in one g·cm²
+
+
+class CoastDownFields(Fields):
+    """The speed it was let go at, the time to stop in s, or a trace of s and rpm; the rotor's inertia in g·cm²."""
+
+    rpm: Annotated[float | None, Ask("let go at, rpm", "rpm")] = None
+    seconds: Annotated[float | None, Ask("time to stop, s", MEASURE)] = None
+    trace: Annotated[str | None, Ask("or a trace: seconds and rpm, a pair a line", longest=60_000)] = None
+    inertia: Annotated[
+        float | None,
+        Ask("rotor's inertia, g·cm²", dimension="count", low=0.01, high=100_000, modest=True, hint="where it is known"),
+    ] = None
+
+
+@dataclass(frozen=True)
+class CoastDownView(View):
+    """The runs of this check: rpm, seconds."""
+
+    rows: Sequence[tuple[float, float]] = ()
+
+
+class CoastDown(Step[CoastDownFields, CoastDownView]):
+    """A motor let go."""
+
+    name = "coast_down"
+    title = "Run-out"
+    instruction = "Full speed, let go, and time it until it stands."
+    caution = (
+        f"The controller must let go and not brake: set its brake to off first. {cautions.SPIN} Never stop it by hand."
+    )
+    order = 95
+    fields = CoastDownFields
+    powered = True
+    measures = (MEASURE, "rpm", "friction_torque", "loss_slope")
+    purposes = (Purpose.COAST_DOWN,)
+
+    def taken(self, ctx: CheckContext, values: CoastDownFields, run: int) -> Taken:
+        """The start and the time to stop; the torques where the inertia is known."""
+        rpm, seconds, out = _run_out(values)
+        found = {"rpm": rpm, MEASURE: seconds}
+        if out is not None and values.inertia:
+            inertia = values.inertia * _GCM2
+            found |= {"friction_torque": 1e3 * out.friction_per_inertia * inertia,
+                      "loss_slope": 1e6 * out.loss_per_inertia * inertia}  # fmt: skip
+        return Taken(tuple(ctx.reading(m, v, run, Purpose.COAST_DOWN) for m, v in found.items() if v is not None))
+
+    def missing(self, ctx: CheckContext, values: CoastDownFields) -> dict[str, str]:
+        """A trace that is none, or neither a trace nor a time."""
+        if values.trace:
+            try:
+                coast_down.fit(coast_down.read_trace(values.trace))
+            except Refused as refused:
+                return {"trace": refused.sentence}
+            return {}
+        wanted = {"rpm": values.rpm, "seconds": values.seconds}
+        return {n: "is still to come, or paste a trace" for n, v in wanted.items() if v is None}
+
+    def view(self, ctx: CheckContext, values: CoastDownFields, fresh: Sequence[Reading]) -> CoastDownView:
+        """What the run-out tells, and how it was before."""
+        rows = [r for run in self.runs(ctx).values() if (r := _row(run))]
+        now = _row(fresh) or (rows[-1] if rows else None)
+        figures: list[Figure] = []
+        _, _, out = _run_out(values)
+        if out is not None:
+            figures = [
+                figure("friction per inertia", "1/s²", 0, coast_down.fit, show=lambda o: o.friction_per_inertia,
+                       trace=coast_down.read_trace(values.trace or "")),
+                figure("loss per inertia", "1/s", 2, coast_down.fit, show=lambda o: o.loss_per_inertia,
+                       trace=coast_down.read_trace(values.trace or "")),
+            ]  # fmt: skip
+        words = _against(ctx, now) if now else ()
+        return CoastDownView(tuple(figures), words, rows + ([now] if fresh and now else []))
+
+    def summary(self, ctx: CheckContext) -> str:
+        """The time to stop."""
+        rows = [r for run in self.runs(ctx).values() if (r := _row(run))]
+        return f"{rows[-1][1]:.2f} s" if rows else ""
+
+
+def _run_out(values: CoastDownFields) -> tuple[float | None, float | None, RunOut | None]:
+    """Start, time to stop, and the fit where there is a trace that can be fitted."""
+    if not values.trace:
+        return values.rpm, values.seconds, None
+    try:
+        out = coast_down.fit(coast_down.read_trace(values.trace))
+    except Refused:
+        return values.rpm, values.seconds, None
+    return round(out.start_rpm), round(coast_down.time_to_stop(out), 3), out
+
+
+def _row(run: Sequence[Reading]) -> tuple[float, float] | None:
+    by = {r.measure: r.value for r in run if r.accepted}
+    return (by["rpm"], by[MEASURE]) if "rpm" in by and MEASURE in by else None
+
+
+def _against(ctx: CheckContext, now: tuple[float, float]) -> tuple[str, ...]:
+    """How it ran out before, from about the same speed."""
+    for check in sorted((c for c in ctx.history.checks if c.id != ctx.check.id), key=lambda c: c.at):
+        runs: dict[int, list[Reading]] = {}
+        for r in check.readings:
+            if r.purpose is Purpose.COAST_DOWN:
+                runs.setdefault(r.run, []).append(r)
+        before = next((b for run in runs.values() if (b := _row(run))), None)
+        if before and abs(before[0] / now[0] - 1) <= SAME_START:
+            day = f"{check.at:%d %B}".lstrip("0")
+            share = now[1] / before[1] - 1
+            if share < -MATTERS:
+                return (f"It stops {-100 * share:.0f} % sooner than on {day} ({before[1]:.2f} s): friction, or a"
+                        " shorted loop that brakes; warm bearings run out longer.",)  # fmt: skip
+            return (f"On {day} it took {before[1]:.2f} s: no more than a stopwatch leaves open.",)
+    return ("The first of its kind: it is what later ones are held against.",)
+
+
+STEP = CoastDown()
