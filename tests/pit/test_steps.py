@@ -441,3 +441,17 @@ def test_what_is_no_run_out_is_refused(session, check, typed, field, says):
     with pytest.raises(Refusals) as refused:
         take(session, check, "coast_down", **typed)
     assert says in refused.value.by_field[field]
+
+
+BEFORE, AFTER = "0.590 0.650 0.681 0.664 0.610 0.550 0.519 0.536", "0.640 0.608 0.571 0.552 0.560 0.592 0.629 0.648"
+
+
+def test_a_rotor_turned_between_two_series_tells_which_part_is_bent(session, check):
+    take(session, check, "gap", gaps=BEFORE, turned=AFTER)
+    words = look(session, check, "gap").view.words
+    assert "0.12 mm turn with the rotor, 0.06 mm stay where they are: shaft or bell, opening towards 114°." in words
+    told = bench.view(ctx_of(session, check), {"gaps": BEFORE, "turned": BEFORE}, "gap").view.words
+    assert "the stator or the mount, not the shaft" in told[-1]
+    with pytest.raises(Refusals) as refused:
+        take(session, check, "gap", gaps=BEFORE, turned="0.6 0.6")
+    assert "2 gaps, 8 before it was turned" in refused.value.by_field["turned"]
