@@ -455,3 +455,18 @@ def test_a_rotor_turned_between_two_series_tells_which_part_is_bent(session, che
     with pytest.raises(Refusals) as refused:
         take(session, check, "gap", gaps=BEFORE, turned="0.6 0.6")
     assert "2 gaps, 8 before it was turned" in refused.value.by_field["turned"]
+
+
+def test_a_drill_gives_kv_of_its_own_school_and_names_a_weak_phase(session, check):
+    take(session, check, "back_emf", rpm="1000", a="0.3", b="0.292", c="0.292")
+    found = dict(stored(session))
+    assert found["kv"] == pytest.approx(1000 / 0.2947, rel=1e-3)
+    assert {r.method for r in rows(session) if r.measure == "kv"} == {"back-emf"}
+    assert "Phase C stands 2.7 % below" in look(session, check, "back_emf").view.words[0]
+    assert "back_emf" in [s.name for s in stepper.planned(ctx_of(session, check))]
+    with pytest.raises(Refusals) as refused:
+        take(session, check, "back_emf", rpm="1000", a="3", b="0.292", c="0.292")
+    assert "one of them was misread" in refused.value.by_field["a"]
+    equal = bench.view(ctx_of(session, check), {"rpm": "1000", "a": "0.3", "b": "0.3", "c": "0.3"}, "back_emf").view
+    assert figures(equal)["unbalance"] == 0
+    assert "give the same" in equal.words[0]
