@@ -149,6 +149,12 @@ def _driven(run: Sequence[Reading]) -> Driven | None:
     return Driven(run[0].conditions.on_shaft, by.get("rest_volts"), Row(*(v for v in wanted if v)))
 
 
+def driven(session: Session) -> list[Basis]:
+    """What is known of the motors that drove something lately."""
+    ids = readings.motors_with(session, Purpose.LOAD)[:MOST_BESIDE]
+    return [basis(h) for h in readings.histories(session, ids).values()] if ids else []
+
+
 def bases(session: Session, motor: str) -> dict[str, Basis]:
     """What is known of this motor (by id) and of every other one that drove something, by tag; this one first."""
     others = [i for i in readings.motors_with(session, Purpose.LOAD) if i != motor][:MOST_BESIDE]

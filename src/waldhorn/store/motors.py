@@ -59,6 +59,11 @@ def several(session: Session, motor_ids: Sequence[str]) -> dict[str, Motor]:
     return {row.id: to_motor(row) for row in rows}
 
 
+def every(session: Session) -> list[Motor]:
+    """The facts of every motor, without its readings."""
+    return [to_motor(row) for row in session.scalars(select(MotorRow).order_by(MotorRow.id))]
+
+
 def by_tags(session: Session, keys: Sequence[str]) -> dict[str, tuple[str, Motor]]:
     """The motors of these tags, as they are compared: id and facts by tag."""
     rows = session.execute(_BY_TAGS, {"keys": list(keys)})

@@ -28,6 +28,7 @@ from waldhorn.web import (
     foretell,
     guard,
     help_page,
+    identify,
     instruments,
     limits,
     live,
@@ -105,6 +106,7 @@ def create_app(store: Store, speed: float = 1.0, benches: Mapping[str, int] | No
         run_sheets,
         instruments,
         foretell,
+        identify,
         settings,
     ):
         app.include_router(screen.router)

@@ -24,6 +24,7 @@ CHOICES = {"kind": KINDS, "magnet": MAGNETS, "poles_known_by": ("", *PolesBy), "
            "reference": ("no", "yes")}  # fmt: skip
 MORE = ("rated_a", "rated_w", "rated_rpm", "can_mm", "length_mm", "rotor_mm", "rotor_length_mm", "bearing_front",
         "bearing_rear", "price")  # fmt: skip
+_SEEN = ("kind", "label_kv", "poles", "poles_known_by", "slots", "mass_g", "can_mm", "length_mm")
 _OFFERED = ("model", "motor_class", "machine", "owner")
 
 
@@ -32,9 +33,11 @@ def form(
     request: Request, store: StoreOf, tag: Annotated[str, Query(max_length=40)] = "",
     model: Annotated[str, Query(max_length=200)] = "",
 ) -> HTMLResponse:  # fmt: skip
-    """The empty form, what was typed into it before, or what a scanned tag says."""
+    """The empty form, what was typed into it before, or what a scanned tag or what was seen of it says."""
+    said = {n: v[:40] for n in _SEEN if (v := request.query_params.get(n))}
     with store.reading() as session:
-        typed = {"tag": tag, "model": model} if tag else drafts.of_form(session, pit.TAKE_IN_DRAFT)
+        known = {"tag": tag, "model": model} | said if tag or said else None
+        typed = known or drafts.of_form(session, pit.TAKE_IN_DRAFT)
         wrong = pit.problems(session, typed) if typed else {}
         shown = {name: words for name, words in wrong.items() if typed.get(name)}
         return page(request, "take_in.html", **_values(session, typed, shown))
