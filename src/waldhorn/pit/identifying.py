@@ -17,6 +17,7 @@ from waldhorn.pit import foretelling
 from waldhorn.store import motors
 
 NEAR = 0.06  # a share by which KV and mass of a sibling may lie off
+LIKE = 2.0  # times its mass: strength by mass grows with the size of a motor
 STRONG, WEAK = 1.15, 0.85  # motor constant by mass against the rack's
 # field: its words, dimension and what it can be at all
 NUMBERS: Mapping[str, tuple[str, str, float, float]] = {
@@ -85,7 +86,9 @@ def tell(session: Session, typed: Mapping[str, str], seen: Mapping[str, float]) 
         delta, wye = unlabelled.other_connection(kv)
         told.said.append(f"Connected the other way it would have {delta:.0f} KV (from wye) or {wye:.0f} (from delta).")
     if kv and (ohm := seen.get("ohm")):
-        _strength(told, unlabelled.motor_constant(kv, ohm / 1000), seen.get("mass_g"), foretelling.driven(session))
+        _strength(told, unlabelled.motor_constant(kv, ohm / 1000), seen.get("mass_g"), [
+            b for b in foretelling.driven(session) if not kind or b.motor.kind == kind
+        ])  # fmt: skip
     told.siblings.extend(_siblings(kind, seen, motors.every(session)))
     for motor, _ in told.siblings:
         if kv and motor.turns and motor.label_kv:
@@ -106,14 +109,16 @@ def _strength(told: Told, constant: float, mass_g: float | None, bases: list[for
     words = f"Its motor constant is {constant:.1f} mN·m/√W"
     others = [
         unlabelled.motor_constant(b.constants.kv, b.constants.resistance_ohm) / b.motor.mass_g
-        for b in bases if b.constants and b.motor.mass_g
+        for b in bases if b.constants and b.motor.mass_g and mass_g and 1 / LIKE < b.motor.mass_g / mass_g < LIKE
     ]  # fmt: skip
     if not mass_g or not others:
         told.said.append(f"{words}.")
         return
     share = constant / mass_g / median(others)
     kind = "strong for its mass" if share > STRONG else "weak for its mass" if share < WEAK else "as its mass promises"
-    told.said.append(f"{words}, {100 * (share - 1):+.0f} % by mass against the rack: {kind}.".replace("-", "−"))
+    told.said.append(
+        f"{words}, {100 * (share - 1):+.0f} % by mass against its like on the rack: {kind}.".replace("-", "−")
+    )
     if share < WEAK:
         told.odd.append("So weak for its mass, resistance or KV may be misread, or the magnets have gone.")
 
