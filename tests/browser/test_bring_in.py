@@ -48,6 +48,31 @@ def test_what_cannot_be_read_is_said_beside_the_field_and_nothing_is_stored(page
     expect(page.get_by_role("button", name="Bring in")).to_have_count(0)
 
 
+def test_a_motor_is_handed_over_with_its_file_and_comes_back_with_it(page, tmp_path):
+    page.goto("/motors/VS-04")
+    page.locator("summary", has_text="Hand it over").click()
+    page.get_by_role("button", name="Hand it over").click()
+    expect(page.locator("#wrong-to")).to_contain_text("say to whom it goes")
+    page.get_by_label("to whom").fill("Alder")
+    page.get_by_role("button", name="Hand it over").click()
+    expect(page.locator("main")).to_contain_text("Handed over to Alder. It hangs on this rack no more.")
+    with page.expect_download() as taken:
+        page.get_by_role("link", name="Its own file").click()
+    file = tmp_path / taken.value.suggested_filename
+    taken.value.save_as(file)
+    assert file.name == "VS-04.waldhorn.json"
+    page.goto("/?find=VS-04")
+    expect(page.locator(".hook")).to_contain_text("Handed over to Alder.")
+    page.goto("/bring-in")
+    page.locator("#files").set_input_files(file)
+    page.get_by_role("button", name="Look at them").click()
+    expect(page.locator("main")).to_contain_text("VS-04 of another pit: ")
+    page.get_by_role("button", name="Bring in").click()
+    expect(page.locator("h1")).to_have_text("Brought in.")
+    page.goto("/?find=VS-04")
+    expect(page.locator(".hook")).not_to_contain_text("Handed over")
+
+
 def test_everything_can_be_taken_out(page):
     page.goto("/bring-in")
     for name, ending in (("The tables, packed", ".zip"), ("A workbook", ".xlsx"), ("A backup", ".json")):

@@ -145,6 +145,7 @@ def take(session: Session, document: Document, name: str, now: datetime, act_id:
     if _is_away(session, motor_id, at_home):
         event = Event(EventKind.HANDED_OVER, now, detail=f"taken in from {_of(away)}", item=HANDED_BUT_KEPT)
         motors.add_events(session, [(motor_id, event)], act_id)
+        motors.touch(session, [motor_id])
     return done
 
 
