@@ -88,6 +88,22 @@ def _machine(page: Page) -> None:
     page.wait_for_timeout(700)
 
 
+def _bring_in(page: Page) -> None:
+    """A sheet of somebody's own, mapped."""
+    page.goto("/bring-in")
+    page.locator("#files").set_input_files(ROOT / "src/waldhorn/web/static/sample-sheet.csv")
+    page.get_by_role("button", name="Look at them").click()
+    page.wait_for_selector("text=This mapping as a file")
+
+
+def _instrument(page: Page) -> None:
+    """Lines of an instrument, and how they are read."""
+    page.goto("/instruments")
+    page.locator("#lines").fill("ms;upm;volts;amps\n0;25120;7,38;2,31\n50;25090;7,38;2,30\n100;25110;7,37;2,32")
+    page.get_by_role("button", name="See what that makes of them").click()
+    page.wait_for_selector("h2:has-text('understood')")
+
+
 PEAKS = "18.2 18.6 18.1 18.9 18.4 17.6 18.2 18.8 18.3 18.0 18.5 24.6"
 VIEWS: dict[str, tuple[Callable[[Page], None], dict[str, int], str]] = {
     "rack": (_at("/"), DESK, "light"),
@@ -104,6 +120,10 @@ VIEWS: dict[str, tuple[Callable[[Page], None], dict[str, int], str]] = {
     "take-in": (_at("/motors/new"), DESK, "light"),
     "rig": (_at("/rigs/green%20bench"), DESK, "light"),
     "model": (_at("/models/Gannet%2028"), DESK, "light"),
+    "bring-in": (_bring_in, DESK, "light"),
+    "foretell": (_at("/motors/VS-01/foretell?volts=7.6"), DESK, "light"),
+    "report": (_at("/motors/VS-11/paper/report"), DESK, "light"),
+    "instruments": (_instrument, DESK, "light"),
     "between": (_at("/compare?tags=VS-01,VS-03,VS-04,VS-08&take=2"), DESK, "light"),
 }
 
