@@ -98,6 +98,11 @@ def write_in(units: Mapping[str, str], decimal_comma: bool = False) -> None:
     _comma.set(decimal_comma)
 
 
+def writes_otherwise() -> bool:
+    """Whether any bare number is in another unit than it is stored in."""
+    return bool(_bare.get())
+
+
 def bare_unit(dimension: str) -> str:
     """The unit of a number that is written without one."""
     return _bare.get().get(dimension, DIMENSIONS[dimension].unit)

@@ -8,7 +8,7 @@ from functools import partial
 from typing import Any
 
 from waldhorn.core.measures import Quantity
-from waldhorn.core.units import CHOICES, DIMENSIONS, bare_unit, from_stored
+from waldhorn.core.units import CHOICES, DIMENSIONS, bare_unit, from_stored, writes_otherwise
 
 THIN = "\u2009"
 MINUS = "−"
@@ -107,7 +107,7 @@ _UNIT_ALONE = {
 
 def in_units_of_the_pit(value: Any) -> Any:
     """Words in which a number stands with its unit, or a unit names what a field takes, in the units the pit writes."""
-    if type(value) is not str:
+    if type(value) is not str or not writes_otherwise():
         return value
     for dimension, names in CHOICES.items():
         if (unit := bare_unit(dimension)) != DIMENSIONS[dimension].unit:
