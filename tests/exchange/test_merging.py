@@ -16,10 +16,10 @@ from waldhorn.core.vocabulary import EventKind
 from waldhorn.exchange import documents, motor_file
 from waldhorn.exchange.backup import backup
 from waldhorn.pit import bringing_in, judging, motors
-from waldhorn.store import acts, pit, readings, standings
+from waldhorn.store import acts, pit, readings, rigs, standings
 from waldhorn.store import motors as motor_store
 from waldhorn.store.engine import open_store
-from waldhorn.store.models import ActKind, CheckRow, PictureRow, SignedRow
+from waldhorn.store.models import ActKind, CheckRow, PictureRow, ReadingRow, SignedRow
 
 OWN = ("pit", "act", "check_draft", "form_draft", "motor_revision", "check_revision", "reading_revision")
 
@@ -297,3 +297,85 @@ def test_no_file_of_a_motor_can_make_it_fail_or_be_stored_by_half(whole, elsewhe
         said = refused.sentence
     assert said.startswith("odd.json: ")
     assert tables(elsewhere) == before
+
+
+def test_what_has_a_name_stays_as_it_is_here_and_what_differs_is_listed(two, tmp_path):
+    home, lake = two
+    for store, what in ((home, "at home"), (lake, "at the lake")):
+        with store.writing() as session:
+            rigs.describe(session, "green bench", rigs.Described(what=what))
+    with lake.writing() as session:
+        rigs.describe(session, "shed", rigs.Described(what="a vice"))
+    merged = take(home, written(lake, tmp_path / "lake.json"))
+    assert merged.conflicts == ["rig green bench: differs there; what stands here stays"]
+    with home.reading() as session:
+        assert rigs.described(session, "green bench").what == "at home"
+        assert rigs.described(session, "shed").what == "a vice"
+
+
+def test_a_store_that_became_one_with_this_is_known_as_this_pit(two, elsewhere, tmp_path):
+    home, _ = two
+    with elsewhere.reading() as session:
+        other = pit.load(session).pit_id
+    take(home, written(elsewhere, tmp_path / "other.json"))
+    take(home, written(elsewhere, tmp_path / "other.json"))
+    with home.reading() as session:
+        here = pit.load(session)
+    assert here.also == [other]
+    assert here.pit_id != other
+
+
+def test_an_empty_store_becomes_the_other_with_its_name(two, tmp_path):
+    home, _ = two
+    with home.writing() as session:
+        pit.keep(session, name="Heron", signer="Ines")
+    fresh = open_store(tmp_path / "fresh.db")
+    take(fresh, written(home, tmp_path / "home.json"))
+    with fresh.reading() as there, home.reading() as here:
+        assert pit.load(there) == pit.load(here)
+    fresh.close()
+
+
+def test_only_where_both_had_a_say_something_is_listed(two, tmp_path):
+    home, lake = two
+    with home.writing() as session:
+        row = session.scalars(select(ReadingRow).limit(1)).one()
+        acts.revise(session, acts.record(session, ActKind.REBASE, NOW, None), [(row, {"value": row.value * 2})])
+        told = f"reading of {row.at:%Y-%m-%d %H:%M}: {row.measure.replace('_', ' ')}"
+    merged = take(lake, written(home, tmp_path / "home.json"))
+    assert [c.partition(": that one")[0].startswith(told) for c in merged.conflicts] == [True]
+    again = take(home, written(lake, tmp_path / "lake.json"))
+    assert (again.conflicts, again.stored["reading"]) == ([], 0)
+
+
+@pytest.mark.parametrize(
+    ("table", "row", "says"),
+    [
+        ("reading", {"measure": "loudness"}, "reading: row 1: measure"),
+        ("event", {"event": "party"}, "event: row 1: event"),
+        ("motor", {"kind": "sideways"}, "motor: row 1: kind"),
+        ("inspection", {"state": "splendid"}, "inspection: row 1: state"),
+        ("motor", {"surprise": 1}, "surprise: extra inputs"),
+    ],
+)
+def test_words_that_no_list_holds_are_refused_before_they_are_stored(demo_store, elsewhere, tmp_path, table, row, says):
+    with demo_store.reading() as session:
+        whole = backup(session)
+    whole["tables"][table][0] |= row
+    file = tmp_path / "odd.json"
+    file.write_text(json.dumps(whole))
+    with pytest.raises(Refused) as refused, elsewhere.writing() as session:
+        documents.take_in(session, file, NOW)
+    assert says in refused.value.sentence
+    with elsewhere.reading() as session:
+        assert motor_store.all_tags(session) == []
+
+
+def test_a_row_that_hangs_on_nothing_is_refused(demo_store, elsewhere, tmp_path):
+    with demo_store.reading() as session:
+        whole = backup(session)
+    whole["tables"]["event"][0]["motor_id"] = "nobody"
+    file = tmp_path / "odd.json"
+    file.write_text(json.dumps(whole))
+    with pytest.raises(Refused, match="rows do not fit together"), elsewhere.writing() as session:
+        documents.take_in(session, file, NOW)
