@@ -1,4 +1,4 @@
-"""Where the no-load current goes, how a motor runs out, what a drill tells: the acceptance values, and what is refused."""
+"""Where the no-load current goes, how a motor runs out, what a drill tells: acceptance values, and what is refused."""
 
 import math
 
@@ -111,7 +111,7 @@ def test_a_disc_that_does_not_slow_the_run_out_tells_no_inertia(alone, with_disc
         ("0,25000\n0.1,22400", [(0.0, 25000.0), (0.1, 22400.0)]),
         ("t;n\n0;25000\n0,1;22400", [(0.0, 25000.0), (0.1, 22400.0)]),
         ("0\t25000\n\n0,1\t22400", [(0.0, 25000.0), (0.1, 22400.0)]),
-        ("0 25000 extra", [(0.0, 25000.0)]),
+        ("0 25000\n0.1 22400 extra", [(0.0, 25000.0), (0.1, 22400.0)]),
     ],
 )
 def test_a_trace_is_read_however_it_is_written(text, found):
