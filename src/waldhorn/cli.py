@@ -27,7 +27,8 @@ from waldhorn.exchange.backup import is_store
 from waldhorn.exchange.judgement import to_json
 from waldhorn.exchange.staging import import_staged
 from waldhorn.link.clamped import simulated
-from waldhorn.link.instrument import BenchServer, PlainMouth
+from waldhorn.link.instrument import BenchServer
+from waldhorn.link.plain_mouth import PlainMouth
 from waldhorn.link.recipe import recipe_of
 from waldhorn.link.season import PIT_BOX
 from waldhorn.pit import demo as demo_season

@@ -10,7 +10,8 @@ from playwright.sync_api import expect
 
 from typing_keys import bench_of
 from waldhorn.link.clamped import simulated
-from waldhorn.link.instrument import BenchServer, PlainMouth
+from waldhorn.link.instrument import BenchServer
+from waldhorn.link.plain_mouth import PlainMouth
 
 
 @pytest.fixture

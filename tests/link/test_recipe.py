@@ -12,7 +12,8 @@ from waldhorn.core.errors import Refused
 from waldhorn.link import capture, lines
 from waldhorn.link.clamped import simulated
 from waldhorn.link.client import overhear
-from waldhorn.link.instrument import BenchServer, PlainMouth
+from waldhorn.link.instrument import BenchServer
+from waldhorn.link.plain_mouth import PlainMouth
 from waldhorn.link.recipe import Reader, Recipe, guessed, recipe_of
 from waldhorn.pit.live import replay
 
