@@ -149,12 +149,14 @@ def _fits(means: str, unit: str, values: Sequence[str]) -> bool:
 
 def _readable(cell: str, unit: str, dimension: str, low: float, high: float) -> bool:
     try:
-        read_number(with_unit(cell, unit), "cell", dimension, low, high)
+        read_number(with_unit(cell, unit, dimension), "cell", dimension, low, high)
     except Refused:
         return False
     return True
 
 
-def with_unit(cell: str, unit: str) -> str:
-    """A cell with the unit of its column, unless it has one of its own."""
-    return cell if not unit or any(c.isalpha() or c in "°µ%" for c in cell) else f"{cell} {unit}"
+def with_unit(cell: str, unit: str, dimension: str) -> str:
+    """A cell with the unit of its column, unless it has one of its own; without either in the stored unit, whatever
+    a pit writes."""
+    own = any(c.isalpha() or c in "°µ%" for c in cell)
+    return cell if own else f"{cell} {unit or DIMENSIONS[dimension].unit}"

@@ -161,7 +161,7 @@ class _Row:
             return cell
         name = MEASURES[means].title if means in MEASURES else means.replace("_", " ")
         try:
-            value = read_number(with_unit(cell, unit), name, *wanted)
+            value = read_number(with_unit(cell, unit, wanted[0]), name, *wanted)
         except Refused as refused:
             self.wrong.append((means, refused.sentence))
             return ""
