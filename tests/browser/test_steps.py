@@ -13,6 +13,7 @@ TRACE = "s, rpm\n" + "\n".join(f"{t / 10:.1f}, {1000 + 400 * t}" for t in range(
 # step: what is typed into which field, what the page then says
 STEPS = {
     "gap": ({"gaps": "0.62 0.60 0.50 0.52"}, "Opens towards 34°."),
+    "gap_turned": ({"gaps": "0.62 0.60 0.50 0.52"}, "Gauge it as it stands first"),
     "detent": ({"peaks": "18.2 18.6 18.1 18.9 18.4 18.3"}, "50 % of a turn covered."),
     "sensors": ({"states": "101 100 110 111 101 100"}, "A is stuck high"),
     "resistance": ({"ab": "16.2", "bc": "16.2", "ca": "15.4", "winding_c": "25"}, "3.35 %"),

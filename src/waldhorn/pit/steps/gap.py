@@ -25,12 +25,6 @@ class GapFields(Fields):
             modest=True),
     ] = ()  # fmt: skip
 
-    turned: Annotated[
-        tuple[float, ...],
-        Ask("and again with the rotor turned by half a turn, mm", "gap", many=True, hint="tells which part is bent",
-            modest=True),
-    ] = ()  # fmt: skip
-
     def placed(self) -> tuple[tuple[float, ...], tuple[float, ...]]:
         """Gaps and their angles, evenly around where none were typed."""
         return self.gaps, self.angles or tuple(360 * i / len(self.gaps) for i in range(len(self.gaps)))
@@ -55,6 +49,7 @@ class Gap(Step[GapFields, GapView]):
     plans = frozenset({"full"})
     measures = ("gap",)
     quantities = ("run_out",)
+    note = ""
     part = "gap"
     untested = "not gauged"
 
@@ -64,11 +59,7 @@ class Gap(Step[GapFields, GapView]):
         if len(gaps) != len(angles):
             return Taken()
         placed = zip(gaps, angles, strict=True)
-        found = [ctx.reading("gap", g, run, angle_deg=a % 360) for g, a in placed]
-        if len(values.turned) == len(gaps):
-            again = zip(values.turned, angles, strict=True)
-            found += [ctx.reading("gap", g, run + 1, angle_deg=a % 360, note=TURNED) for g, a in again]
-        return Taken(tuple(found))
+        return Taken(tuple(ctx.reading("gap", g, run, angle_deg=a % 360, note=self.note) for g, a in placed))
 
     def missing(self, ctx: CheckContext, values: GapFields) -> dict[str, str]:
         """What the fit would refuse."""
@@ -77,14 +68,11 @@ class Gap(Step[GapFields, GapView]):
             gap.fit(angles, gaps)
         except Refused as refused:
             return {"angles" if refused.field == "angle" or len(gaps) != len(angles) else "gaps": refused.sentence}
-        if values.turned and len(values.turned) != len(gaps):
-            return {"turned": f"{len(values.turned)} gaps, {len(gaps)} before it was turned: the same places again"}
         return {}
 
     def view(self, ctx: CheckContext, values: GapFields, fresh: Sequence[Reading]) -> GapView:
         """Run-out, where it opens, and what does not fit."""
-        placed = _angles_and_gaps([r for r in fresh if r.note != TURNED]) or _angles_and_gaps(self._last(ctx))
-        turned = _angles_and_gaps([r for r in fresh or self._all(ctx) if r.note == TURNED][-len(placed) :])
+        placed = _angles_and_gaps(fresh) or _angles_and_gaps(self._last(ctx))
         fitted = _fit(placed)
         if fitted is None:
             return GapView()
@@ -102,38 +90,31 @@ class Gap(Step[GapFields, GapView]):
             figure("mean gap", "mm", 2, gap.fit, show=lambda f: f.mean_mm, **inputs),
             figure("worst that does not fit", "mm", 2, gap.fit, show=lambda f: f.worst_mm, **inputs),
         )
-        told = (words, part) if (part := _which(fitted, _fit(turned))) else (words,)
-        return GapView(figures, told, fitted)
+        return GapView(figures, (words,), fitted)
 
     def marks(self, ctx: CheckContext, view: GapView | None) -> Marks:
         """The rotor leans by its run-out."""
-        return Marks(lean=view.fitted if view else _fit(_angles_and_gaps(self._last(ctx))))
+        return Marks(lean=view.fitted if view else self.last_fit(ctx))
+
+    def last_fit(self, ctx: CheckContext) -> gap.GapFit | None:
+        """The last series of this check, fitted."""
+        return _fit(_angles_and_gaps(self._last(ctx)))
 
     def _last(self, ctx: CheckContext) -> Sequence[Reading]:
-        runs = [[r for r in run if r.accepted and r.note != TURNED] for run in self.runs(ctx).values()]
+        runs = [[r for r in run if r.accepted] for run in self.runs(ctx).values()]
         return next((run for run in reversed(runs) if run), [])
 
-    def _all(self, ctx: CheckContext) -> list[Reading]:
-        return [r for run in self.runs(ctx).values() for r in run if r.accepted]
+    def owns(self, reading: Reading) -> bool:
+        """Gaps as the rotor stood, or as it was turned."""
+        return super().owns(reading) and (reading.note == TURNED) == (self.note == TURNED)
+
+    def next_run(self, ctx: CheckContext) -> int:
+        """Series of one check are told apart, whichever way the rotor stood."""
+        return max((r.run for r in ctx.readings if r.measure == "gap"), default=0) + 1
 
 
 def _angles_and_gaps(readings: Sequence[Reading]) -> list[tuple[float, float]]:
     return [(r.angle_deg or 0.0, r.value) for r in readings]
-
-
-def _which(first: gap.GapFit, turned: gap.GapFit | None) -> str:
-    """Which part is bent, where the rotor was turned between two series."""
-    if turned is None or first.oval_mm is None or turned.oval_mm is None:
-        return ""
-    found = gap.parted(first, turned)
-    both = f"{found.dynamic_mm:.2f} mm turn with the rotor, {found.static_mm:.2f} mm stay where they are"
-    if max(found.dynamic_mm, found.static_mm) < gap.SPOT_MM:
-        return f"{both}: nothing is bent that a feeler would find."
-    if found.dynamic_mm > 2 * found.static_mm:
-        return f"{both}: shaft or bell, opening towards {found.dynamic_at_deg:.0f}°."
-    if found.static_mm > 2 * found.dynamic_mm:
-        return f"{both}: the stator or the mount, not the shaft."
-    return f"{both}: both have a part in it."
 
 
 def _fit(placed: Sequence[tuple[float, float]]) -> gap.GapFit | None:
