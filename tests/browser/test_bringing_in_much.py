@@ -50,6 +50,7 @@ def test_it_is_called_off_and_nothing_of_it_stays(page, demo_store):
     moments = ((h, m, s) for h in range(8, 20) for m in range(60) for s in range(60))
     laid(page, HEADER + "".join(ROW.format(h, m, s, 80 + s / 60) for h, m, s in moments))
     page.get_by_role("button", name="Bring in").click()
+    expect(page.locator("h1")).to_have_text("Bringing it in.")
     page.keyboard.press("x")
     expect(page.locator("main")).to_contain_text("called off: nothing was stored", timeout=60_000)
     assert known(demo_store) == before

@@ -1,7 +1,6 @@
 """Recipes: how the lines of any instrument are read, and what cannot be a recipe."""
 
 import asyncio
-import time
 from concurrent.futures import ThreadPoolExecutor
 
 import pytest
@@ -102,9 +101,8 @@ def test_a_recipe_goes_out_as_json_and_comes_back_the_same():
 
 def test_a_pattern_that_would_hold_up_others_does_not():
     made = recipe(kind="pattern", pattern="(?P<a>(a+)+)$", told={"rpm": {"at": "a"}})
-    before = time.perf_counter()
-    Reader(made).read(b"a" * 3000 + b"!")
-    assert time.perf_counter() - before < 5
+    said = Reader(made).read(b"a" * 3000 + b"!")  # with a matcher that goes back it would not end
+    assert isinstance(said, lines.Unread)
 
 
 @pytest.mark.parametrize(
