@@ -15,7 +15,6 @@ from waldhorn.store.engine import open_store
 from waldhorn.store.models import BACKED_UP
 
 BACKUP_VERSION = 3
-STORES = (".db", ".sqlite", ".sqlite3")
 _SQLITE = b"SQLite format 3\x00"
 
 Tables = dict[str, Any]

@@ -11,7 +11,6 @@ from typing import Any
 
 import openpyxl
 from openpyxl.cell import WriteOnlyCell
-from pydantic import ConfigDict
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
@@ -24,7 +23,6 @@ from waldhorn.store.acts import live
 from waldhorn.store.models import CheckRow, EventRow, MotorRow, ReadingRow
 
 BACKUP_VERSION = 3
-_STRICT = ConfigDict(allow_inf_nan=False, extra="forbid")
 _BATCH = 5_000
 
 
