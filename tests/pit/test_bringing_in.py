@@ -12,7 +12,7 @@ from sqlalchemy import select
 from waldhorn.core.errors import Refused
 from waldhorn.exchange import exporting
 from waldhorn.pit import bringing_in, judging, pictures
-from waldhorn.store import motors, readings, standings
+from waldhorn.store import backups, motors, readings, standings
 from waldhorn.store.engine import copy_to
 from waldhorn.store.models import PictureRow
 
@@ -200,6 +200,7 @@ def test_a_store_itself_is_a_backup_too_and_comes_with_a_table_or_not_at_all(dem
     assert tags(store) == []
     good = laid(store, now, kept, ("readings.csv", b"motor,at,measure,value\nVS-01,2026-05-02T10:00:00Z,kv,3400\n"))
     assert bringing_in.bring_in(store, good.token, now, skip_bad=False).stored["motors"] == 35
+    assert backups.copies(store)  # as it was before
     assert tags(store) == tags(demo_store)
 
 

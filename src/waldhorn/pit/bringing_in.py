@@ -27,7 +27,7 @@ from waldhorn.exchange.mapping import Became, Mapping
 from waldhorn.exchange.rows import TABLES, table_of
 from waldhorn.exchange.sheets import Sheet
 from waldhorn.exchange.staging import import_staged
-from waldhorn.store import acts, motors
+from waldhorn.store import acts, backups, motors
 from waldhorn.store import bringing_in as store
 from waldhorn.store.engine import Store
 from waldhorn.store.models import ActKind, ActRow
@@ -251,7 +251,9 @@ def bring_in(store_: Store, token: str, now: datetime, skip_bad: bool, progress:
 def _with_documents(
     store_: Store, laid: Laid, files: list[Path], skip_bad: bool, what: str, now: datetime, progress: Progress
 ) -> tuple[Outcome, list[str]]:
-    """Take in documents, and tables with them, in one transaction; returns what was done and what differed."""
+    """Take in documents, and tables with them, in one transaction; returns what was done and what differed. A backup
+    that became one with this store cannot be taken back: a copy of the store as it was is kept first."""
+    backups.keep(store_, now)
     outcome, told = Outcome(), []
     with contextlib.suppress(_Undone), store_.writing() as session:
         merged = [documents.take_in(session, _folder(laid.token) / name, now) for name in laid.documents]
