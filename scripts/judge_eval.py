@@ -11,6 +11,7 @@ from collections import Counter, defaultdict
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime, timedelta
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -21,6 +22,7 @@ from waldhorn.core.conditions import Conditions
 from waldhorn.core.evidence import Repeatability, default_repeatability
 from waldhorn.core.faults import FAULTY
 from waldhorn.core.history import Check, Event, History, Motor, Reading
+from waldhorn.core.losses import MOTOR_AMPS
 from waldhorn.core.observations import all_groups
 from waldhorn.core.verdict import Judgement, Terms, judge
 from waldhorn.core.vocabulary import CONDEMNED, EventKind
@@ -51,6 +53,7 @@ VISIT = {
 }
 RUN = {"rpm": 0.003, "amps": 0.02, "noise": 0.5, "rise": 1.0, "peak": 0.03, "timing": 0.3, "wander": 0.12, "gap": 0.006}
 SIBLINGS = 8
+PART_THROTTLE = (15, 30, 50, 75)  # percent: the settings below full of those that are spun up by settings
 INRUNNER = Build(3430, 0.016, 7.4, 2.25, 4, 12, timing_deg=28, detent_nmm=18.4, noise_db=81)
 OUTRUNNER = Build(905, 0.11, 11.1, 0.55, 14, 12, detent_nmm=4.6, noise_db=74)
 # The sign by which a fault is known first; it alone is not scattered.
@@ -71,8 +74,10 @@ class Case:
     siblings: tuple[History, ...] = ()
 
 
-def measured(sound: MotorModel, now: MotorModel, direct: set[str], rng: np.random.Generator) -> dict[str, float]:
-    """What a motor shows, its changes from the sound one scattered."""
+def measured(
+    sound: MotorModel, now: MotorModel, direct: set[str], rng: np.random.Generator, spin_up: np.random.Generator | None
+) -> dict[str, float]:
+    """What a motor shows, its changes from the sound one scattered; by settings too where it is spun up so."""
 
     def strays(name: str) -> float:
         return 1.0 if name in direct else 1 + SCATTER * float(rng.uniform(-1, 1))
@@ -92,8 +97,9 @@ def measured(sound: MotorModel, now: MotorModel, direct: set[str], rng: np.rando
     lost = float(np.median(pb) - np.median(pa))
     peaks = [x + lost * level + (y - x - lost) * shape for x, y in zip(pa, pb, strict=True)]
     gap = strays("gap")
+    rpm, amps = between("rpm", a.rpm, b.rpm), between("amps", a.amps, b.amps)
     found = {
-        "rpm": between("rpm", a.rpm, b.rpm), "amps": between("amps", a.amps, b.amps),
+        "rpm": rpm, "amps": amps,
         "rpm_p2p": between("rpm_p2p", a.rpm_p2p, b.rpm_p2p),
         "noise": between("noise", sound.sound_db(1), now.sound_db(1)),
         "rise": between("rise", sound.rise_k(), now.rise_k()), "volts": volts,
@@ -101,6 +107,13 @@ def measured(sound: MotorModel, now: MotorModel, direct: set[str], rng: np.rando
     found |= {f"timing_{p}": v for p, v in zip("abc", phases, strict=True)}
     found |= {f"peak{i}": v for i, v in enumerate(peaks)}
     found |= {f"gap{d}": sound.gap_mm(d) + (now.gap_mm(d) - sound.gap_mm(d)) * gap for d in (0, 90, 180, 270)}
+    if spin_up is not None:
+        grown = (amps - a.amps) / (b.amps - a.amps) if abs(b.amps - a.amps) > 1e-9 else 1.0
+        bent = 1 + SCATTER / 2 * float(spin_up.uniform(-1, 1))  # no two bearings bind alike at low speed
+        for pct in PART_THROTTLE:
+            was, since = (m.spin(volts * pct / 100) for m in (sound, now))
+            stray = grown * (bent + (1 - bent) * pct / 100)
+            found |= {f"amps{pct}": was.amps + (since.amps - was.amps) * stray, f"rpm{pct}": since.rpm * rpm / b.rpm}
     return found
 
 
@@ -111,7 +124,7 @@ def around(peaks: list[float]) -> list[float]:
 
 def check(
     name: str, at: datetime, values: dict[str, float], facts: Motor, rng: np.random.Generator, scene: str = "",
-    last: bool = False, scatter: float = 1.0,
+    last: bool = False, scatter: float = 1.0, spin_up: np.random.Generator | None = None,
 ) -> Check:  # fmt: skip
     """One check of two runs, as a meter with its noise and a hand with its haste would log it."""
     v = {k: scatter * sigma * float(rng.standard_normal()) for k, sigma in VISIT.items()}
@@ -134,11 +147,21 @@ def check(
     for number in (1, 2):
         wild = trouble == "one wild run" and number == 2
         rpm = values["rpm"] * (1 + v["rpm"] + run("rpm")) * (1 + 0.0011 * (warm - 25)) * (0.85 if wild else 1.0)
-        amps = values["amps"] * (1 + v["amps"] + run("amps")) * (1.25 if rig == "other bench" else 2.0 if wild else 1.0)
+        off = 1.25 if rig == "other bench" else 2.0 if wild else 1.0
+        amps = values["amps"] * (1 + v["amps"] + run("amps")) * off
         wander = values["rpm_p2p"] * max(0.2, 1 + v["wander"] + run("wander")) * (1 + 0.5 * loose)
         for measure, value in (("supply_volts", values["volts"]), ("no_load_current", amps), ("rpm", rpm / shown),
                                ("rpm_p2p", wander / shown)):  # fmt: skip
             readings.append(Reading(measure, float(value), at, number, full))
+        if spin_up is not None:
+            for pct in PART_THROTTLE:
+                under = replace(full, throttle_pct=float(pct), meter=MOTOR_AMPS)
+                strays = scatter * spin_up.standard_normal(2)
+                drawn = values[f"amps{pct}"] * (1 + v["amps"] + RUN["amps"] * strays[0]) * off
+                turned = values[f"rpm{pct}"] * (1 + v["rpm"] + RUN["rpm"] * strays[1]) * (0.85 if wild else 1.0)
+                for measure, value in (("supply_volts", values["volts"] * pct / 100), ("no_load_current", drawn),
+                                       ("rpm", turned / shown)):  # fmt: skip
+                    readings.append(Reading(measure, float(value), at, number, under))
         if facts.sensored:
             readings += [Reading(f"timing_{p}", float(values[f"timing_{p}"] + v["timing"] + run("timing")), at, number,
                                  replace(by_hand, timing_set_deg=timing_set)) for p in "abc"]  # fmt: skip
@@ -166,8 +189,18 @@ def check(
     return Check(name, at, tuple(readings))
 
 
-def case(number: int, scene: str, truth: dict[str, float], rng: np.random.Generator, scatter: float = 1.0) -> Case:
-    """One motor: two or three sound checks, then the one that is judged."""
+def motor_case(
+    number: int,
+    scene: str,
+    truth: dict[str, float],
+    rng: np.random.Generator,
+    scatter: float = 1.0,
+    by_settings: float = 0,
+) -> Case:
+    """One motor: two or three sound checks, then the one that is judged; spun up by settings in a share of cases."""
+    aside = rng.spawn(1)[0]
+    spin_up = aside if aside.random() < by_settings else None
+    checked = partial(check, scatter=scatter, spin_up=spin_up)
     needs_sensors = {"timing_moved", "failing_sensor"} & set(truth) or scene == "timing changed"
     sensored = bool(needs_sensors) or bool(rng.random() < 0.6)
     base = INRUNNER if sensored else OUTRUNNER
@@ -179,12 +212,12 @@ def case(number: int, scene: str, truth: dict[str, float], rng: np.random.Genera
     known_by = "assumed" if scene == "wrong pole setting" else "counted"
     facts = Motor(f"E-{number}", kind="inrunner" if sensored else "outrunner", sensored=sensored, label_kv=label,
                   poles=poles, poles_known_by=known_by)  # fmt: skip
-    before = measured(sound, sound, set(), rng)
+    before = measured(sound, sound, set(), rng, spin_up)
     now_motor = MotorModel(build, condition)
     if scene == "timing changed":
         now_motor = MotorModel(build, replace(condition, board_turned_deg=4.0))
     direct = {DIRECT[f] for f in truth}
-    after = measured(sound, now_motor, direct, rng)
+    after = measured(sound, now_motor, direct, rng, spin_up)
     if scene == "another cell":
         cell = 3.7 * (1 if rng.random() < 0.5 else -1)
         other = MotorModel(replace(build, rated_v=build.rated_v), condition)
@@ -193,30 +226,32 @@ def case(number: int, scene: str, truth: dict[str, float], rng: np.random.Genera
         louder, hotter = 28 * float(np.log10(share)), share**1.6
         after |= {"rpm": spun.rpm, "amps": spun.amps, "rpm_p2p": spun.rpm_p2p, "volts": build.rated_v + cell,
                   "noise": after["noise"] + louder, "rise": after["rise"] * hotter}  # fmt: skip
+        for pct in PART_THROTTLE:
+            spun = other.spin((build.rated_v + cell) * pct / 100)
+            after |= {f"rpm{pct}": spun.rpm, f"amps{pct}": spun.amps}
     count = 1 if "one check" in scene or "first look" in scene else int(rng.integers(2, 4))
     days = [14 * i for i in range(count)]
-    checks = [check(f"c{d}", START + timedelta(days=d), before, facts, rng, scatter=scatter)
-              for d in days] if count > 1 else []  # fmt: skip
+    checks = [checked(f"c{d}", START + timedelta(days=d), before, facts, rng) for d in days] if count > 1 else []
     events: list[Event] = []
     at = START + timedelta(days=60)
     if scene == "part replaced":
-        worn = measured(sound, MotorModel(build, broken("worn_bearing", 1.4)), {"noise"}, rng)
-        checks.append(check("worn", START + timedelta(days=45), worn, facts, rng, scatter=scatter))
+        worn = measured(sound, MotorModel(build, broken("worn_bearing", 1.4)), {"noise"}, rng, spin_up)
+        checks.append(checked("worn", START + timedelta(days=45), worn, facts, rng))
         events.append(Event(EventKind.BEARINGS_REPLACED, START + timedelta(days=50)))
-        checks.append(check("new", START + timedelta(days=52), before, facts, rng, scatter=scatter))
+        checks.append(checked("new", START + timedelta(days=52), before, facts, rng))
     if scene == "timing changed":
         events.append(Event(EventKind.TIMING_CHANGED, START + timedelta(days=55)))
     if scene == "crashed, nothing broke":
         events.append(Event(EventKind.CRASH, START + timedelta(days=55)))
     events += _told(truth, rng)
-    checks.append(check("last", at, after, facts, rng, scene, True, scatter))
+    checks.append(checked("last", at, after, facts, rng, scene, True))
     siblings = []
     if "siblings" in scene:
         for other in range(SIBLINGS):
             theirs = _as_built(base, rng)
-            like = measured(MotorModel(theirs), MotorModel(theirs), set(), rng)
+            like = measured(MotorModel(theirs), MotorModel(theirs), set(), rng, spin_up)
             siblings.append(History(replace(facts, tag=f"{facts.tag}-{other}"), (
-                check("c", START + timedelta(days=3), like, facts, rng, scatter=scatter),)))  # fmt: skip
+                checked("c", START + timedelta(days=3), like, facts, rng),)))  # fmt: skip
     complete = scene != "missing measures" and "first look" not in scene
     return Case(History(facts, tuple(checks), tuple(events)), truth, scene, complete, tuple(siblings))
 
@@ -242,27 +277,28 @@ def _told(truth: dict[str, float], rng: np.random.Generator) -> list[Event]:
     return [Event(EventKind(made_by[f]), START + timedelta(days=50)) for f in truth if rng.random() < 0.5]
 
 
-def cases(count: int, seed: int, scatter: float = 1.0) -> Iterator[Case]:
+def cases(count: int, seed: int, scatter: float = 1.0, by_settings: float = 0.5) -> Iterator[Case]:
     """Scenes in fixed shares: a quarter sound, a sixth with a trouble that is none of the motor's, single faults,
     pairs, half measured, never seen before."""
+    case = partial(motor_case, scatter=scatter, by_settings=by_settings)
     names = sorted(CAUSES)
     for number in range(count):
         rng = np.random.default_rng([seed, number])
         turn, kind = divmod(number, 24)
         if kind < 6:
-            yield case(number, HEALTHY[(turn * 6 + kind) % len(HEALTHY)], {}, rng, scatter)
+            yield case(number, HEALTHY[(turn * 6 + kind) % len(HEALTHY)], {}, rng)
             continue
         if kind < 10:
-            yield case(number, TROUBLES[(turn * 4 + kind - 6) % len(TROUBLES)], {}, rng, scatter)
+            yield case(number, TROUBLES[(turn * 4 + kind - 6) % len(TROUBLES)], {}, rng)
             continue
         fault = names[int(rng.integers(len(names)))]
         severity = SEVERITIES[int(rng.integers(len(SEVERITIES)))]
         if kind == 10:
             second = names[int(rng.integers(len(names)))]
-            yield case(number, "pair", {fault: 1.4} | ({second: 1.4} if second != fault else {}), rng, scatter)
+            yield case(number, "pair", {fault: 1.4} | ({second: 1.4} if second != fault else {}), rng)
         else:
             scene = {11: "missing measures", 12: "first look", 13: "first look", 14: "first look, with siblings"}
-            yield case(number, scene.get(kind, "fault"), {fault: severity}, rng, scatter)
+            yield case(number, scene.get(kind, "fault"), {fault: severity}, rng)
 
 
 def learned(motors: Sequence[Case]) -> Repeatability:
@@ -295,9 +331,10 @@ def main() -> None:
     options.add_argument("--seed", type=int, default=20261)
     options.add_argument("--scatter", type=float, default=1.0, help="how far visits and runs stray, against the usual")
     options.add_argument("--defaults", action="store_true", help="do not learn the rigs, judge by the defaults")
+    options.add_argument("--by-settings", type=float, default=0.5, help="share of motors spun up by settings")
     given = options.parse_args()
     at = START + timedelta(days=61)
-    motors = list(cases(given.count, given.seed, given.scatter))
+    motors = list(cases(given.count, given.seed, given.scatter, given.by_settings))
     rigs = default_repeatability if given.defaults else learned(motors)
     judged = [(c, judge(c.history, at, terms(c, rigs))) for c in motors]
     print(f"{len(judged)} motors, seed {given.seed}, scatter {given.scatter:g}, rigs "

@@ -1,5 +1,6 @@
 """Floors under the judge: how well it does on simulated motors whose truth is known may rise, and not fall."""
 
+from dataclasses import replace
 from datetime import timedelta
 
 import numpy as np
@@ -9,6 +10,7 @@ from made_eval import evaluation
 from waldhorn.core.verdict import judge
 from waldhorn.core.vocabulary import CONDEMNED
 
+SPUN_UP = ("rpm", "supply_volts", "no_load_current")
 ALL_MEASURES = ("plain", "wrong label", "crashed, nothing broke", "one check, with siblings")
 
 
@@ -68,3 +70,15 @@ def test_the_stated_probability_is_what_comes_true(judged):
         inside = (stated >= low) & (stated < high)
         seen, said = (np.average(x[inside], weights=weight[inside]) for x in (true, stated))
         assert said == pytest.approx(seen, abs=0.1)
+
+
+@pytest.mark.parametrize("fault", ["worn_bearing", "shorted_turn"])
+def test_a_worn_bearing_and_a_shorted_turn_are_told_apart_by_the_spin_up_alone(fault):
+    made, right = evaluation(), []
+    for number in range(120):
+        rng = np.random.default_rng([5, number])
+        history = made.motor_case(number, "fault", {fault: 1.0}, rng, by_settings=1.0).history
+        spun = tuple(replace(c, readings=tuple(r for r in c.readings if r.measure in SPUN_UP)) for c in history.checks)
+        said = judge(replace(history, checks=spun, events=()), made.START + timedelta(days=61))
+        right.append(next(f for f in said.faults if f.fault != "none").names == (fault,))
+    assert share(right) >= 0.95

@@ -1,18 +1,25 @@
 """Where the no-load current goes, how a motor runs out, what a drill tells: acceptance values, and what is refused."""
 
 import math
+from dataclasses import replace
 
 import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from made import NOW, day, history
 from waldhorn.core import back_emf, coast_down, constants, losses, unlabelled
 from waldhorn.core.back_emf import Waveform
 from waldhorn.core.coast_down import RunOut
+from waldhorn.core.conditions import Conditions
 from waldhorn.core.constants import Constants, Row
 from waldhorn.core.errors import Refused
+from waldhorn.core.history import Check, Reading
 from waldhorn.core.losses import Losses, NoLoad
+from waldhorn.core.observations import all_groups
+from waldhorn.core.verdict import judge
+from waldhorn.core.vocabulary import NoteKind
 
 SPEEDS = (6000, 12000, 18000, 25000)
 AS_BUILT = Losses(3.00e-3, 1.00e-6, 1.5e-10, 0, 0, 0)
@@ -32,6 +39,81 @@ def test_losses_come_back_from_rounded_amps():
     assert found.friction == pytest.approx(2.97e-3, rel=0.03)
     assert found.per_speed == pytest.approx(1.03e-6, rel=0.2)
     assert found.per_square == pytest.approx(1.46e-10, rel=0.35)
+
+
+FULL = Conditions(rig="bench", method="loaded-supply", throttle_pct=100.0, motor_c=25.0)
+
+
+def spun_up(number, of=AS_BUILT, meter="motor", throttles=(24, 48, 72, 100), wild=1.0):
+    """A check spun up by settings, each a run of its own as they are captured live; of known losses."""
+    readings = []
+    for run, (rpm, pct) in enumerate(zip(SPEEDS, throttles, strict=True), 1):
+        under = replace(FULL, throttle_pct=float(pct), meter=meter if pct < 100 else "")
+        amps = losses.current(of, rpm, KV) * (wild if run == 3 else 1.0)
+        for measure, value in (("supply_volts", 25000 / KV), ("no_load_current", amps), ("rpm", rpm)):
+            readings.append(Reading(measure, value, day(number), run, under))
+    return Check(f"c{number}", day(number), tuple(readings))
+
+
+def changed(friction=1.0, speed=1.0):
+    return Losses(friction * AS_BUILT.friction, speed * AS_BUILT.per_speed, AS_BUILT.per_square, 0, 0, 0)
+
+
+def parts(check):
+    groups = all_groups(history(check))
+    return {n: [g.value for g in groups[n]] for n in ("friction", "speed_loss")}
+
+
+def test_a_check_spun_up_by_settings_tells_friction_and_what_grows_with_the_speed():
+    line = losses.fit(points(AS_BUILT), KV)
+    found = parts(spun_up(1))
+    assert found["friction"] == [pytest.approx(1e3 * line.friction, rel=1e-6)]
+    assert found["speed_loss"] == [pytest.approx(1e6 * line.per_speed, rel=1e-6)]
+    assert found["friction"][0] == pytest.approx(2.85, rel=0.05)
+
+
+def test_the_supplys_amps_tell_nothing_at_part_throttle_but_volts_set_by_the_supply_do():
+    assert parts(spun_up(1, meter="supply")) == parts(spun_up(1, meter="")) == {"friction": [], "speed_loss": []}
+    by_volts = spun_up(1, meter="", throttles=(100, 100, 100, 100))
+    set_by_supply = tuple(replace(r, value=SPEEDS[r.run - 1] / KV) if r.measure == "supply_volts" else r
+                          for r in by_volts.readings)  # fmt: skip
+    assert parts(replace(by_volts, readings=set_by_supply)) == parts(spun_up(1))
+
+
+def test_one_odd_point_makes_the_parts_doubtful_and_half_a_fit_is_none():
+    exact, odd = (all_groups(history(spun_up(1, wild=w)))["friction"] for w in (1.0, 1.12))
+    assert odd[0].observations[0].u_further > 3 * exact[0].observations[0].u_further
+    assert parts(spun_up(1, wild=4.0))["friction"] == []
+
+
+def judged(*checks):
+    return {e.quantity.name: e for e in judge(history(*checks), NOW).evidence}
+
+
+def test_the_current_is_weighed_by_its_parts_where_they_are_told():
+    before = (spun_up(1), spun_up(15))
+    found = judged(*before, spun_up(120, changed(friction=1.7)))
+    assert found["friction"].change.value == pytest.approx(74, abs=3)
+    assert abs(found["speed_loss"].change.value) < 1
+    assert found["no_load_current"].change.value == pytest.approx(32, abs=1)
+    assert found["no_load_current"].residual is None
+    assert found["no_load_current"].has(NoteKind.IN_PARTS)
+    assert found["friction"].residual
+    assert found["speed_loss"].residual
+
+
+def test_the_current_stays_the_witness_where_only_it_has_a_past():
+    before = tuple(replace(c, readings=tuple(r for r in c.readings if r.conditions.throttle_pct == 100.0))
+                   for c in (spun_up(1), spun_up(15)))  # fmt: skip
+    found = judged(*before, spun_up(120, changed(speed=3.5)))
+    assert found["no_load_current"].residual
+    assert found["speed_loss"].residual is None
+
+
+@pytest.mark.parametrize(("grown", "fault"), [({"friction": 1.7}, "worn_bearing"), ({"speed": 3.0}, "shorted_turn")])
+def test_the_fault_is_named_by_how_the_current_grows(grown, fault):
+    found = judge(history(spun_up(1), spun_up(15), spun_up(120, changed(**grown))), NOW)
+    assert next(f for f in found.faults if f.fault != "none").names == (fault,)
 
 
 def test_four_points_leave_windage_out():

@@ -18,17 +18,18 @@ from waldhorn.core.verdict import judge
 from waldhorn.core.vocabulary import FAULTS, GRAVE, EventKind, FaultKind, Look, Verdict
 
 TIMING = {"timing_mean", "timing_spread"}
+LOSSES = {"no_load_current", "friction", "speed_loss"}
 ROTOR = {
-    "kv", "detent_peak", "detent_variation", "magnet_unevenness", "no_load_current", "vibration", "run_out",
-    "noise_avg", "temperature", "steadiness", "magnet_strength", *TIMING,
+    "kv", "detent_peak", "detent_variation", "magnet_unevenness", "vibration", "run_out",
+    "noise_avg", "temperature", "steadiness", "magnet_strength", *TIMING, *LOSSES,
 }  # fmt: skip
 RESETS = {
-    EventKind.BEARINGS_REPLACED: {"noise_avg", "no_load_current", "steadiness", "vibration", "temperature"},
+    EventKind.BEARINGS_REPLACED: {"noise_avg", *LOSSES, "steadiness", "vibration", "temperature"},
     EventKind.ROTOR_REPLACED: ROTOR,
     EventKind.SHAFT_REPLACED: {"run_out", "vibration", "noise_avg", "steadiness"},
-    EventKind.TIMING_CHANGED: {"kv", "no_load_current", "timing_mean", "temperature", "noise_avg"},
+    EventKind.TIMING_CHANGED: {"kv", *LOSSES, "timing_mean", "temperature", "noise_avg"},
     EventKind.SENSOR_BOARD_REPLACED: {
-        *TIMING, "sensor_level_spread", "kv", "no_load_current", "noise_avg", "temperature",
+        *TIMING, *LOSSES, "sensor_level_spread", "kv", "noise_avg", "temperature",
     },
     EventKind.REWOUND: set(JUDGED),
 }  # fmt: skip
@@ -39,6 +40,8 @@ LIMITS = {
     "detent_peak": (6, 12, 5, True, -1),
     "detent_variation": (30, 60, 20, True, 1),
     "no_load_current": (15, 30, 3, True, 1),
+    "friction": (30, 60, 4, True, 1),
+    "speed_loss": (30, 60, 5, True, 1),
     "steadiness": (0.5, 1.5, 0.06, False, 1),
     "timing_spread": (2, 4, 0.5, False, 1),
     "timing_mean": (2, 4, 0.5, False, 0),
@@ -53,22 +56,24 @@ LIMITS = {
 ON_THE_VALUE = {"steadiness", "timing_spread", "run_out", "resistance_imbalance"}
 COLUMNS = (
     "kv", "no_load_current", "steadiness", "timing_mean", "timing_spread", "noise_avg", "detent_peak",
-    "detent_variation", "temperature", "run_out", "vibration",
+    "detent_variation", "temperature", "run_out", "vibration", "friction", "speed_loss",
 )  # fmt: skip
 SIGNS = {
-    FaultKind.DEMAGNETISED_ROTOR: (6, 5, 0, 0, 0, 0, -12, 0, 1, 0, 0),
-    FaultKind.CRACKED_MAGNET: (2, 5, 1.5, 0, 3, 4, -5, 60, 3, 0, 2),
-    FaultKind.WORN_BEARING: (-0.15, 30, 1.2, 0, 0, 6, 0, 0, 8, 0, 1),
-    FaultKind.BENT_SHAFT: (-0.05, 12, 0.8, 0, 0.5, 5, 0, 40, 3, 0.15, 2),
-    FaultKind.SHORTED_TURN: (4, 80, 0.6, 0, 1, 1, 0, 0, 25, 0, 0),
-    FaultKind.TIMING_MOVED: (2, 22, 0, 4, 0, 0.5, 0, 0, 8, 0, 0),
-    FaultKind.FAILING_SENSOR: (0, 0, 1, 2, 4, 1, 0, 0, 0, 0, 0),
+    FaultKind.DEMAGNETISED_ROTOR: (6, 5, 0, 0, 0, 0, -12, 0, 1, 0, 0, -4, -9),
+    FaultKind.CRACKED_MAGNET: (2, 5, 1.5, 0, 3, 4, -5, 60, 3, 0, 2, 8, 2),
+    FaultKind.WORN_BEARING: (-0.15, 30, 1.2, 0, 0, 6, 0, 0, 8, 0, 1, 60, 4),
+    FaultKind.BENT_SHAFT: (-0.05, 12, 0.8, 0, 0.5, 5, 0, 40, 3, 0.15, 2, 4, 20),
+    FaultKind.SHORTED_TURN: (4, 80, 0.6, 0, 1, 1, 0, 0, 25, 0, 0, 0, 160),
+    FaultKind.TIMING_MOVED: (2, 22, 0, 4, 0, 0.5, 0, 0, 8, 0, 0, 20, 20),
+    FaultKind.FAILING_SENSOR: (0, 0, 1, 2, 4, 1, 0, 0, 0, 0, 0, 0, 0),
 }
 FORBIDS = {"leads", "screws", "windings", "magnets", "bell_seam", "wrap", "retention"}
 SHORTENS = {"windings", "bearings"}
 SAME = {
     "kv": {"method", "rig", "throttle_pct", "timing_set_deg"},
     "no_load_current": {"rig", "throttle_pct", "supply_v", "timing_set_deg", "motor_c"},
+    "friction": {"rig", "timing_set_deg", "motor_c"},
+    "speed_loss": {"rig", "timing_set_deg", "motor_c"},
     "steadiness": {"rig", "throttle_pct"},
     "timing_mean": {"rig", "timing_set_deg"},
     "timing_spread": {"rig"},
@@ -123,6 +128,7 @@ THRESHOLDS = {
     "gap": {"LEAST_READINGS": 4, "SPOT_MM": 0.05, "SPOT_SHARE": 0.5},
     "hall": {"ORDER": ("101", "100", "110", "010", "011", "001")},
     "inspection": {"SHORT_HOLD": 0.5},
+    "losses": {"LEAST_SPEEDS": 4, "LEAST_SPAN": 4, "WITH_WINDAGE": 5, "ONE_SPEED": 0.05, "LOOSEST": 0.5},
     "kv": {
         "REFERENCE_C": 25, "UNKNOWN_TEMPERATURE_K": 6,
         "FLUX_PER_K": {"neodymium": -0.0011, "samarium-cobalt": -0.0004, "ferrite": -0.0020},
@@ -149,6 +155,8 @@ THRESHOLDS = {
 BENCH_TESTS = {  # step, seconds, only with sensors
     "kv": ("pull", 40, False),
     "no_load_current": ("pull", 40, False),
+    "friction": ("pull", 60, False),
+    "speed_loss": ("pull", 60, False),
     "steadiness": ("pull", 40, False),
     "timing_mean": ("timing", 60, True),
     "timing_spread": ("timing", 60, True),

@@ -72,6 +72,7 @@ def of_all(
             one = _aged(one) if one.at < since else _earlier(one, last, known.events)
             one = _on_rig(one, groups[q.name][-1].conditions.rig, drifted)
         found.append(one)
+    found = _in_parts(found)
     strength = _magnet_strength(found, limits.get(MAGNET_STRENGTH.name, MAGNET_STRENGTH.limits))
     return (*found, strength) if strength else tuple(found)
 
@@ -97,6 +98,22 @@ def _earlier(e: Evidence, last: datetime, events: Sequence[Event]) -> Evidence:
     if last - e.at <= UNTOUCHED and not any(e.at < event.at <= last for event in events):
         return e
     return replace(e, residual=None, notes=(*e.notes, Note(NoteKind.EARLIER_SITTING, (e.at,))))
+
+
+def _in_parts(found: list[Evidence]) -> list[Evidence]:
+    """What the no-load current says is said once: by its parts where they are told, as far back as it is."""
+    by = {e.quantity.name: e for e in found}
+    whole, parts = by["no_load_current"], (by["friction"], by["speed_loss"])
+    if not whole.residual or not all(p.residual for p in parts):
+        return found
+    if _own(whole) and not all(map(_own, parts)):
+        return found
+    said = replace(whole, residual=None, notes=(*whole.notes, Note(NoteKind.IN_PARTS)))
+    return [said if e is whole else e for e in found]
+
+
+def _own(e: Evidence) -> bool:
+    return e.reference is not None and e.reference.source in (Source.OWN, Source.TRANSLATED)
 
 
 def _aged(e: Evidence) -> Evidence:

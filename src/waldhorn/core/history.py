@@ -226,4 +226,8 @@ class History:
 
     def with_check(self, check: Check) -> "History":
         """The same history with a check added or exchanged."""
-        return replace(self, checks=(*(c for c in self.checks if c.id != check.id), check))
+        return replace(self, checks=(*self.without_check(check.id).checks, check))
+
+    def without_check(self, check_id: str) -> "History":
+        """The same history with a check left out."""
+        return replace(self, checks=tuple(c for c in self.checks if c.id != check_id))

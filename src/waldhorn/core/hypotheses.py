@@ -28,7 +28,9 @@ SIGNATURES: Mapping[FaultKind, Mapping[str, float]] = {
     fault: {q.name: q.signature[fault] for q in QUANTITIES.values() if fault in q.signature} for fault in FAULTS
 }
 """Change of each quantity for a fault at its act limit (severity 1), in the quantity's change unit."""
-_COMPOUND = {(FaultKind.TIMING_MOVED, "no_load_current")}  # grows by the same share with every degree
+_COMPOUND = {
+    (FaultKind.TIMING_MOVED, q) for q in ("no_load_current", "friction", "speed_loss")
+}  # grows by the same share with every degree
 
 _SINGLE_SEVERITIES = (*(0.1 * k for k in range(1, 21)), *(2.2 + 0.25 * k for k in range(8)))
 _PAIR_SEVERITIES = (0.4, 0.7, 1.0, 1.4, 2.0, 3.0)

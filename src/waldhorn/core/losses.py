@@ -15,11 +15,16 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from waldhorn.core.conditions import at_full_throttle
 from waldhorn.core.constants import DIGIT_A, U_AMPS
 from waldhorn.core.errors import Refused
+from waldhorn.core.making import Inputs, Made
 
 LEAST_SPEEDS, LEAST_SPAN = 4, 4.0
+ONE_SPEED = 0.05  # speeds that differ by less than this share are one, read again
 WITH_WINDAGE = 5  # speeds from which the part that grows with the square is fitted
+LOOSEST = 0.5  # of a part: a fit that knows it less well than that does not tell it
+MOTOR_AMPS = "motor"  # said as the meter of an ammeter that reads the motor's own amps, at part throttle as well
 DECIDED = 1.645  # standard uncertainties by which one part has risen more than the other: nineteen in twenty
 
 
@@ -34,7 +39,7 @@ class NoLoad:
 @dataclass(frozen=True, slots=True)
 class Losses:
     """Friction and hysteresis in N·m, what grows with the speed in N·m·s, and with its square in N·m·s² (0 where it was
-    not fitted), each with one standard uncertainty."""
+    not fitted), each with one standard uncertainty; `covariance` is that of the first two."""
 
     friction: float
     per_speed: float
@@ -42,6 +47,7 @@ class Losses:
     u_friction: float
     u_per_speed: float
     covariance: float
+    u_per_square: float = 0.0
 
     def torque(self, rpm: float) -> float:
         """Torque against which it turns at a speed, N·m."""
@@ -49,7 +55,7 @@ class Losses:
         return self.friction + self.per_speed * omega + self.per_square * omega**2
 
 
-def fit(points: Sequence[NoLoad], kv: float, u_amps: float | None = None) -> Losses:
+def fit(points: Sequence[NoLoad], kv: float, u_amps: float | None = None, windage: bool = True) -> Losses:
     """The parts of the no-load current.
 
     Parameters
@@ -60,10 +66,13 @@ def fit(points: Sequence[NoLoad], kv: float, u_amps: float | None = None) -> Los
         rpm/V.
     u_amps : float, optional
         A, one standard uncertainty of a current; by default that of a hand meter.
+    windage : bool
+        Whether the part that grows with the square is fitted where five points allow it.
 
     Returns
     -------
     Losses
+        Its uncertainties are widened where the points lie further off the curve than the meter explains.
 
     Raises
     ------
@@ -72,7 +81,7 @@ def fit(points: Sequence[NoLoad], kv: float, u_amps: float | None = None) -> Los
 
     Notes
     -----
-    Formula: k_t·I0 = T_c + B·ω + D·ω², weighted least squares; D from five points on
+    Formula: k_t·I0 = T_c + B·ω + D·ω², weighted least squares; D from five points on; u·√(χ²/ν) where χ² > ν
 
     Source: [1]_, [2]_. Limits: dry friction and hysteresis cannot be parted with the magnets in; compare at equal
     temperature.
@@ -84,7 +93,7 @@ def fit(points: Sequence[NoLoad], kv: float, u_amps: float | None = None) -> Los
     >>> f"{found.friction:.2e}, {found.per_speed:.2e}, {found.per_square:.1e}"
     '3.00e-03, 1.00e-06, 1.5e-10'
     """
-    speeds = sorted({p.rpm for p in points})
+    speeds = distinct(points)
     if len(speeds) < LEAST_SPEEDS or speeds[-1] < LEAST_SPAN * speeds[0]:
         span = f", {speeds[0]:.0f} to {speeds[-1]:.0f} rpm," if speeds else ""
         raise Refused(
@@ -95,16 +104,32 @@ def fit(points: Sequence[NoLoad], kv: float, u_amps: float | None = None) -> Los
     amps = np.array([p.amps for p in points])
     torque_constant = 60 / (2 * math.pi * kv)
     doubt = np.full_like(amps, u_amps) if u_amps else np.hypot(U_AMPS * amps, DIGIT_A)
-    order = 2 if len(points) >= WITH_WINDAGE else 1
+    order = 2 if windage and len(points) >= WITH_WINDAGE else 1
     scale = omega.max()  # so that the columns are of one size
     table = np.vander(omega / scale, order + 1, increasing=True) / doubt[:, None]
     inverse = np.linalg.inv(table.T @ table)
-    found = inverse @ table.T @ (amps / doubt) * torque_constant
-    cov = inverse * torque_constant**2
+    solved = inverse @ table.T @ (amps / doubt)
+    off = float(np.sum((table @ solved - amps / doubt) ** 2)) / max(1, len(points) - order - 1)
+    found = solved * torque_constant
+    cov = inverse * torque_constant**2 * max(1.0, off)
     return Losses(
-        float(found[0]), float(found[1]) / scale, float(found[2]) / scale**2 if order > 1 else 0.0,
+        float(found[0]), float(found[1] / scale), float(found[2]) / scale**2 if order > 1 else 0.0,
         math.sqrt(cov[0, 0]), math.sqrt(cov[1, 1]) / scale, float(cov[0, 1]) / scale,
+        math.sqrt(cov[2, 2]) / scale**2 if order > 1 else 0.0,
     )  # fmt: skip
+
+
+def distinct(points: Sequence[NoLoad]) -> list[float]:
+    """The speeds, slowest first, those that differ by less than the noise taken for one.
+
+    >>> distinct([NoLoad(6000, 1.3), NoLoad(6010, 1.3), NoLoad(12000, 1.6)])
+    [6000, 12000]
+    """
+    found: list[float] = []
+    for rpm in sorted(p.rpm for p in points):
+        if not found or rpm > found[-1] * (1 + ONE_SPEED):
+            found.append(rpm)
+    return found
 
 
 def current(losses: Losses, rpm: float, kv: float) -> float:
@@ -187,3 +212,49 @@ def risen(now: Sequence[NoLoad], before: Sequence[NoLoad], kv: float) -> Risen:
     apart = friction - speed
     which = "" if abs(apart) < DECIDED * doubt else ("friction" if apart > 0 else "speed")
     return Risen(friction, speed, doubt, which)
+
+
+def points_of(given: Inputs) -> tuple[list[NoLoad], float] | None:
+    """The no-load points of a check and the KV of its fastest, rpm/V; None without one at full throttle with volts.
+
+    At part throttle only a meter that reads the motor's own amps tells what holds the motor: the supply's are fewer.
+    """
+    rows = zip(given.values["no_load_current"], given.values["rpm"], given.values["supply_volts"], given.under,
+               strict=True)  # fmt: skip
+    counted = [(amps, rpm, volts, full) for amps, rpm, volts, under in rows
+               if (full := at_full_throttle(under)) or under.meter == MOTOR_AMPS]  # fmt: skip
+    at_full = [(rpm, volts) for _, rpm, volts, full in counted if full and volts > 0]
+    if not at_full:
+        return None
+    rpm, volts = max(at_full)
+    return [NoLoad(n, amps) for amps, n, _, _ in counted if n > 0], rpm / volts
+
+
+def _parts(given: Inputs) -> Losses | None:
+    """Friction and what grows with the speed, by a straight line: a bearing and a shorted loop lie in it, and a check
+    of four speeds compares with one of five."""
+    found = points_of(given)
+    if found is None:
+        return None
+    try:
+        return fit(*found, windage=False)
+    except Refused:
+        return None
+
+
+def friction_of_check(given: Inputs) -> Made | None:
+    """Friction and hysteresis over the settings of a check, mN·m."""
+    parts = _parts(given)
+    return _made(1e3 * parts.friction, 1e3 * parts.u_friction) if parts else None
+
+
+def slope_of_check(given: Inputs) -> Made | None:
+    """What grows with the speed over the settings of a check, µN·m·s."""
+    parts = _parts(given)
+    return _made(1e6 * parts.per_speed, 1e6 * parts.u_per_speed) if parts else None
+
+
+def _made(value: float, u: float) -> Made | None:
+    if value <= 0 or u > LOOSEST * value:
+        return None
+    return Made(value, value, u_further=100 * u / value)

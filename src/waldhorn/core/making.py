@@ -14,12 +14,14 @@ from waldhorn.core.vocabulary import NoteKind
 @dataclass(frozen=True, slots=True)
 class Inputs:
     """The values that make one observation: by measure, in order of position or clock angle; their conditions, and
-    the motor they were read on. `angles_deg` are the clock angles of the first measure's values."""
+    the motor they were read on. `angles_deg` are the clock angles of the first measure's values, `under` the conditions
+    of each where they were read at several settings."""
 
     values: Mapping[str, tuple[float, ...]]
     conditions: Conditions
     motor: Motor
     angles_deg: tuple[float, ...] = ()
+    under: tuple[Conditions, ...] = ()
 
     def one(self, measure: str) -> float:
         """The single value of a measure."""
@@ -53,9 +55,10 @@ class Made:
 class Recipe:
     """One way to make a quantity.
 
-    Each reading of `of` makes an observation, or all of a run `together`. `run` measures must have been read in the
-    same run, `beside` ones are taken along where they were read in the same check at the same place. `make` returns
-    None where the values yield nothing.
+    Each reading of `of` makes an observation, or all of a run `together`, or all of a check over its `settings`, each
+    with the `run` measures read at that setting. `run` measures must have been read in the same run, `beside` ones are
+    taken along where they were read in the same check at the same place. `make` returns None where the values yield
+    nothing.
     """
 
     of: str
@@ -64,6 +67,7 @@ class Recipe:
     run_maybe: tuple[str, ...] = ()
     beside: tuple[str, ...] = ()
     together: bool = False
+    settings: bool = False
     full_throttle: bool = False
 
     @property

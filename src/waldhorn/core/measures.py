@@ -13,7 +13,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from types import MappingProxyType
 
-from waldhorn.core import current, detent, gap, kv, machine, noise, resistance, steadiness, thermal, timing
+from waldhorn.core import current, detent, gap, kv, losses, machine, noise, resistance, steadiness, thermal, timing
 from waldhorn.core.history import Motor
 from waldhorn.core.making import Recipe, as_read
 from waldhorn.core.units import DIMENSIONS
@@ -173,6 +173,7 @@ DEMAG, CRACKED, WORN, BENT, SHORTED, MOVED, SENSOR = (
     FaultKind.SHORTED_TURN, FaultKind.TIMING_MOVED, FaultKind.FAILING_SENSOR,
 )  # fmt: skip
 _PULL_WORDS = "full-throttle pull"
+_SETTINGS_WORDS = "spin up by settings, reading the motor's own amps"
 _DETENT_WORDS = "detent, cold and unpowered"
 _SWEEP_WORDS = "timing sweep"
 
@@ -197,6 +198,30 @@ _ENTRIES = (
         signature={DEMAG: 5, CRACKED: 5, WORN: 30, BENT: 12, SHORTED: 80, MOVED: 22}, either_way=frozenset({MOVED}),
         test=BenchTest("pull", _PULL_WORDS, 40), relative=True, resolution=0.5, natural_spread=8, decimals=2,
         sayings=("Draws {} more", "Draws {} less", "Draws the same"), part="bearings",
+    ),
+    Quantity(
+        name="friction", set_up=SetUp.SUPPLY, title="friction", symbol="Tc", unit="mN·m", limits=Limits(30, 60),
+        repeatability=4,
+        made=(
+            Recipe(of="no_load_current", run=("rpm", "supply_volts"), make=losses.friction_of_check, settings=True),
+            as_read("friction_torque"),
+        ),
+        same=("rig", "timing_set_deg", "motor_c"), reset_by=frozenset({BEARINGS, ROTOR, TIMING, BOARD, REWOUND}),
+        signature={DEMAG: -4, CRACKED: 8, WORN: 60, BENT: 4, MOVED: 20}, either_way=frozenset({MOVED}),
+        test=BenchTest("pull", _SETTINGS_WORDS, 60), relative=True, natural_spread=15, decimals=2,
+        sayings=_named("Friction"), part="bearings",
+    ),
+    Quantity(
+        name="speed_loss", set_up=SetUp.SUPPLY, title="speed-dependent loss", symbol="B", unit="µN·m·s",
+        limits=Limits(30, 60), repeatability=5,
+        made=(
+            Recipe(of="no_load_current", run=("rpm", "supply_volts"), make=losses.slope_of_check, settings=True),
+            as_read("loss_slope"),
+        ),
+        same=("rig", "timing_set_deg", "motor_c"), reset_by=frozenset({BEARINGS, ROTOR, TIMING, BOARD, REWOUND}),
+        signature={DEMAG: -9, CRACKED: 2, WORN: 4, BENT: 20, SHORTED: 160, MOVED: 20}, either_way=frozenset({MOVED}),
+        test=BenchTest("pull", _SETTINGS_WORDS, 60), relative=True, natural_spread=15, decimals=2,
+        sayings=_named("Speed-dependent loss"), part="winding",
     ),
     Quantity(
         name="steadiness", set_up=SetUp.CLAMP, title="steadiness", symbol="±", unit="%", limits=Limits(0.5, 1.5),

@@ -109,6 +109,14 @@ def observations_of(check: Check, motor: Motor, quantity: Quantity) -> list[Obse
     return _observations(_by_measure(check), motor, quantity)
 
 
+def given_over_settings(check: Check, motor: Motor, quantity: Quantity) -> Inputs | None:
+    """What a quantity over the settings of a check is made of, those that compare last; None where there is but one."""
+    readings = _by_measure(check)
+    recipe = next(r for r in quantity.made if r.settings)
+    parts = _primaries(readings.get(recipe.of, ()), recipe, quantity)
+    return _given_over_settings(parts[-1], readings, motor, recipe) if parts else None
+
+
 def reset_times(events: Iterable[Event], quantity: Quantity) -> list[datetime]:
     """When a quantity was reset, oldest first."""
     return sorted(e.at for e in events if e.event in quantity.reset_by)
@@ -187,12 +195,14 @@ def _place(one: Reading | Observation) -> tuple[int, str, str]:
 def _primaries(readings: Sequence[Reading], recipe: Recipe, quantity: Quantity) -> list[list[Reading]]:
     """The readings that make an observation each, or those of a run that make one together."""
     wanted = [r for r in readings if at_full_throttle(r.conditions)] if recipe.full_throttle else readings
-    if not recipe.together:
+    if not (recipe.together or recipe.settings):
         return [[r] for r in wanted]
     parts: list[list[Reading]] = []
     for reading in wanted:
         for part in parts:
-            if part[0].run == reading.run and comparable(quantity.same, part[0].conditions, reading.conditions):
+            if (recipe.settings or part[0].run == reading.run) and comparable(
+                quantity.same, part[0].conditions, reading.conditions
+            ):
                 part.append(reading)
                 break
         else:
@@ -201,6 +211,9 @@ def _primaries(readings: Sequence[Reading], recipe: Recipe, quantity: Quantity) 
 
 
 def _made(together: Sequence[Reading], readings: ByMeasure, motor: Motor, recipe: Recipe) -> Made | None:
+    if recipe.settings:
+        given = _given_over_settings(together, readings, motor, recipe)
+        return recipe.make(given) if given else None
     first = together[0]
     values = {recipe.of: (first.value,) if len(together) == 1 else tuple([r.value for r in together])}
     for measures, needed in ((recipe.run, True), (recipe.run_maybe, False)):
@@ -216,6 +229,20 @@ def _made(together: Sequence[Reading], readings: ByMeasure, motor: Motor, recipe
             values[measure] = tuple(near)
     angles = () if first.angle_deg is None else tuple([r.angle_deg for r in together if r.angle_deg is not None])
     return recipe.make(Inputs(values, first.conditions, motor, angles))
+
+
+def _given_over_settings(
+    together: Sequence[Reading], readings: ByMeasure, motor: Motor, recipe: Recipe
+) -> Inputs | None:
+    """The readings at several settings, those that have their companions."""
+    rows = [(r, [_companion(r, readings.get(measure, ())) for measure in recipe.run]) for r in together]
+    whole = [(r, [v for v in beside if v is not None]) for r, beside in rows if None not in beside]
+    if len(whole) < 2:
+        return None
+    columns = zip(*((r.value, *beside) for r, beside in whole), strict=True)
+    values = dict(zip((recipe.of, *recipe.run), columns, strict=True))
+    under = tuple([r.conditions for r, _ in whole])
+    return Inputs(values, together[0].conditions, motor, under=under)
 
 
 def _companion(first: Reading, readings: Sequence[Reading]) -> float | None:

@@ -181,5 +181,6 @@ _NOTES: Mapping[NoteKind, Callable[..., str]] = {
     NoteKind.RIG_OUT: lambda q, rig, still: (
         f"the reference motor {'shows' if still else 'showed'} {rig} to be out: neither condemns nor clears"
     ),
+    NoteKind.IN_PARTS: lambda q: "weighed by its parts, friction and what grows with the speed",
     NoteKind.SENSORLESS: lambda q: "a sensorless motor has no timing to read: not counted",
 }

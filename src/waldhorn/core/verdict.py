@@ -24,7 +24,7 @@ from waldhorn.core.remedies import Prices
 from waldhorn.core.translated import Lines
 from waldhorn.core.vocabulary import FaultKind, NoteKind, Verdict
 
-JUDGE_VERSION = 5  # raised whenever the same readings may get another answer: kept answers are then made anew
+JUDGE_VERSION = 6  # raised whenever the same readings may get another answer: kept answers are then made anew
 
 
 @dataclass(frozen=True, slots=True)

@@ -206,3 +206,4 @@ class NoteKind(StrEnum):
     SENSORLESS = "sensorless"
     RIG_OUT = "rig_out"
     TRANSLATED = "translated"
+    IN_PARTS = "in_parts"

@@ -7,8 +7,11 @@ from collections.abc import Iterator
 from dataclasses import replace
 from datetime import datetime, timedelta
 
+import numpy as np
+
 from waldhorn.core.conditions import FULL_THROTTLE_PCT, Conditions
 from waldhorn.core.history import Motor, Reading
+from waldhorn.core.losses import MOTOR_AMPS
 from waldhorn.core.vocabulary import Placement
 from waldhorn.link import lines
 from waldhorn.link.capture import Captured, SettleDetector
@@ -17,15 +20,18 @@ from waldhorn.link.envelope import SafetyEnvelope
 from waldhorn.link.instrument import RATE_HZ, Instrument, Meter
 from waldhorn.link.motor_model import STANDARD_RUN_S, MotorModel
 
+BY_SETTINGS = tuple(pct for pct in lines.USUAL_SETTINGS if pct < FULL_THROTTLE_PCT)
 SETTINGS = (15.0, 50.0, FULL_THROTTLE_PCT)
 RUNS = 2
 _LONGEST_S = 9.0
 
 
 def live_check(
-    motor: MotorModel, facts: Motor, rig: str, method: str, at: datetime, ambient_c: float, seed: int
-) -> Iterator[Reading]:
-    """The readings of a check on the simulated bench, two runs of everything that repeats."""
+    motor: MotorModel, facts: Motor, rig: str, method: str, at: datetime, ambient_c: float, seed: int,
+    by_settings: bool = False,
+) -> Iterator[Reading]:  # fmt: skip
+    """The readings of a check on the simulated bench, two runs of everything that repeats; where it is spun up
+    `by_settings`, those below full throttle once, with the motor's own amps."""
     run_to_run = Meter(volts=0.001, amps=0.004, rpm=0.0003)
     supply = Supply(motor.build.rated_v * 1.01)
     bench = Instrument(motor, seed, supply, facts.sensored, meter=run_to_run, ambient_c=ambient_c)
@@ -52,6 +58,8 @@ def live_check(
                     ("rpm", round(taken.rpm, -1)), ("rpm_p2p", round(taken.rpm_p2p, -1)),
                 ):  # fmt: skip
                     yield Reading(measure, value, clock, run, under)
+                if by_settings and run == 1:
+                    yield from _part_throttle(motor, supply, run_to_run, replace(under, meter=MOTOR_AMPS), clock, seed)
         if facts.sensored and (sweep := swept(bench)):
             for phase, angle in zip("abc", (sweep.a, sweep.b, sweep.c), strict=True):
                 yield Reading(f"timing_{phase}", angle, clock, run, shared)
@@ -63,6 +71,21 @@ def live_check(
     surface = ambient_c + motor.rise_k() * (1 + 0.04 * float(bench.rng.standard_normal()))
     yield Reading("temperature", round(surface, 1), clock + timedelta(seconds=STANDARD_RUN_S),
                   conditions=replace(shared, supply_v=volts))  # fmt: skip
+
+
+def _part_throttle(
+    motor: MotorModel, supply: Supply, meter: Meter, under: Conditions, at: datetime, seed: int
+) -> Iterator[Reading]:
+    """The settings below full throttle, as they settle."""
+    rng = np.random.default_rng([seed, 13])
+    for pct in BY_SETTINGS:
+        spun = motor.spin(pct / 100 * supply.rest_v, under.motor_c or 25.0)
+        strays = 1 + rng.standard_normal(3) * (meter.volts, 2 * meter.amps, meter.rpm)
+        for (measure, value, digits), stray in zip(
+            (("supply_volts", spun.volts, 2), ("no_load_current", spun.amps, 2), ("rpm", spun.rpm, -1)), strays,
+            strict=True,
+        ):  # fmt: skip
+            yield Reading(measure, round(value * float(stray), digits), at, 1, replace(under, throttle_pct=pct))
 
 
 def hold(bench: Instrument, pct: float) -> Captured | None:

@@ -17,6 +17,7 @@ from waldhorn.link.lines import USUAL_SETTINGS, Sample
 WINDOW_S = 2.0
 LEAST_SAMPLES = 20
 SLOW_WINDOW_S, SLOW_SAMPLES = 4.0, 8  # of an instrument that prints a few lines a second
+USUAL_WATCH = WINDOW_S, LEAST_SAMPLES
 SLACK = 0.05
 MOST_DRIFT = 0.003
 MOST_WANDER = 0.06
@@ -30,8 +31,8 @@ FULL_FROM_PCT = 87.5
 @dataclass(frozen=True, slots=True)
 class Captured:
     """What a settled setting yields: V, A, rpm as medians, four standard deviations of rpm as its peak to peak (the
-    range of a stream grows with its samples), °C, dB; `steady` false when it was taken
-    unsettled."""
+    range of a stream grows with its samples), °C, dB; `steady` false when it was taken unsettled, `meter` whose amps
+    they are, the motor's or the supply's, where the instrument says."""
 
     pct: float
     volts: float
@@ -42,6 +43,7 @@ class Captured:
     sound_db: float | None
     samples: int
     steady: bool
+    meter: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,10 +60,10 @@ class SettleDetector:
 
     def __init__(
         self, envelope: SafetyEnvelope, settings: Sequence[float] = USUAL_SETTINGS, window_s: float = WINDOW_S,
-        least: int = LEAST_SAMPLES,
+        least: int = LEAST_SAMPLES, meter: str = "",
     ) -> None:  # fmt: skip
         self.envelope, self.lowest = envelope, min(settings)
-        self.window_s, self.least = window_s, least
+        self.window_s, self.least, self.meter = window_s, least, meter
         self.window: deque[Sample] = deque()
         self.pct = 0.0
         self.since = 0.0
@@ -149,4 +151,5 @@ class SettleDetector:
         return Captured(
             self.pct, median(s.volts for s in taken), median(s.amps for s in taken), median(speeds),
             4 * pstdev(speeds), warm[-1] if warm else None, median(loud) if loud else None, len(taken), steady,
+            self.meter,
         )  # fmt: skip

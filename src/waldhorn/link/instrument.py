@@ -19,6 +19,7 @@ from waldhorn.link.dynamics import Dynamics, Supply
 from waldhorn.link.motor_model import MotorModel
 
 RATE_HZ = 20
+COASTING_HZ, COASTING_S = 100, 3.0  # lines a second after a release, and for how long
 SILENCE_S = 2.0
 SWEEP_S = 3.0
 SETTINGS = lines.USUAL_SETTINGS
@@ -45,12 +46,15 @@ class Instrument:
     def __init__(
         self, motor: MotorModel, seed: int, supply: Supply | None = None, sensored: bool = True,
         name: str = "simulated bench", swapped: str = "", meter: Meter | None = None, ambient_c: float = 22.0,
+        current: str = "motor",
     ) -> None:  # fmt: skip
         self.rng = np.random.default_rng([seed, 20])
         self.supply = supply or Supply(motor.build.rated_v * 1.01)
         self.spinning = Dynamics(motor, self.supply, self.rng, ambient_c)
         self.motor, self.sensored, self.name, self.swapped = motor, sensored, name, swapped
         self.meter = meter or Meter()
+        self.current = current  # whose amps it reads: the motor's or the supply's
+        self.coasting_s = COASTING_S
         self.poles_set = motor.build.poles
         self.silent_s = 0.0
         self.patience_s = SILENCE_S
@@ -60,7 +64,7 @@ class Instrument:
         """The greeting."""
         return lines.write(hello="waldhorn-bench", version=lines.VERSION, name=self.name, sensored=self.sensored,
                            settings=[int(s) for s in SETTINGS], max_v=round(self.supply.rest_v * 1.15, 1), max_a=20,
-                           current="motor", sound=False)  # fmt: skip
+                           current=self.current, sound=False)  # fmt: skip
 
     def obey(self, line: bytes) -> None:
         """Do what a line of the host says; what is not understood is passed over."""
@@ -77,7 +81,8 @@ class Instrument:
         elif command == "throttle" and _is_percent(told.get("pct")):
             self._throttle(float(told["pct"]))
         elif command == "release":
-            self.spinning.pct, self.sweeping_s = 0.0, None
+            self.spinning.release()
+            self.sweeping_s, self.coasting_s = None, 0.0
         elif command == "sweep_timing" and self.sensored:
             self.sweeping_s = 0.0
             self.spinning.pct = max(self.spinning.pct, SWEEP_PCT)
@@ -90,27 +95,35 @@ class Instrument:
         self.spinning.pct = min(pct, SETTINGS[0]) if standing else pct
 
     def tick(self) -> list[bytes]:
-        """The lines of one tick."""
+        """The lines of one tick: more of them while it coasts."""
         seconds = 1 / RATE_HZ
         self.silent_s += seconds
         if self.silent_s > self.patience_s:
             self.spinning.pct, self.sweeping_s = 0.0, None
+        lines_a_tick = 1
+        if self.spinning.released and self.coasting_s < COASTING_S:
+            lines_a_tick = COASTING_HZ // RATE_HZ
+            self.coasting_s += seconds
+        return [*(self._sample(seconds / lines_a_tick) for _ in range(lines_a_tick)), *self._sweep(seconds)]
+
+    def _sample(self, seconds: float) -> bytes:
         now = self.spinning.advance(seconds)
         noise = self.rng.standard_normal(5).tolist()
         shown = self.motor.build.poles / self.poles_set
+        drawn = now.amps * (now.pct / 100 if self.current == "supply" else 1.0)
         sound = max(now.sound_db, 45.0) + self.meter.sound_db * noise[4]
         said: dict[str, Any] = {
             "t": round(now.t, 2),
             "pct": round(now.pct, 1),
             "v": round(now.volts * (1 + self.meter.volts * noise[0]), 2),
-            "a": round(max(0.0, now.amps * (1 + self.meter.amps * noise[1])), 3),
+            "a": round(max(0.0, drawn * (1 + self.meter.amps * noise[1])), 3),
             "rpm": int(round(now.rpm * shown * (1 + self.meter.rpm * noise[2]), -1)),
             "c": round(now.motor_c + self.meter.temperature_k * noise[3], 1),
             "db": round(sound, 1),
         }
         if self.sensored:
             said["hall"] = self.motor.hall(now.turn)
-        return [lines.write(**said), *self._sweep(seconds)]
+        return lines.write(**said)
 
     def _sweep(self, seconds: float) -> list[bytes]:
         if self.sweeping_s is None:

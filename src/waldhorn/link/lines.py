@@ -16,14 +16,15 @@ USUAL_SETTINGS = (15.0, 30.0, 50.0, 75.0, 100.0)
 @dataclass(frozen=True, slots=True)
 class Hello:
     """An instrument's greeting: its name, whether the motor has sensors, largest volts and amps, the throttle settings
-    it has in percent, whether it reads the motor's amps or the supply's, and whether it can record sound."""
+    it has in percent, whether it reads the motor's amps or the supply's (empty where that is not said), and whether it
+    can record sound."""
 
     name: str
     sensored: bool
     max_v: float
     max_a: float
     settings: tuple[float, ...] = USUAL_SETTINGS
-    current: str = "motor"
+    current: str = ""
     sound: bool = False
 
 
@@ -103,7 +104,7 @@ def _told(found: dict[str, Any], start: str) -> Message:
         if found["hello"] != "waldhorn-bench" or found.get("version") != VERSION:
             return Unread("another kind or version of instrument", start)
         limits = _number(found.get("max_v", 60.0), 0.1, 1000), _number(found.get("max_a", 60.0), 0.1, 1000)
-        current = "supply" if found.get("current") == "supply" else "motor"
+        current = found["current"] if found.get("current") in ("motor", "supply") else ""
         return Hello(str(found.get("name", ""))[:80], bool(found.get("sensored")), *limits,
                      _settings(found.get("settings", USUAL_SETTINGS)), current, bool(found.get("sound")))  # fmt: skip
     if "rpm" in found:

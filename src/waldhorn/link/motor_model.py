@@ -6,6 +6,7 @@ a turned sensor board) and its signs follow; nothing here knows the table that j
 References
 ----------
 .. [1] Hendershot, Miller, Design of Brushless Permanent-Magnet Machines, 2010 (V = I R + k ω, T = k I, iron loss).
+.. [2] Harris, Kotzalas, Rolling Bearing Analysis, 5th ed., 2007 (friction of the load, friction of the grease).
 """
 
 import math
@@ -20,6 +21,10 @@ from waldhorn.core.winding import detent_positions
 STANDARD_RUN_S = 60.0  # how long the standard run lasts, after which `heat_k` is reached
 TIMING_CURRENT = 0.05  # growth of the no-load current a degree of advance
 TIMING_SPEED = 0.005  # growth of the speed a degree of advance
+DRY = 0.7  # of a bearing's friction at rated speed: what its load makes, at any speed [2]; the rest is grease
+WORN_DRY = 0.9  # ... of what wear adds to it
+HYSTERESIS = 0.4  # of the iron loss's torque at rated speed; the rest are eddy currents, which grow with the speed [1]
+TURNS_LOST = 0.081  # of one phase, for a shorted loop that brakes as much as the iron does
 
 
 @dataclass(frozen=True, slots=True)
@@ -89,8 +94,25 @@ class MotorModel:
 
     def flux(self, motor_c: float) -> float:
         """Volts per rad/s and N·m per A: shorted turns link less of it."""
-        linked = 1 - 0.027 * min(self.condition.shorted_share, 3.0)
+        linked = sum(self._turns()) / 3
         return 60 / (2 * math.pi * self.build.kv) * self.strength(motor_c) * linked
+
+    def _turns(self) -> tuple[float, float, float]:
+        """The share of each phase's turns that still link the magnets: the shorted ones of the first do not."""
+        return 1 - TURNS_LOST * min(self.condition.shorted_share, 3.0), 1.0, 1.0
+
+    def winding_pairs(self, motor_c: float = REFERENCE_C) -> tuple[float, float, float]:
+        """Resistance between each two leads of a wye winding, Ω: shorted turns are missing from their phase."""
+        a, b, c = (self.resistance(motor_c) / 2 * share for share in self._turns())
+        return a + b, b + c, c + a
+
+    def back_emf_pairs(self, rpm: float, motor_c: float = REFERENCE_C) -> tuple[float, float, float]:
+        """Amplitude of the fundamental between each two leads of a wye winding turned at a speed, V."""
+        turns = self._turns()
+        whole = 60 / (2 * math.pi * self.build.kv) * self.strength(motor_c) * rpm * 2 * math.pi / 60
+        pairs = ((turns[i], turns[(i + 1) % 3]) for i in range(3))
+        a, b, c = (whole * math.sqrt((p * p + q * q + p * q) / 3) for p, q in pairs)  # phases 120° apart
+        return a, b, c
 
     def advance_deg(self) -> float:
         """Electrical degrees by which the timing is off what the motor was built with."""
@@ -100,28 +122,34 @@ class MotorModel:
         """Voltage the turning motor makes, V."""
         return self.flux(motor_c) * rpm * 2 * math.pi / 60 / (1 + TIMING_SPEED * self.advance_deg())
 
-    def drag_amps(self, rpm: float, motor_c: float) -> float:
-        """Current that turns it against its friction and iron loss at a speed, A."""
+    def drag_torque(self, rpm: float, motor_c: float) -> float:
+        """Torque that friction and iron loss hold against it at a speed, N·m [1]_, [2]_."""
         build, condition = self.build, self.condition
-        flux = 60 / (2 * math.pi * build.kv)
         rated = (build.rated_v - build.no_load_a * build.resistance_ohm) * build.kv
         share = max(rpm, 0.0) / rated
-        bearing = build.bearing_share * (1 + condition.bearing_wear + 0.06 * condition.loose) * (0.5 + 0.5 * share)
-        bearing += 0.9 * condition.eccentricity_mm * share
-        strength = self.strength(motor_c)
-        iron = (1 - build.bearing_share) * strength**2 * (0.4 + 0.6 * share) * (1 + condition.shorted_share)
-        torque = flux * build.no_load_a * (bearing + iron)
-        return torque / self.flux(motor_c) * math.exp(TIMING_CURRENT * self.advance_deg())
+        wear = condition.bearing_wear + 0.06 * condition.loose
+        bearing = DRY + (1 - DRY) * share + wear * (WORN_DRY + (1 - WORN_DRY) * share)
+        unbalance = 0.9 * condition.eccentricity_mm * share**2  # its force presses on the bearings
+        iron = HYSTERESIS + (1 - HYSTERESIS + condition.shorted_share) * share
+        drag = build.bearing_share * bearing + unbalance
+        drag += (1 - build.bearing_share) * self.strength(motor_c) ** 2 * iron
+        return 60 / (2 * math.pi * build.kv) * build.no_load_a * drag
 
-    def spin(self, volts: float, motor_c: float = REFERENCE_C) -> Spin:
-        """The steady speed and current at a voltage, where V = I·R + k·ω and k·I = T_drag(ω) [1]_."""
+    def drag_amps(self, rpm: float, motor_c: float) -> float:
+        """Current that turns it against its friction and iron loss at a speed, A."""
+        return self.drag_torque(rpm, motor_c) / self.flux(motor_c) * math.exp(TIMING_CURRENT * self.advance_deg())
+
+    def spin(self, volts: float, motor_c: float = REFERENCE_C, magnet_c: float | None = None) -> Spin:
+        """The steady speed and current at a voltage, where V = I·R + k·ω and k·I = T_drag(ω) [1]_; the magnets are as
+        warm as the motor where nothing else is said."""
         rpm, amps = 0.0, self.build.no_load_a
         resistance = self.resistance(motor_c)
-        per_volt = 1 / self.back_emf(1.0, motor_c)
+        magnet_c = motor_c if magnet_c is None else magnet_c
+        per_volt = 1 / self.back_emf(1.0, magnet_c)
         for _ in range(60):
             before = amps
             rpm = max(0.0, volts - amps * resistance) * per_volt
-            amps = self.drag_amps(rpm, motor_c)
+            amps = self.drag_amps(rpm, magnet_c)
             if abs(amps - before) < 1e-9:
                 break
         return Spin(volts, rpm, amps, rpm * self.unrest())

@@ -27,12 +27,13 @@ _PLACE = ZoneInfo("Europe/Zurich")
 @dataclass(frozen=True)
 class Rig:
     """A bench of the pit; `amps` is what it shows for one ampere and for none, `off` on which day of the season its
-    ammeter was off, and by how much."""
+    ammeter was off, and by how much; on one that reads the motor's own amps it is spun up `by_settings`."""
 
     name: str
     method: str
     amps: tuple[float, float] = (1.0, 0.0)
     off: tuple[int, float] = (-1, 1.0)
+    by_settings: bool = False
 
     def shows(self, reading: Reading, day: int) -> Reading:
         """What it makes of a reading on a day of the season."""
@@ -43,7 +44,7 @@ class Rig:
 
 
 OFF_DAY = 175
-TABLE = Rig("green bench", "loaded-supply", off=(OFF_DAY, 1.28))
+TABLE = Rig("green bench", "loaded-supply", off=(OFF_DAY, 1.28), by_settings=True)
 STAND = Rig("drone stand", "fixed-volt")
 PIER = Rig("pier bench", "", (1.14, 0.04))  # measures the supply's amps, takes KV as the motor's own rig does
 ON_PIER_AFTER = 1  # the check after which some motors are read there as well, the day after
@@ -61,17 +62,17 @@ MODELS: dict[str, tuple[Motor, Build, Rig]] = {
     ),
     "Petrel 22": (
         Motor("", "Petrel 22", "outrunner", False, "camera drone", 920, None, 14, "counted", 12, mass_g=56, lead_mm=45, lead_awg=18),
-        Build(905, 0.11, 11.1, 0.55, 14, 12, detent_nmm=4.6, noise_db=74),
+        Build(905, 0.11, 11.1, 0.55, 14, 12, detent_nmm=4.6, noise_db=74, inertia_kgm2=4e-6),
         STAND,
     ),
     "Shearwater 40": (
         Motor("", "Shearwater 40", "outrunner", False, "outrigger", 1480, None, 8, "label", 12, mass_g=205, lead_mm=70, lead_awg=12),
-        Build(1465, 0.012, 11.1, 2.4, 8, 12, detent_nmm=21, noise_db=84),
+        Build(1465, 0.012, 11.1, 2.4, 8, 12, detent_nmm=21, noise_db=84, inertia_kgm2=3e-5),
         STAND,
     ),
     "Bollard 50": (
         Motor("", "Bollard 50", "outrunner", True, "tow boat", 390, None, 14, "counted", 12, mass_g=320, lead_mm=110, lead_awg=12),
-        Build(386, 0.028, 11.1, 0.9, 14, 12, timing_deg=10, detent_nmm=52, noise_db=72),
+        Build(386, 0.028, 11.1, 0.9, 14, 12, timing_deg=10, detent_nmm=52, noise_db=72, inertia_kgm2=9e-5),
         STAND,
     ),
 }  # fmt: skip
@@ -255,4 +256,4 @@ def _check(motor: MotorModel, rig: Rig, facts: Motor, at: datetime, rng: np.rand
         for clock_deg in (0, 90, 180, 270):
             gap = motor.gap_mm(clock_deg) + 0.006 * rng.standard_normal()
             yield Reading("gap", round(gap, 2), at, conditions=by_hand, angle_deg=float(clock_deg))
-    yield from live_check(motor, facts, rig.name, rig.method, at, ambient, int(rng.integers(2**31)))
+    yield from live_check(motor, facts, rig.name, rig.method, at, ambient, int(rng.integers(2**31)), rig.by_settings)

@@ -233,8 +233,8 @@ class LiveRun:
     def _greet(self, hello: lines.Hello) -> None:
         self.state.connected, self.state.name, self.state.pct = True, hello.name, 0.0
         self.state.settings = hello.settings
-        slow = (capture.SLOW_WINDOW_S, capture.SLOW_SAMPLES) if self.recipe else ()
-        self.detector = capture.SettleDetector(self.envelope.within(hello), hello.settings, *slow)
+        watched = (capture.SLOW_WINDOW_S, capture.SLOW_SAMPLES) if self.recipe else capture.USUAL_WATCH
+        self.detector = capture.SettleDetector(self.envelope.within(hello), hello.settings, *watched, hello.current)
         if self.envelope.poles:
             self._send(cmd="poles", value=self.envelope.poles)
         self._greeted.set()
@@ -279,7 +279,9 @@ def replay(
     for line in stream.splitlines():
         message = read(line)
         if isinstance(message, lines.Hello):
-            detector = capture.SettleDetector(envelope.within(message), message.settings)
+            detector = capture.SettleDetector(
+                envelope.within(message), message.settings, *capture.USUAL_WATCH, message.current
+            )
         elif isinstance(message, lines.Sweep):
             found.append(message)
         elif isinstance(message, lines.Sample) and (taken := detector.feed(message)):

@@ -96,7 +96,11 @@ def _captured(ctx: CheckContext, heard: capture.Captured) -> tuple[Taken, str, s
     note = "" if heard.steady else "unsettled"
     values = (("supply_volts", heard.volts), ("no_load_current", heard.amps), ("rpm", heard.rpm),
               ("rpm_p2p", heard.rpm_p2p))  # fmt: skip
-    fresh = [ctx.powered(measure, value, run, heard.pct, note=note, **warm) for measure, value in values]
+    fresh = [
+        ctx.powered(measure, value, run, heard.pct, note=note, **warm,
+                    **({"meter": heard.meter} if measure == "no_load_current" else {}))
+        for measure, value in values
+    ]  # fmt: skip
     if heard.sound_db is not None and heard.pct in HEARD_AT_PCT:
         supply_v = heard.volts if heard.pct == FULL_THROTTLE_PCT else ctx.supply_v()
         fresh.append(_sound(ctx, heard.sound_db, heard.pct, supply_v))

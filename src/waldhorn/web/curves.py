@@ -12,7 +12,8 @@ LEFT, RIGHT, TOP, BOTTOM = 44, 12, 12, 26
 
 @dataclass(frozen=True)
 class DrawnCurve:
-    """A line with points on it, its axes named, and an optional goal across and mark along, in pixels of the box."""
+    """A line with points on it, its axes named, and an optional goal across, mark along and line as it was, in pixels
+    of the box."""
 
     title: str
     line: str
@@ -22,6 +23,7 @@ class DrawnCurve:
     goal: float | None
     mark: float | None
     beyond: str
+    before: str
 
 
 def drawn_curve(curve: Curve) -> DrawnCurve:
@@ -45,4 +47,5 @@ def drawn_curve(curve: Curve) -> DrawnCurve:
     points = [(across(x), down(y), words) for x, y, words in curve.points]
     goal = down(curve.goal) if curve.goal is not None else None
     mark = across(curve.mark) if curve.mark is not None else None
-    return DrawnCurve(curve.title, path(near), points, curve.x_words, curve.y_words, goal, mark, path(far))
+    return DrawnCurve(curve.title, path(near), points, curve.x_words, curve.y_words, goal, mark, path(far),
+                      path(curve.before))  # fmt: skip

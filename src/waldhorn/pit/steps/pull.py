@@ -2,25 +2,29 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import Annotated
+from typing import Annotated, Any
 
-from waldhorn.core import current, kv, repeats, steadiness
+from waldhorn.core import current, kv, losses, repeats, steadiness
 from waldhorn.core.conditions import FULL_THROTTLE_PCT, Conditions, at_full_throttle
 from waldhorn.core.errors import Refused
 from waldhorn.core.explain import Figure, figure
 from waldhorn.core.history import Reading
 from waldhorn.core.vocabulary import Method
 from waldhorn.link.lines import USUAL_SETTINGS
-from waldhorn.pit import cautions
+from waldhorn.pit import cautions, loss_curve
 from waldhorn.pit.context import CheckContext
-from waldhorn.pit.steps.step import Ask, Fields, Step, Taken, View
+from waldhorn.pit.loss_curve import SpinUp
+from waldhorn.pit.steps.step import Ask, Curve, Fields, Step, Taken, View
 
 MEASURES_OF = {"volts": "supply_volts", "amps": "no_load_current", "rpm": "rpm", "p2p": "rpm_p2p"}
 OFFERED_PCT = tuple(f"{pct:g}" for pct in USUAL_SETTINGS)
 
 
+SUPPLY_AMPS = "supply"
+
+
 class PullFields(Fields):
-    """One pull: V at the motor, A, rpm, rpm peak to peak, throttle in percent."""
+    """One pull: V at the motor, A, rpm, rpm peak to peak, throttle in percent, and whose amps the meter reads."""
 
     volts: Annotated[float | None, Ask("volts at the motor", "supply_volts", required=True)] = None
     amps: Annotated[float | None, Ask("amps", "no_load_current", required=True)] = None
@@ -29,6 +33,9 @@ class PullFields(Fields):
     throttle_pct: Annotated[
         float | None,
         Ask("throttle, %", dimension="percent", low=0.5, high=100, habit="100", modest=True, offered=OFFERED_PCT),
+    ] = None
+    ammeter: Annotated[
+        str | None, Ask("amps of the", choices=(SUPPLY_AMPS, losses.MOTOR_AMPS), habit=SUPPLY_AMPS, modest=True)
     ] = None
 
 
@@ -55,9 +62,10 @@ class SpinUpRow:
 
 @dataclass(frozen=True)
 class PullView(View):
-    """The runs as rows, and whether they agree."""
+    """The runs as rows, whether they agree, and the current over speed where several settings were read."""
 
     rows: Sequence[SpinUpRow] = ()
+    spin_up: SpinUp | None = None
     agreement: Mapping[str, repeats.Agreement] = field(default_factory=dict)
 
 
@@ -75,7 +83,7 @@ class Pull(Step[PullFields, PullView]):
     live = True
     runs_wanted = 2
     measures = ("supply_volts", "no_load_current", "rpm", "rpm_p2p")
-    quantities = ("kv", "no_load_current", "steadiness")
+    quantities = ("kv", "no_load_current", "friction", "speed_loss", "steadiness")
     hold_s = 10
     part = "shaft"
     untested = "not spun"
@@ -83,8 +91,10 @@ class Pull(Step[PullFields, PullView]):
     def taken(self, ctx: CheckContext, values: PullFields, run: int) -> Taken:
         """What was typed of one run."""
         pct = FULL_THROTTLE_PCT if values.throttle_pct is None else values.throttle_pct
+        meter = {"no_load_current": losses.MOTOR_AMPS if values.ammeter == losses.MOTOR_AMPS else ""}
         found = ((measure, getattr(values, name)) for name, measure in MEASURES_OF.items())
-        return Taken(tuple(ctx.powered(measure, value, run, pct) for measure, value in found if value is not None))
+        return Taken(tuple(ctx.powered(measure, value, run, pct, meter=meter.get(measure, ""))
+                           for measure, value in found if value is not None))  # fmt: skip
 
     def view(self, ctx: CheckContext, values: PullFields, fresh: Sequence[Reading]) -> PullView:
         """The runs as rows, their agreement, and the figures of the last one."""
@@ -94,15 +104,24 @@ class Pull(Step[PullFields, PullView]):
         if growth := _growth(rows):
             figures.append(growth)
         agreement = {n: a for n, a in self.agreement(ctx).items() if n != "steadiness" or a.ask_again}
-        return PullView(tuple(figures), (), rows, agreement)
+        spun = loss_curve.spin_up(ctx, (*self.readings(ctx), *fresh))
+        figures += _parts(spun) if spun and spun.now else []
+        words = (f"Friction and what grows with the speed: {spun.refused}.",) if spun and spun.refused else ()
+        return PullView(tuple(figures), words, rows, spun, agreement)
+
+    def curve(self, view: PullView) -> Curve | None:
+        """No-load current over speed."""
+        return loss_curve.curve(view.spin_up) if view.spin_up else None
 
     def needs(self, ctx: CheckContext, name: str) -> bool:
         """A motor turned by a drill draws nothing."""
         return name != "amps" or ctx.check.method != Method.BACK_EMF
 
     def habits(self, ctx: CheckContext) -> dict[str, str]:
-        """Full throttle."""
-        return {"throttle_pct": f"{FULL_THROTTLE_PCT:g}"}
+        """Full throttle, and the meter that was read last."""
+        last = next((r for r in reversed(self.readings(ctx)) if r.measure == "no_load_current"), None)
+        motors = last is not None and last.conditions.meter == losses.MOTOR_AMPS
+        return {"throttle_pct": f"{FULL_THROTTLE_PCT:g}", "ammeter": losses.MOTOR_AMPS if motors else SUPPLY_AMPS}
 
     def counts(self, conditions: Conditions) -> bool:
         """Only full throttle is wanted twice; part throttle comes along."""
@@ -165,6 +184,21 @@ def _figures(ctx: CheckContext, p: SpinUpRow) -> list[Figure]:
     if p.wander is not None and p.rpm:
         found.append(figure("wanders", "%", 2, steadiness.wander, rpm_p2p=p.wander * p.rpm / 100, rpm=p.rpm))
     return found
+
+
+def _parts(spun: SpinUp) -> list[Figure]:
+    """Friction and speed-dependent loss, with what grows with the square of the speed where it can be told."""
+    given: dict[str, Any] = {"points": spun.points, "kv": spun.kv}
+    shown = [
+        figure("friction", "mN·m", 2, losses.fit, show=lambda f: 1e3 * f.friction, windage=False, **given),
+        figure(
+            "speed-dependent loss", "µN·m·s", 2, losses.fit, show=lambda f: 1e6 * f.per_speed, windage=False, **given
+        ),
+    ]
+    whole = losses.fit(spun.points, spun.kv)
+    if whole.per_square > 2 * whole.u_per_square:
+        shown.append(figure("windage", "nN·m·s²", 2, losses.fit, show=lambda f: 1e9 * f.per_square, **given))
+    return shown
 
 
 def _growth(rows: Sequence[SpinUpRow]) -> Figure | None:

@@ -156,7 +156,7 @@ def still_missing(values: Fields) -> dict[str, str]:
 @dataclass(frozen=True)
 class Curve:
     """A small picture of a step: a line with points on it, both axes named at their ends, an optional goal across and
-    a mark along; `beyond` this the line rests on no reading."""
+    a mark along; `beyond` this the line rests on no reading, `before` is the same line as it was."""
 
     title: str
     line: Sequence[tuple[float, float]]
@@ -168,6 +168,7 @@ class Curve:
     goal: float | None = None
     mark: float | None = None
     beyond: float | None = None
+    before: Sequence[tuple[float, float]] = ()
 
 
 @dataclass(frozen=True)
