@@ -65,7 +65,7 @@ def _live(page: Page) -> None:
     page.wait_for_selector("button:has-text('Off, clamped')", state="detached")
     page.keyboard.press("i")
     page.wait_for_selector("#live-words:has-text('is ready')")
-    for percent in (15, 50, 100):
+    for percent in (15, 30, 50, 100):
         page.keyboard.press("n")
         page.wait_for_selector(f"#live-words:has-text('{percent} % captured')")
     page.wait_for_timeout(700)

@@ -313,6 +313,7 @@ def bench(
     fault: Annotated[str, typer.Option(metavar="NAME[:SEVERITY]", help="What is wrong with it.")] = "none",
     speed: Annotated[float, typer.Option(min=0.1, max=1000, help="How much faster than real time.")] = 1.0,
     port: PortOption = 8701,
+    reads: Annotated[str, typer.Option(metavar="motor|supply", help="Whose amps it reads.")] = "motor",
     plain_port: Annotated[
         int, typer.Option(min=0, max=65535, help="Print plain comma-separated lines on this port too (0: not).")
     ] = 0,
@@ -323,7 +324,9 @@ def bench(
         severity = float(size or 1.0)
     except ValueError:
         raise Refused("fault", f"“{size}” is no severity: write it like worn_bearing:1.5") from None
-    instrument = simulated(motor, name, severity)
+    if reads not in ("motor", "supply"):
+        raise Refused("reads", f"“{reads}” is neither motor nor supply")
+    instrument = simulated(motor, name, severity, reads)
     typer.echo(f"The simulated bench listens at 127.0.0.1:{port} (stop with Ctrl+C)")
     with contextlib.suppress(KeyboardInterrupt):
         asyncio.run(_serve_bench(BenchServer(instrument, speed), port, plain_port))

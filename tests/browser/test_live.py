@@ -25,21 +25,40 @@ def live_of(page: Page, tag: str, caution: bool = True) -> Keys:
     return keys
 
 
-def test_a_hidden_fault_is_found_live_by_four_keys(page):
+def test_a_hidden_fault_is_found_live_by_five_keys(page):
     keys = live_of(page, "PB-2")
-    for percent in (15, 50, 100):
+    for percent in (15, 30, 50, 100):
         keys.press("n")
         expect(page.locator("#live-words")).to_contain_text(f"{percent} % captured")
         expect(page.get_by_role("button", name=f"throttle {percent} %")).to_have_attribute("aria-pressed", "true")
     keys.press(" ")
     expect(page.locator("#live-words")).to_have_text("Stopped.")
     expect(page.locator("#live-meaning")).to_contain_text("Bearings")
-    expect(page.locator("#live-meaning tbody tr")).to_have_count(3)
+    expect(page.locator("#live-meaning tbody tr")).to_have_count(4)
     expect(page.locator("#live-meaning")).to_contain_text(re.compile(r"Draws \d\d % more"))
+    expect(page.locator("#live-meaning")).to_contain_text(re.compile(r"Friction \d\d % higher"))
+    expect(page.locator("#live-meaning")).to_contain_text("Speed-dependent loss the same")
+    expect(page.get_by_role("img", name="no-load current over speed, and as it was")).to_be_visible()
     keys.press("w")
     expect(page.locator("#live-words")).to_contain_text("Timing ")
     page.get_by_role("link", name="Back to the run").click()
     expect(page.locator(".bead", has_text="Full throttle")).to_contain_text("1 run")
+
+
+def test_a_motor_is_let_go_at_full_throttle_and_timed_until_it_stands(page):
+    keys = live_of(page, "PB-1")
+    keys.press("o")
+    expect(page.locator("#live-wrong")).to_contain_text("bring it to full throttle first")
+    for percent in (15, 30, 50, 100):
+        keys.press("n")
+        expect(page.locator("#live-words")).to_contain_text(f"{percent} % captured")
+    keys.press("o")
+    said = page.locator("#live-words")
+    expect(said).to_contain_text(re.compile(r"It stood 1\.\d\d s after it was let go at 2\d{4} rpm"))
+    expect(said).to_contain_text("The first of its kind")
+    page.get_by_role("link", name="Back to the run").click()
+    page.goto(f"{page.url.split('?')[0]}?step=coast_down")
+    expect(page.locator(".bead", has_text="Run-out")).to_contain_text(re.compile(r"1\.\d\d s"))
 
 
 def test_what_the_readme_says_to_press_leads_to_the_live_run(page):

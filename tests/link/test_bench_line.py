@@ -14,7 +14,7 @@ from waldhorn.core.errors import Refused
 from waldhorn.core.history import Motor as Facts
 from waldhorn.link import lines
 from waldhorn.link.bench_check import hold, swept
-from waldhorn.link.capture import Captured, SettleDetector, Tripped
+from waldhorn.link.capture import Captured, RanOut, RunOutRecorder, SettleDetector, Tripped
 from waldhorn.link.clamped import instrument_for, simulated
 from waldhorn.link.client import SerialPort, messages, open_port
 from waldhorn.link.envelope import SafetyEnvelope
@@ -367,3 +367,51 @@ def test_how_far_it_wanders_does_not_depend_on_how_often_it_is_read(rate_hz):
     samples = [Sample(i / rate_hz, 15.0, 1.1, 0.8, 3700 + chance.gauss(0, 10)) for i in range(4 * rate_hz)]
     [found] = [f for f in map(SettleDetector(SafetyEnvelope()).feed, samples) if isinstance(f, Captured)]
     assert found.rpm_p2p == pytest.approx(40, rel=0.3)  # four standard deviations, not the range of 41 or 81 samples
+
+
+class TestLettingGo:
+    def test_it_says_a_hundred_lines_a_second_for_three_seconds_and_runs_out(self):
+        bench = Instrument(MotorModel(BUILD), 1)
+        spun_up(bench)
+        bench.obey(lines.write(cmd="release"))
+        recorder, counts, found = RunOutRecorder(), [], None
+        for _ in range(70):
+            bench.silent_s = 0.0
+            said = [lines.read(line) for line in bench.tick()]
+            counts.append(len(said))
+            for sample in said:
+                found = found or recorder.feed(sample)
+        assert counts == [5] * 60 + [1] * 10
+        assert isinstance(found, RanOut)
+        assert 1.0 < found.trace[-1][0] - found.trace[0][0] < 2.5
+        speeds = [rpm for _, rpm in found.trace]
+        assert speeds[0] > 24_000
+        assert speeds == sorted(speeds, reverse=True)
+
+    def test_stopped_it_brakes_and_is_no_run_out(self):
+        coasting, stopped = (Instrument(MotorModel(BUILD), 1) for _ in range(2))
+        for bench, command in ((coasting, "release"), (stopped, "stop")):
+            spun_up(bench)
+            bench.obey(lines.write(cmd=command))
+            for _ in range(8):
+                bench.tick()
+        assert stopped.spinning.rpm < 1000 < coasting.spinning.rpm
+
+    def test_a_motor_that_never_stands_is_given_up_on(self):
+        recorder = RunOutRecorder()
+        told = [Sample(t / 2, 0, 0, 0, 9000) for t in range(70)]
+        assert next(found for s in told if (found := recorder.feed(s))).trace[-1][0] == 30.0
+
+
+def test_an_instrument_that_reads_the_supply_shows_fewer_amps_at_part_throttle_and_says_so():
+    motors, supplys = (Instrument(MotorModel(BUILD), 1, current=whose) for whose in ("motor", "supply"))
+    assert [lines.read(bench.hello()).current for bench in (motors, supplys)] == ["motor", "supply"]
+    low, of_supply = hold(motors, 15), hold(supplys, 15)
+    assert of_supply.amps == pytest.approx(0.15 * low.amps, rel=0.05)
+    assert hold(supplys, 100).amps == pytest.approx(hold(motors, 100).amps, rel=0.02)
+
+
+@pytest.mark.parametrize(("current", "told"), [("motor", "motor"), ("supply", "supply"), ("both", ""), (None, "")])
+def test_whose_amps_an_instrument_reads_is_known_only_where_it_says_so(current, told):
+    said = {} if current is None else {"current": current}
+    assert lines.read(lines.write(hello="waldhorn-bench", version=lines.VERSION, **said)).current == told

@@ -7,7 +7,8 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from waldhorn.core import detent, gap
+from waldhorn.core import back_emf, coast_down, detent, gap, losses
+from waldhorn.core.back_emf import Waveform
 from waldhorn.core.errors import Refused
 from waldhorn.core.hypotheses import SIGNATURES
 from waldhorn.link.dynamics import Dynamics, Supply
@@ -74,6 +75,61 @@ def test_a_stopped_motor_cools_exponentially():
     for _ in range(600):
         spinning.advance(0.5)
     assert spinning.motor_c == pytest.approx(20 + 40 * math.exp(-300 / BUILD.cooling_s), rel=1e-6)
+
+
+def line_of(motor):
+    """Friction in N·m and what grows with the speed in N·m·s, from the currents of five settings."""
+    spun = [motor.spin(7.4 * share) for share in (0.15, 0.3, 0.5, 0.75, 1)]
+    kv = spun[-1].rpm / spun[-1].volts
+    found = losses.fit([losses.NoLoad(s.rpm, s.amps) for s in spun], kv, windage=False)
+    return found.friction, found.per_speed
+
+
+@pytest.mark.parametrize(
+    ("fault", "friction", "speed"), [("worn_bearing", 1.5, 1.1), ("shorted_turn", 1.0, 2.7), ("bent_shaft", 1.0, 1.3)]
+)
+def test_a_bearing_holds_at_any_speed_and_a_shorted_loop_brakes_the_more_the_faster(fault, friction, speed):
+    before, since = line_of(SOUND), line_of(MotorModel(BUILD, broken(fault)))
+    assert (since[0] / before[0], since[1] / before[1]) == pytest.approx((friction, speed), rel=0.08)
+
+
+def test_a_shorted_loop_is_missing_from_its_phase_in_resistance_and_in_back_emf():
+    motor = MotorModel(BUILD, broken("shorted_turn"))
+    whole, ohms = SOUND.winding_pairs(), motor.winding_pairs()
+    assert ohms[1] == pytest.approx(whole[1])
+    assert ohms[0] == ohms[2] < 0.97 * whole[0]
+    phase, below = back_emf.weak_phase(Waveform(1000, *motor.back_emf_pairs(1000)))
+    assert (phase, 3 < below < 8) == ("A", True)
+    assert back_emf.unbalance_pct(Waveform(1000, *SOUND.back_emf_pairs(1000))) == pytest.approx(0, abs=1e-4)
+    drilled, powered = back_emf.peak_kv(Waveform(1000, *SOUND.back_emf_pairs(1000))), BUILD.kv
+    assert drilled == pytest.approx(powered, rel=1e-3)
+
+
+def test_magnets_warm_after_the_case():
+    spinning = Dynamics(SOUND, Supply(7.5), np.random.default_rng(1), ambient_c=20)
+    spinning.pct = 100
+    for _ in range(200):
+        spinning.advance(0.1)
+    assert 20 < spinning.magnet_c < spinning.motor_c - 0.5
+    spinning.pct = 0
+    for _ in range(400):
+        spinning.advance(1)
+    assert spinning.magnet_c == pytest.approx(spinning.motor_c, abs=2)
+
+
+@pytest.mark.parametrize("fault", ["none", "worn_bearing"])
+def test_a_motor_that_is_let_go_runs_out_by_its_own_friction(fault):
+    motor = MotorModel(BUILD, broken(fault))
+    spinning = Dynamics(motor, Supply(7.5), np.random.default_rng(1), ambient_c=25)
+    spinning.pct = 100
+    for _ in range(100):
+        spinning.advance(0.02)
+    spinning.release()
+    trace = [(tick.t, tick.rpm) for _ in range(300) if (tick := spinning.advance(0.01)).rpm > 100]
+    found = coast_down.fit(trace)
+    friction, speed = line_of(motor)
+    assert found.friction_per_inertia * BUILD.inertia_kgm2 == pytest.approx(friction, rel=0.05)
+    assert found.loss_per_inertia * BUILD.inertia_kgm2 == pytest.approx(speed, rel=0.1)
 
 
 def test_speed_settles_with_the_electromechanical_time_constant():

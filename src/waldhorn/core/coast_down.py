@@ -188,6 +188,15 @@ def inertia_by_disc(added: float, slowing_alone: float, slowing_with: float) -> 
     return added * slowing_with / (slowing_alone - slowing_with)
 
 
+def written(trace: Sequence[tuple[float, float]]) -> str:
+    """A trace as `read_trace` reads it.
+
+    >>> written([(0.0, 25000.0), (0.1, 22400.0)])
+    'seconds,rpm\\n0,25000\\n0.1,22400'
+    """
+    return "\n".join(("seconds,rpm", *(f"{t:g},{n:g}" for t, n in trace)))
+
+
 def read_trace(text: str) -> list[tuple[float, float]]:
     """Seconds and rpm of a pasted trace, a pair a line in any of the usual separators; a header line is passed over.
 

@@ -1,4 +1,4 @@
-"""When a throttle setting has settled, what it then yields, and when the motor must be stopped.
+"""When a throttle setting has settled, what it then yields, when the motor must be stopped, and how it runs out.
 
 Pure: samples in, captures and alarms out; the same stream gives the same readings to the last digit. A setting
 has settled once, over the last two seconds, there are at least twenty samples, the speed's halves differ by under 0.3 %
@@ -24,6 +24,7 @@ MOST_WANDER = 0.06
 PATIENCE_S = 6.0
 SETTLE_S = 0.6  # after a change of step nothing counts for so long
 ERRATIC = 0.12
+STANDING_RPM, LONGEST_RUN_OUT_S = 60.0, 30.0
 FULL_HOLD_S, PART_HOLD_S = 10.0, 25.0
 FULL_FROM_PCT = 87.5
 
@@ -52,6 +53,29 @@ class Tripped:
 
     kind: GuardKind
     words: str
+
+
+@dataclass(frozen=True, slots=True)
+class RanOut:
+    """A motor that was let go, until it stood: s and rpm."""
+
+    trace: tuple[tuple[float, float], ...]
+
+
+class RunOutRecorder:
+    """Follows a motor from the moment it is let go; feed it samples in the order they came."""
+
+    def __init__(self) -> None:
+        self.trace: list[tuple[float, float]] = []
+
+    def feed(self, sample: Sample) -> RanOut | None:
+        """What one more sample brings: nothing, or the whole of it once the motor stands or takes too long."""
+        if sample.pct > 0:  # said before the command was heard
+            return None
+        self.trace.append((sample.t, sample.rpm))
+        if sample.rpm > STANDING_RPM and sample.t - self.trace[0][0] < LONGEST_RUN_OUT_S:
+            return None
+        return RanOut(tuple(self.trace))
 
 
 class SettleDetector:

@@ -36,7 +36,7 @@ def _built_from(facts: Facts) -> Build:
                  timing_deg=24.0 if facts.sensored else 0.0)  # fmt: skip
 
 
-def simulated(seed: int, fault: str = "none", severity: float = 1.0) -> Instrument:
+def simulated(seed: int, fault: str = "none", severity: float = 1.0, current: str = "motor") -> Instrument:
     """A bench with a motor made from a seed: the same seed gives the same motor and the same noise.
 
     Raises Refused for a fault that is not known.
@@ -48,4 +48,4 @@ def simulated(seed: int, fault: str = "none", severity: float = 1.0) -> Instrume
                   no_load_a=build.no_load_a * (1 + 0.04 * rng.standard_normal()))  # fmt: skip
     motor = MotorModel(own, broken(fault, severity))
     name = f"simulated bench, {facts.model} of seed {seed}"
-    return Instrument(motor, seed, Supply(own.rated_v * 1.01), sensored=facts.sensored, name=name)
+    return Instrument(motor, seed, Supply(own.rated_v * 1.01), sensored=facts.sensored, name=name, current=current)

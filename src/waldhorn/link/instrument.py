@@ -19,7 +19,7 @@ from waldhorn.link.dynamics import Dynamics, Supply
 from waldhorn.link.motor_model import MotorModel
 
 RATE_HZ = 20
-COASTING_HZ, COASTING_S = 100, 3.0  # lines a second after a release, and for how long
+COASTING_HZ, COASTING_TICKS = 100, 60  # lines a second after a release, and for how many ticks
 SILENCE_S = 2.0
 SWEEP_S = 3.0
 SETTINGS = lines.USUAL_SETTINGS
@@ -54,7 +54,7 @@ class Instrument:
         self.motor, self.sensored, self.name, self.swapped = motor, sensored, name, swapped
         self.meter = meter or Meter()
         self.current = current  # whose amps it reads: the motor's or the supply's
-        self.coasting_s = COASTING_S
+        self.coasting = COASTING_TICKS
         self.poles_set = motor.build.poles
         self.silent_s = 0.0
         self.patience_s = SILENCE_S
@@ -82,12 +82,12 @@ class Instrument:
             self._throttle(float(told["pct"]))
         elif command == "release":
             self.spinning.release()
-            self.sweeping_s, self.coasting_s = None, 0.0
+            self.sweeping_s, self.coasting = None, 0
         elif command == "sweep_timing" and self.sensored:
             self.sweeping_s = 0.0
             self.spinning.pct = max(self.spinning.pct, SWEEP_PCT)
         elif command == "stop":
-            self.spinning.pct, self.sweeping_s = 0.0, None
+            self.spinning.pct, self.sweeping_s, self.spinning.released = 0.0, None, False
 
     def _throttle(self, pct: float) -> None:
         """From standstill it starts only at its lowest setting."""
@@ -101,9 +101,9 @@ class Instrument:
         if self.silent_s > self.patience_s:
             self.spinning.pct, self.sweeping_s = 0.0, None
         lines_a_tick = 1
-        if self.spinning.released and self.coasting_s < COASTING_S:
+        if self.spinning.released and self.coasting < COASTING_TICKS:
             lines_a_tick = COASTING_HZ // RATE_HZ
-            self.coasting_s += seconds
+            self.coasting += 1
         return [*(self._sample(seconds / lines_a_tick) for _ in range(lines_a_tick)), *self._sweep(seconds)]
 
     def _sample(self, seconds: float) -> bytes:

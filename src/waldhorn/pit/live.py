@@ -43,7 +43,7 @@ SAID = {
 }
 
 Event = dict[str, Any]
-Heard = capture.Captured | lines.Sweep | capture.Tripped | lines.Trouble
+Heard = capture.Captured | lines.Sweep | capture.Tripped | lines.Trouble | capture.RanOut
 Take = Callable[[Heard], str]
 
 
@@ -60,6 +60,7 @@ class State:
     last_unread: str = ""
     captures: int = 0
     sweeping: bool = False
+    coasting: bool = False
 
 
 @dataclass
@@ -75,6 +76,7 @@ class LiveRun:
     state: State = field(default_factory=State)
     detector: capture.SettleDetector = field(default_factory=lambda: capture.SettleDetector(SafetyEnvelope()))
     trace: list[Event] = field(default_factory=list)
+    _running_out: capture.RunOutRecorder | None = None
     _port: Port | None = None
     _tasks: list[asyncio.Task[None]] = field(default_factory=list)
     listeners: set[asyncio.Queue[Event]] = field(default_factory=set)
@@ -133,6 +135,7 @@ class LiveRun:
             raise Refused("live", f"{pct:g} % is no setting of this instrument: it has {has}")
         if pct > lowest and self.state.pct == 0:
             raise Refused("live", f"from standstill only the lowest setting, {lowest:g} %: listen first, then go up")
+        self._follow(None)
         self.state.pct = pct
         self._send(cmd="throttle", pct=pct)
         self._say(self._words("set").format(pct) if pct else self._words("stopped"))
@@ -152,9 +155,24 @@ class LiveRun:
         """Stop the motor at once."""
         self.state.pct = 0.0
         self.state.sweeping = False
+        self._follow(None)
         self._send(cmd="stop")
         if self.state.connected:
             self._say(self._words("stopped"))
+
+    def release(self) -> None:
+        """Let go of a motor that turns, and follow it until it stands; raises Refused."""
+        if self.recipe:
+            raise Refused("live", "this instrument only prints: it cannot let go. Paste the trace in the step Run-out")
+        if not self.state.connected or self.state.pct == 0:
+            raise Refused("live", "there is nothing to let go of: bring it to full throttle first")
+        self.state.pct = 0.0
+        self._follow(capture.RunOutRecorder())
+        self._send(cmd="release")
+        self._say("Let go. It runs out by itself: hands off until it stands.")
+
+    def _follow(self, running_out: capture.RunOutRecorder | None) -> None:
+        self._running_out, self.state.coasting = running_out, running_out is not None
 
     def _words(self, what: str) -> str:
         """What is said of an event: of an instrument that obeys, or of one that only prints."""
@@ -196,7 +214,7 @@ class LiveRun:
 
     def _stay(self) -> None:
         """Say again what was said before, so that the instrument hears somebody: nothing changes by it."""
-        if self.state.sweeping:
+        if self.state.sweeping or self.state.coasting:
             self._send(cmd="hello")  # not a command: it is passed over, but heard
         else:
             self._send(cmd="throttle", pct=self.state.pct)
@@ -217,7 +235,7 @@ class LiveRun:
             if not self.state.connected:  # on a serial port the greeting may have been before we listened
                 self._greet(lines.Hello("An instrument", True, 60.0, 20.0))
             self._show(message)
-            found = self.detector.feed(message)
+            found = self.detector.feed(message) or self._ran_out(message)
             if found is not None:
                 await self._took(found)
         elif isinstance(message, lines.Hello):
@@ -229,6 +247,12 @@ class LiveRun:
         else:
             self.state.sweeping = False
             await self._took(message)
+
+    def _ran_out(self, sample: lines.Sample) -> capture.RanOut | None:
+        found = self._running_out.feed(sample) if self._running_out else None
+        if found is not None:
+            self._follow(None)
+        return found
 
     def _greet(self, hello: lines.Hello) -> None:
         self.state.connected, self.state.name, self.state.pct = True, hello.name, 0.0

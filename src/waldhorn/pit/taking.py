@@ -7,6 +7,7 @@ from datetime import datetime
 
 from sqlalchemy.orm import Session
 
+from waldhorn.core import coast_down
 from waldhorn.core.conditions import FULL_THROTTLE_PCT
 from waldhorn.core.errors import Refused
 from waldhorn.core.history import GuardTrip, Reading
@@ -23,8 +24,8 @@ from waldhorn.pit.words import ceiling_words, closed_words
 from waldhorn.store import acts
 from waldhorn.store.models import ActKind
 
-Heard = capture.Captured | lines.Sweep | capture.Tripped | lines.Trouble
-PULL, TIMING = STEPS["pull"], STEPS["timing"]
+Heard = capture.Captured | lines.Sweep | capture.Tripped | lines.Trouble | capture.RanOut
+PULL, TIMING, RUN_OUT = STEPS["pull"], STEPS["timing"], STEPS["coast_down"]
 HEARD_AT_PCT = (LOWEST_PCT, FULL_THROTTLE_PCT / 2, FULL_THROTTLE_PCT)
 NOISE_DISTANCE_CM = 10.0
 
@@ -34,7 +35,10 @@ def take(session: Session, check_id: str, heard: Heard, now: datetime) -> str:
     ctx = load(session, check_id, now)
     if ctx is None or not ctx.check.open:
         return "This check is closed: nothing was taken."
-    taken, done, words = _yields(ctx, heard)
+    try:
+        taken, done, words = _yields(ctx, heard)
+    except Refused as refused:
+        return f"Not taken: {refused.sentence}."
     act_id = acts.record(session, ActKind.LIVE, now, ctx.motor_id, check_id, detail=done)
     checks.store(session, ctx, act_id, taken)
     after = load(session, check_id, now, ctx.terms)
@@ -72,9 +76,17 @@ def envelope_of(ctx: CheckContext) -> SafetyEnvelope:
 
 
 def _yields(ctx: CheckContext, heard: Heard) -> tuple[Taken, str, str]:
-    """What is to be stored, what was done in short, and what is said."""
+    """What is to be stored, what was done in short, and what is said; raises Refused where it yields nothing."""
     if isinstance(heard, capture.Captured):
         return _captured(ctx, heard)
+    if isinstance(heard, capture.RanOut):
+        run, values = RUN_OUT.next_run(ctx), RUN_OUT.fields(trace=coast_down.written(heard.trace))
+        coast_down.fit(heard.trace)
+        taken = RUN_OUT.taken(ctx, values, run)
+        shown = RUN_OUT.view(ctx, values, taken.readings)
+        rpm, seconds = shown.rows[-1]
+        said = f"It stood {seconds:.2f} s after it was let go at {rpm:.0f} rpm. {' '.join(shown.words)}"
+        return taken, f"run-out {run} taken", said
     if isinstance(heard, lines.Sweep):
         run = TIMING.next_run(ctx)
         phases = tuple(ctx.reading(f"timing_{p}", getattr(heard, p), run) for p in "abc")

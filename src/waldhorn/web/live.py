@@ -83,6 +83,8 @@ async def do(seat: Seated, typed: Typed) -> Response:
             run.stop()
         elif what == "again":
             run.take_again()
+        elif what == "release":
+            run.release()
         elif what == "disconnect":
             await run.close()
         elif what in ("throttle", "sweep"):
@@ -92,7 +94,7 @@ async def do(seat: Seated, typed: Typed) -> Response:
             run.keep_within(taking.envelope_of(ctx))
             run.sweep() if what == "sweep" else run.go_to(pct)
         else:
-            raise Refused("live", "throttle, stop, sweep, again or disconnect")
+            raise Refused("live", "throttle, stop, release, sweep, again or disconnect")
     except Refused as refused:
         return Response(refused.sentence, 422, media_type="text/plain; charset=utf-8")
     return Response(status_code=204)

@@ -18,13 +18,15 @@ function colour(name) {
   return found;
 }
 
-// The settings of the instrument, rising; the first spin is at the lowest, the last one is full throttle.
+// The settings of the instrument, rising; the first spin is at the lowest, the last one is full throttle. Four of them
+// part friction from what grows with the speed.
 const settings = [...document.querySelectorAll("[data-pct]")].map((button) =>
   Number(button.dataset.pct),
 );
-const SPIN_UP = [0, settings[1], 50, 100].filter(
+const PARTING = [0, settings[1], 30, 50, 100].filter(
   (s, i, all) => settings.includes(s) && all.indexOf(s) === i,
 );
+const SPIN_UP = PARTING.length > 4 ? PARTING : settings;
 
 const thousands = (x) => x.toLocaleString("en").replace(",", "\u2009");
 
