@@ -88,3 +88,39 @@ def test_what_cannot_be_asked_names_its_field(demo_store, typed, field):
 )  # fmt: skip
 def test_no_more_digits_than_the_band_supports(value, low, high, said):
     assert with_band(value, low, high) == said
+
+
+def test_a_degree_of_timing_is_priced_by_the_motors_own_sweep(demo_store):
+    def asked():
+        found = known(demo_store)
+        return foretelling.answer(
+            found, "VS-01", foretelling.read({"load": f"VS-01|{found['VS-01'].driven[0].what}"}, found)
+        )
+
+    usual = asked().timing
+    assert not usual.own_sweep
+    assert [deg for deg, _ in usual.course] == [-5, -2, 0, 2, 5]
+    assert usual.words[0].startswith("For economy, 5° back: ")
+    assert usual.words[1].startswith("For top speed, 5° further on: ")
+    assert usual.words[1].endswith("beyond that nobody has looked.")
+    sweep = [
+        Reading(
+            measure, value, NOW, run, Conditions(throttle_pct=100.0, timing_set_deg=deg), purpose=Purpose.TIMING_PULL
+        )
+        for run, (deg, amps, rpm) in enumerate(((20.0, 2.0, 25_000), (26.0, 3.6, 26_200), (32.0, 6.4, 27_500)), 1)
+        for measure, value in (("no_load_current", amps), ("rpm", rpm))
+    ]
+    add(demo_store, "VS-01", "swept", sweep)
+    own = asked().timing
+    assert own.own_sweep
+    assert own.degree["rpm"][1] < usual.degree["rpm"][1] / 4
+    assert own.degree["amps"][0] > usual.degree["amps"][0]
+    assert own.words[1].endswith("a degree more is a quarter hotter than now.")
+
+
+def test_a_motor_without_an_end_bell_has_no_timing_to_price(demo_store):
+    found = known(demo_store, "VS-24")
+    told = foretelling.answer(
+        found, "VS-24", foretelling.read({"load": f"VS-24|{found['VS-24'].driven[0].what}"}, found)
+    )
+    assert told.timing is None

@@ -147,6 +147,16 @@ def number(value: float | None, quantity: Quantity) -> str:
     return "–" if value is None else f"{value:.{quantity.decimals}f} {quantity.unit}".replace(" °", "°")
 
 
+def no_finer(value: float, u: float) -> str:
+    """A number in no more digits than its standard uncertainty supports.
+
+    >>> no_finer(239.4, 58), no_finer(1.47, 0.4), no_finer(5.2, 1.3)
+    ('240', '1.5', '5')
+    """
+    place = math.floor(math.log10(u)) if u > 0 else 0
+    return f"{round(value, -place):.{max(0, -place)}f}"
+
+
 def capital(words: str) -> str:
     """Words with their first letter large."""
     return words[0].upper() + words[1:]

@@ -16,7 +16,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from waldhorn.core.errors import Refused
+from waldhorn.core.history import Reading
 from waldhorn.core.making import Inputs, Made
+from waldhorn.core.vocabulary import Purpose
 from waldhorn.core.winding import whole_poles
 
 BEYOND_DEG = 5.0  # never propose a setting further than this beyond the pulls made [2]
@@ -33,6 +35,17 @@ class TimingPull:
     setting_deg: float
     amps: float
     rpm: float | None = None
+
+
+def pulls_of(readings: Sequence[Reading]) -> list[TimingPull]:
+    """The pulls of a sweep among readings, those whose setting was noted."""
+    speeds = {(r.at, r.run): r.value for r in readings if r.purpose is Purpose.TIMING_PULL and r.measure == "rpm"}
+    return [
+        TimingPull(r.conditions.timing_set_deg, r.value, speeds.get((r.at, r.run)))
+        for r in readings
+        if r.purpose is Purpose.TIMING_PULL and r.measure == "no_load_current" and r.value > 0 and r.accepted
+        and r.conditions.timing_set_deg is not None
+    ]  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)

@@ -15,7 +15,6 @@ from waldhorn.core.observations import all_groups
 from waldhorn.core.parting import part
 from waldhorn.core.reference import was_out
 from waldhorn.core.sets import ScoredSet
-from waldhorn.core.timing import TimingPull
 from waldhorn.core.variants import LoadDifference, row_by_row
 from waldhorn.core.vocabulary import Purpose
 from waldhorn.pit import figures
@@ -147,9 +146,7 @@ def _under_load(*two: Runs) -> list[LoadDifference]:
 
 def _price(runs: Runs) -> Price:
     """A motor's own price of a degree, where it has shown one."""
-    amps = [r for run in runs.values() for r in run
-            if r.purpose is Purpose.TIMING_PULL and r.measure == "no_load_current" and r.value > 0]  # fmt: skip
-    pulls = [TimingPull(r.conditions.timing_set_deg, r.value) for r in amps if r.conditions.timing_set_deg is not None]
+    pulls = timing.pulls_of([r for run in runs.values() for r in run])
     return Price(*timing.growth_and_u(pulls)) if pulls else USUAL_PRICES["no_load_current"]
 
 

@@ -2,7 +2,7 @@
 of any motor, and the other motors on the same beside it."""
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime
 from statistics import median
 
@@ -10,13 +10,17 @@ from sqlalchemy.orm import Session
 
 from waldhorn.core import constants as core
 from waldhorn.core import foretell as tell
+from waldhorn.core import timing
 from waldhorn.core.conditions import at_full_throttle
 from waldhorn.core.constants import Constants, Row
 from waldhorn.core.errors import Refused
 from waldhorn.core.foretell import PROPELLER, WHEEL, Foretold, Load, Measured, Outcome, Pack
 from waldhorn.core.history import History, Motor, Reading
+from waldhorn.core.timing import TimingPull
 from waldhorn.core.units import read_number
 from waldhorn.core.vocabulary import EventKind, Purpose
+from waldhorn.pit import timing_price
+from waldhorn.pit.timing_price import Priced
 from waldhorn.store import readings
 
 LAST_PULLS = 6
@@ -25,6 +29,7 @@ USUAL_INNER_OHM = 0.020
 KINDS = {"propeller": PROPELLER, "wheel": WHEEL}
 SHARES = tuple(s / 100 for s in range(40, 125, 5))
 _ANEW = (EventKind.REWOUND, EventKind.ROTOR_REPLACED, EventKind.TIMING_CHANGED, EventKind.SENSOR_BOARD_REPLACED)
+_OTHER_SWEEP = (EventKind.REWOUND, EventKind.ROTOR_REPLACED, EventKind.SENSOR_BOARD_REPLACED)
 _EVER = datetime.min.replace(tzinfo=UTC)
 
 
@@ -39,13 +44,14 @@ class Driven:
 
 @dataclass(frozen=True)
 class Basis:
-    """What a motor's constants rest on; `refused` says why there are none."""
+    """What a motor's constants rest on, with the pulls of its own timing sweep; `refused` says why there are none."""
 
     motor: Motor
     measured: Measured
     driven: tuple[Driven, ...]
     constants: Constants | None
     refused: str = ""
+    sweep: tuple[TimingPull, ...] = ()
 
     def row_of(self, what: str) -> int | None:
         """The place of the latest row that drove this, among all rows."""
@@ -79,7 +85,8 @@ class Beside:
 @dataclass(frozen=True)
 class Answer:
     """What is foretold: the outcome with its band, what of it is over the motor's ratings, the curve over volts with
-    what was measured with the same on the shaft, up to which volts anything was measured, others beside it."""
+    what was measured with the same on the shaft, up to which volts anything was measured, others beside it, and what
+    a degree of timing buys and costs."""
 
     asked: Asked
     foretold: Foretold
@@ -88,6 +95,7 @@ class Answer:
     measured: list[tuple[float, float]]
     measured_to_v: float
     beside: list[Beside] = field(default_factory=list)
+    timing: Priced | None = None
 
 
 def basis(history: History) -> Basis:
@@ -109,7 +117,9 @@ def basis(history: History) -> Basis:
         (*idle, *(d.row for d in driven)), median([r.amps for r in idle[-2:]]) if idle else 0.0,
         median(winding) if winding else None,
     )  # fmt: skip
-    return _with_constants(history.motor, measured, tuple(driven))
+    anew = max((e.at for e in history.events if e.event in _OTHER_SWEEP), default=_EVER)
+    sweep = timing.pulls_of([r for check in history.checks for r in check.readings if r.at >= anew])
+    return replace(_with_constants(history.motor, measured, tuple(driven)), sweep=tuple(sweep))
 
 
 def _with_constants(motor: Motor, measured: Measured, driven: tuple[Driven, ...]) -> Basis:
@@ -205,6 +215,7 @@ def answer(known: Mapping[str, Basis], tag: str, asked: Asked) -> Answer:
         asked, told, over_rated(mine.motor, told.outcome, told),
         tell.curve(mine.constants, asked.pack, load, SHARES), rows,
         max([v for v, _ in rows] + [r.volts for r in mine.measured.rows]), sorted(beside, key=lambda b: b.constants.kv),
+        timing_price.priced(mine.motor, mine.constants, asked.pack, load, mine.sweep),
     )  # fmt: skip
 
 

@@ -7,6 +7,7 @@ from waldhorn.core.constants import best_current
 from waldhorn.core.errors import Refused
 from waldhorn.pit import foretelling as pit
 from waldhorn.pit.steps.step import Curve
+from waldhorn.pit.timing_price import Priced
 from waldhorn.store import motors
 from waldhorn.web.curves import DrawnCurve, drawn_curve
 from waldhorn.web.pages import StoreOf, missing, page
@@ -50,6 +51,7 @@ def foretell(request: Request, store: StoreOf, tag: str) -> HTMLResponse:
         answer=answer, kinds=tuple(pit.KINDS), constants=_constants(mine),
         figures=_figures(answer) if answer else [],
         curves=_curves(answer, mine.motor.rated_a) if answer else [],
+        degree=_degree(answer.timing) if answer and answer.timing else [],
         best_step=pit.best_step(answer, row.tag, known) if answer else "",
     )  # fmt: skip
 
@@ -78,6 +80,17 @@ def _figures(answer: pit.Answer) -> list[tuple[str, str, str]]:
         (words, with_band(by * getattr(told.outcome, n), by * told.band[n][0], by * told.band[n][1]), unit)
         for n, words, unit, by in _SHOWN
     ]
+
+
+def _degree(priced: Priced) -> list[tuple[str, str, str]]:
+    """What a degree more buys and costs, each with its band."""
+    shown = []
+    for name, words, unit, by in _SHOWN:
+        if name in priced.degree:
+            value, u = (by * x for x in priced.degree[name])
+            unit = "points" if name == "efficiency" else unit
+            shown.append((words, with_band(value, value - NINE_IN_TEN * u, value + NINE_IN_TEN * u), unit))
+    return shown
 
 
 def _curves(answer: pit.Answer, rated_a: float | None) -> list[DrawnCurve]:
