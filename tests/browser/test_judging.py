@@ -9,17 +9,17 @@ from typing_keys import bench_of
 
 def test_a_limit_shows_what_it_would_change_before_it_is_saved_and_is_versioned(page):
     page.goto("/limits?class=one-design")
-    for name in ("noise_avg", "no_load_current", "steadiness"):
-        page.locator(f"[name=act-{name}]").fill("90")
+    for name in ("noise_avg", "no_load_current", "friction", "steadiness"):
+        page.locator(f"[name=act-{name}]").fill("900")
     expect(page.locator("#what-if")).to_contain_text(re.compile("VS-11.*repair to"))
     page.goto("/motors/VS-11")
     expect(page.locator("h1")).to_have_text("Repair: replace the bearings.")
     page.goto("/limits?class=one-design")
-    for name in ("noise_avg", "no_load_current", "steadiness"):
-        page.locator(f"[name=act-{name}]").fill("90")
+    for name in ("noise_avg", "no_load_current", "friction", "steadiness"):
+        page.locator(f"[name=act-{name}]").fill("900")
     page.locator("#signed_by").fill("Oda")
     page.get_by_role("button", name="Save as a new version").click()
-    expect(page.locator("td", has_text="steadiness 0.5 / 90")).to_be_visible()
+    expect(page.locator("td", has_text="steadiness 0.5 / 900")).to_be_visible()
     page.goto("/motors/VS-11")
     expect(page.locator("h1")).not_to_have_text("Repair: replace the bearings.")
 
@@ -110,3 +110,12 @@ def test_the_share_of_motors_with_a_fault_is_its_owners_to_set(page):
     page.locator("#faulty").fill("30")
     page.get_by_role("button", name="Keep these prices").click()
     expect(page.locator("td", has_text="1 : 0.3 : 1.5, 30 % with a fault")).to_be_visible()
+
+
+def test_what_it_is_worth_used_is_told_on_its_page(page):
+    page.goto("/motors/VS-11")
+    page.get_by_text("What is it worth, used?").click()
+    told = page.locator("details", has=page.get_by_text("What is it worth, used?"))
+    expect(told).to_contain_text(re.compile(r"About \d\d % of new: \d\d"))
+    expect(told).to_contain_text("something is to be mended (worn bearings), at 30 % of new.")
+    expect(told).to_contain_text("what a buyer pays is between the two of you")

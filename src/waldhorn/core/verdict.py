@@ -20,7 +20,7 @@ from waldhorn.core.history import History
 from waldhorn.core.measures import QUANTITIES, Limits
 from waldhorn.core.observations import Group, all_groups
 from waldhorn.core.reference import Drifted
-from waldhorn.core.remedies import Prices
+from waldhorn.core.remedies import FOR_GOOD, Prices
 from waldhorn.core.translated import Lines
 from waldhorn.core.vocabulary import FaultKind, NoteKind, Verdict
 
@@ -30,7 +30,8 @@ JUDGE_VERSION = 6  # raised whenever the same readings may get another answer: k
 @dataclass(frozen=True, slots=True)
 class Judgement:
     """The answer for one motor at one time. `faults` add to one, `p_fault_act` is how likely any
-    of them is there at its act limit or beyond; `speaks` says of each quantity how strongly it speaks for the leading
+    of them is there at its act limit or beyond, `due_mendable` and `due_for_good` that something is to be mended, or
+    past mending; `speaks` says of each quantity how strongly it speaks for the leading
     fault (natural logarithm, above 0 for it). `headline` and `reason` are its words; `segments` are the course of each
     quantity, as far as it was measured."""
 
@@ -45,6 +46,8 @@ class Judgement:
     evidence: tuple[Evidence, ...]
     faults: tuple[Fault, ...]
     p_fault_act: float
+    due_mendable: float
+    due_for_good: float
     by_limits: Verdict
     by_limits_reason: str
     next_test: str | None
@@ -102,6 +105,7 @@ def judge(history: History, as_of: datetime, terms: Terms | None = None) -> Judg
     by_limits, worst = _by_limits([e for e in case.judged if not e.has(NoteKind.RIG_OUT)])
     leading = next((f for f in case.weighed if f.fault is not FaultKind.NONE), None)
     residuals = [e.residual for e in case.judged if e.residual]
+    for_good = case.posterior.any_due(FOR_GOOD)
     return Judgement(
         motor=known.motor.tag,
         as_of=as_of,
@@ -114,6 +118,8 @@ def judge(history: History, as_of: datetime, terms: Terms | None = None) -> Judg
         evidence=tuple(replace(e, reason=sentences.evidence_reason(e)) for e in case.evidence),
         faults=case.weighed,
         p_fault_act=case.posterior.any_act(),
+        due_mendable=case.posterior.any_due() - for_good,
+        due_for_good=for_good,
         by_limits=by_limits,
         by_limits_reason=sentences.by_limits(by_limits, worst),
         next_test=headlines.settling_words(answer) or None,

@@ -51,27 +51,27 @@ ON_PIER_AFTER = 1  # the check after which some motors are read there as well, t
 
 MODELS: dict[str, tuple[Motor, Build, Rig]] = {
     "Skerry 36": (
-        Motor("", "Skerry 36", "inrunner", True, "one-design", 3450, None, 4, "label", 12, mass_g=178, lead_mm=90, lead_awg=14),
+        Motor("", "Skerry 36", "inrunner", True, "one-design", 3450, None, 4, "label", 12, mass_g=178, lead_mm=90, lead_awg=14, price=96),
         Build(3430, 0.016, 7.4, 2.25, 4, 12, timing_deg=28, detent_nmm=18.4, noise_db=81),
         TABLE,
     ),
     "Gannet 28": (
-        Motor("", "Gannet 28", "inrunner", True, "twin hydroplane", 4200, None, 4, "counted", 12, mass_g=131, lead_mm=80, lead_awg=14),
+        Motor("", "Gannet 28", "inrunner", True, "twin hydroplane", 4200, None, 4, "counted", 12, mass_g=131, lead_mm=80, lead_awg=14, price=88),
         Build(4150, 0.014, 7.4, 3.1, 4, 12, timing_deg=20, detent_nmm=11.2, noise_db=83),
         TABLE,
     ),
     "Petrel 22": (
-        Motor("", "Petrel 22", "outrunner", False, "camera drone", 920, None, 14, "counted", 12, mass_g=56, lead_mm=45, lead_awg=18),
+        Motor("", "Petrel 22", "outrunner", False, "camera drone", 920, None, 14, "counted", 12, mass_g=56, lead_mm=45, lead_awg=18, price=24),
         Build(905, 0.11, 11.1, 0.55, 14, 12, detent_nmm=4.6, noise_db=74, inertia_kgm2=4e-6),
         STAND,
     ),
     "Shearwater 40": (
-        Motor("", "Shearwater 40", "outrunner", False, "outrigger", 1480, None, 8, "label", 12, mass_g=205, lead_mm=70, lead_awg=12),
+        Motor("", "Shearwater 40", "outrunner", False, "outrigger", 1480, None, 8, "label", 12, mass_g=205, lead_mm=70, lead_awg=12, price=74),
         Build(1465, 0.012, 11.1, 2.4, 8, 12, detent_nmm=21, noise_db=84, inertia_kgm2=3e-5),
         STAND,
     ),
     "Bollard 50": (
-        Motor("", "Bollard 50", "outrunner", True, "tow boat", 390, None, 14, "counted", 12, mass_g=320, lead_mm=110, lead_awg=12),
+        Motor("", "Bollard 50", "outrunner", True, "tow boat", 390, None, 14, "counted", 12, mass_g=320, lead_mm=110, lead_awg=12, price=92),
         Build(386, 0.028, 11.1, 0.9, 14, 12, timing_deg=10, detent_nmm=52, noise_db=72, inertia_kgm2=9e-5),
         STAND,
     ),

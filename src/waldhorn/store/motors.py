@@ -64,6 +64,12 @@ def every(session: Session) -> list[Motor]:
     return [to_motor(row) for row in session.scalars(select(MotorRow).order_by(MotorRow.id))]
 
 
+def of_class(session: Session, motor_class: str) -> list[Motor]:
+    """The facts of every motor of a class; of none where a motor has no class."""
+    query = select(MotorRow).where(MotorRow.motor_class == motor_class, MotorRow.motor_class != "")
+    return [to_motor(row) for row in session.scalars(query.order_by(MotorRow.id))]
+
+
 def by_tags(session: Session, keys: Sequence[str]) -> dict[str, tuple[str, Motor]]:
     """The motors of these tags, as they are compared: id and facts by tag."""
     rows = session.execute(_BY_TAGS, {"keys": list(keys)})

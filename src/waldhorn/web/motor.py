@@ -16,7 +16,7 @@ from waldhorn.core.leads import REFERENCE_MM, mass_at_one_length
 from waldhorn.core.times import read_day
 from waldhorn.core.verdict import Judgement
 from waldhorn.core.vocabulary import EventKind
-from waldhorn.pit import agreeing, checks, judging, motors, undoing
+from waldhorn.pit import agreeing, checks, judging, motors, second_hand, undoing
 from waldhorn.pit.changing import changing
 from waldhorn.pit.looking import look_at, look_back
 from waldhorn.pit.settings import over_the_rules
@@ -84,6 +84,15 @@ def turning(request: Request, store: StoreOf, now: Now, tag: str, as_of: str = "
         found = judging.turning_of(session, _found(session, tag).id, at or now)
     said = [t for t in found if t.without or t.worth > _WORTH_SAYING]
     return page(request, "_turning.html", turning=said[:_MOST_TURNING])
+
+
+@router.get("/motors/{tag}/second-hand", response_class=HTMLResponse)
+def worth(request: Request, store: StoreOf, now: Now, tag: str) -> Response:
+    """What it is worth to a buyer."""
+    with store.reading() as session:
+        look = look_at(session, _found(session, tag).id, now)
+        offer = second_hand.offer(session, look.history.motor, look.judgement)
+    return page(request, "_second_hand.html", offer=offer, price=look.history.motor.price)
 
 
 @router.post("/motors/{tag}/undo")
