@@ -1,6 +1,7 @@
 """Every step of the run on its own: by keyboard alone at a desk, by touch in the hand."""
 
 import io
+import math
 import re
 
 import pytest
@@ -247,3 +248,19 @@ def test_the_culprit_on_a_machine_is_named_beside_the_eyes_suspect(page):
     expect(page.locator("#ranking")).to_contain_text("The eye suspected VS-20 front left, the hand says")
     page.get_by_role("button", name="Keep it").click()
     expect(page.get_by_text("Kept in each motor's history.")).to_be_visible()
+
+
+def test_a_recording_is_taken_from_a_file(page):
+    at(page, "back_emf")
+    turns = [i / 5000 * 1000 / 60 * 2 for i in range(5000)]
+    phases = [[0.0168 * math.sin(2 * math.pi * (turn - k / 3)) for k in range(3)] for turn in turns]
+    rows = (f"{i / 5000:.4f},{a - b:.6f},{b - c:.6f}" for i, (a, b, c) in enumerate(phases))
+    recording = "\n".join(("seconds,ab,bc", *rows)).encode()
+    page.locator("#divider").fill("10")
+    page.get_by_label("from a file").set_input_files(
+        files=[{"name": "drill.csv", "mimeType": "text/csv", "buffer": recording}]
+    )
+    expect(page.locator("#meaning")).to_contain_text("The drill turned at 1000 rpm")
+    expect(page.locator("#meaning")).to_contain_text("Its 2 pole pairs give the same")
+    page.get_by_role("button", name=re.compile("Take")).click()
+    expect(page.locator(".bead.done[href='?step=back_emf']")).to_have_count(1)

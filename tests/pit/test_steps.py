@@ -2,6 +2,7 @@
 
 from datetime import timedelta
 
+import numpy as np
 import pytest
 from sqlalchemy import select
 
@@ -474,3 +475,39 @@ def test_a_drill_gives_kv_of_its_own_school_and_names_a_weak_phase(session, chec
     equal = bench.view(ctx_of(session, check), {"rpm": "1000", "a": "0.3", "b": "0.3", "c": "0.3"}, "back_emf").view
     assert figures(equal)["unbalance"] == 0
     assert "give the same" in equal.words[0]
+
+
+def recorded(kv=3430.0, divided=10.0, weak=1.0):
+    """A recording behind a divider as a scope writes it, of four poles turned at 1000 rpm."""
+    turns = np.arange(5000) / 5000 * 1000 / 60 * 2
+    a, b, c = (1000 / kv / 3**0.5 / divided * np.sin(2 * np.pi * (turns - k / 3)) for k in range(3))
+    c = weak * c
+    rows = (f"{i / 5000:.4f},{x:.6f},{y:.6f}" for i, (x, y) in enumerate(zip(a - b, b - c, strict=True)))
+    return "seconds,ab,bc\n" + "\n".join(rows)
+
+
+def test_a_recording_gives_the_drills_speed_its_kv_and_what_stands_out(session, check):
+    take(session, check, "back_emf", recording=recorded(), divider="10")
+    assert dict(stored(session))["kv"] == pytest.approx(3430, rel=0.002)
+    words = bench.view(
+        ctx_of(session, check), {"recording": recorded(weak=0.9), "divider": "10"}, "back_emf"
+    ).view.words
+    assert words[0].startswith("Phase C stands 5.")
+    assert words[1] == "The drill turned at 1000 rpm, 33 electrical turns a second."
+    assert words[2] == "Its 2 pole pairs give the same: no magnet stands out."
+
+
+@pytest.mark.parametrize(
+    ("typed", "field", "says"),
+    [
+        ({"recording": "0 1 2"}, "recording", "a row a line"),
+        ({"recording": "seconds,ab,bc\n0,1"}, "recording", "line 2"),
+        ({"recording": "\n".join(recorded().splitlines()[:40])}, "recording", "39 rows are too few"),
+        ({"rpm": "1000", "a": "0.3"}, "b", "or paste a recording"),
+        ({}, "rpm", "or paste a recording"),
+    ],
+)
+def test_what_is_no_back_emf_is_refused(session, check, typed, field, says):
+    with pytest.raises(Refusals) as refused:
+        take(session, check, "back_emf", **typed)
+    assert says in refused.value.by_field[field]

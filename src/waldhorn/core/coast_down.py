@@ -203,17 +203,23 @@ def read_trace(text: str) -> list[tuple[float, float]]:
     >>> read_trace("seconds,rpm\\n0,25000\\n0.1; 22400")
     [(0.0, 25000.0), (0.1, 22400.0)]
     """
+    return [(seconds, rpm) for seconds, rpm in read_columns(text, 2, "seconds and rpm")]
+
+
+def read_columns(text: str, count: int, words: str) -> list[tuple[float, ...]]:
+    """The first so many numbers of each line, in any of the usual separators; a header line is passed over. Raises
+    Refused with the line that is none and the words for what belongs there."""
     found = []
     for number, line in enumerate(text.splitlines(), 1):
-        words = line.replace(";", " ").replace("\t", " ").split() if ";" in line or "\t" in line else []
-        words = words or line.replace(",", " ").split()
-        if not words or (number == 1 and any(c.isalpha() for c in line)):
+        parted = line.replace(";", " ").replace("\t", " ").split() if ";" in line or "\t" in line else []
+        parted = parted or line.replace(",", " ").split()
+        if not parted or (number == 1 and any(c.isalpha() for c in line)):
             continue
         try:
-            seconds, rpm = (float(w.replace(",", ".")) for w in words[:2])
-        except ValueError as error:
-            raise Refused("trace", f"line {number}, “{line.strip()[:40]}”: write seconds and rpm") from error
-        if not (math.isfinite(seconds) and math.isfinite(rpm)):
-            raise Refused("trace", f"line {number}, “{line.strip()[:40]}”: write seconds and rpm")
-        found.append((seconds, rpm))
+            values = tuple(float(w.replace(",", ".")) for w in parted[:count])
+        except ValueError:
+            values = ()
+        if len(values) != count or not all(map(math.isfinite, values)):
+            raise Refused("trace", f"line {number}, “{line.strip()[:40]}”: write {words}")
+        found.append(values)
     return found

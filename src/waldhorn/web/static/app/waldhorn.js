@@ -288,6 +288,19 @@ const lamps = () => ({
   },
 });
 
+// A recording or a trace comes from a file as well: what is in it stands in the field as if it were pasted.
+const fromFile = () => ({
+  async take() {
+    const [file] = this.$el.files;
+    const field = document.getElementById(this.$el.dataset.into);
+    if (!file) return;
+    field.value = await file.text();
+    this.$el.value = "";
+    field.dispatchEvent(new Event("change", { bubbles: true }));
+    field.focus();
+  },
+});
+
 // How long a pull may still be held: counted down on its button.
 const hold = () => ({
   timer: 0,
@@ -312,6 +325,7 @@ document.addEventListener("alpine:init", () => {
     bench,
     checklist,
     lamps,
+    fromFile,
     hold,
   })) {
     window.Alpine.data(name, component);
