@@ -118,8 +118,8 @@ def measured(
 
 
 def around(peaks: list[float]) -> list[float]:
-    """A dozen of the peaks of a turn, evenly around it."""
-    return [peaks[i * len(peaks) // 12] for i in range(12)]
+    """A dozen of the peaks of a turn, one after the other as they are felt."""
+    return peaks[:12]
 
 
 def check(

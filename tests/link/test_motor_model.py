@@ -154,6 +154,7 @@ def test_the_lamps_step_through_six_states_pole_pairs_times_a_turn():
 @pytest.mark.parametrize("fault", sorted(CAUSES))
 def test_a_fault_gives_its_signs_to_within_their_spread(fault):
     found = signs(broken(fault))
+    assert abs(found.pop("detent_variation")) < 30  # four poles in twelve slots tell nothing of single magnets
     for quantity, expected in SIGNATURES[fault].items():
         if quantity in found and abs(expected) >= 0.5 * LARGE[quantity]:
             assert found[quantity] == pytest.approx(expected, rel=0.4), quantity
@@ -166,6 +167,13 @@ LARGE = {
     "kv": 6, "no_load_current": 30, "steadiness": 1.5, "timing_mean": 4, "timing_spread": 4, "noise_avg": 6,
     "detent_peak": 12, "detent_variation": 60, "temperature": 15, "run_out": 0.15, "vibration": 2,
 }  # fmt: skip
+
+
+def test_one_weak_magnet_shows_in_the_peaks_of_fourteen_poles_and_not_in_their_median():
+    build = replace(BUILD, poles=14)
+    weak, sound = (MotorModel(build, condition).detent_peaks() for condition in (broken("cracked_magnet"), Condition()))
+    assert detent.scatter(weak) > 1.4 * detent.scatter(sound)
+    assert statistics.median(weak) == pytest.approx(statistics.median(sound), rel=0.02)
 
 
 def test_causes_add_up_and_an_unknown_fault_is_refused():

@@ -11,18 +11,19 @@ from datetime import datetime, timedelta
 from statistics import median
 
 from waldhorn.core import baseline as base
-from waldhorn.core import magnets, reference, repeats, translated, visits
+from waldhorn.core import cogging, magnets, reference, repeats, translated, visits
 from waldhorn.core.baseline import Baseline
 from waldhorn.core.change import SURE, RunUncertainty, assess, difference
 from waldhorn.core.evidence import DRIFT_SHARE, FRESH, Evidence, EvidenceKind, Note, Peers, Repeatability
 from waldhorn.core.faults import Residual
-from waldhorn.core.history import Event, History
+from waldhorn.core.history import Event, History, Motor
 from waldhorn.core.measures import MAGNET_STRENGTH, QUANTITIES, Limits, Quantity
 from waldhorn.core.observations import Group
 from waldhorn.core.reference import Drifted
 from waldhorn.core.repeats import Spread
 from waldhorn.core.translated import Lines
 from waldhorn.core.vocabulary import GRAVE, NoteKind, SetUp, Source, State
+from waldhorn.core.winding import can_be_wound
 
 LABEL_TOLERANCE_PCT = 3 / math.sqrt(3)  # "within 3 % is ordinary", read as a rectangle
 UNTOUCHED = timedelta(days=5)  # from race day to race day: with nothing logged between, a motor is as it was
@@ -112,6 +113,17 @@ def _in_parts(found: list[Evidence]) -> list[Evidence]:
     return [said if e is whole else e for e in found]
 
 
+def _tells_nothing(quantity: Quantity, motor: Motor) -> Note | None:
+    """Why a quantity says nothing of this motor, whatever was read."""
+    if quantity.set_up is SetUp.SWEEP and not motor.sensored:
+        return Note(NoteKind.SENSORLESS)
+    slots, poles = motor.slots or 0, motor.poles or 0
+    alike = poles > 0 and can_be_wound(slots, poles) and not cogging.tells_magnets(slots, poles)
+    if quantity.name == "detent_variation" and alike:
+        return Note(NoteKind.ALIKE_WHATEVER, (slots, poles))
+    return None
+
+
 def _own(e: Evidence) -> bool:
     return e.reference is not None and e.reference.source in (Source.OWN, Source.TRANSLATED)
 
@@ -136,9 +148,8 @@ def _of(
     comparable_to = bool(found or peers or quantity.absolute or quantity.label(known.motor))
     if not found:
         return Evidence(quantity, EvidenceKind.NOT_MEASURED, State.NO_BASELINE, limits=limits, expected=comparable_to)
-    if quantity.set_up is SetUp.SWEEP and not known.motor.sensored:
-        said = (Note(NoteKind.SENSORLESS),)
-        return Evidence(quantity, EvidenceKind.NOT_MEASURED, State.NO_BASELINE, limits=limits, notes=said)
+    if said := _tells_nothing(quantity, known.motor):
+        return Evidence(quantity, EvidenceKind.NOT_MEASURED, State.NO_BASELINE, limits=limits, notes=(said,))
     if any(e.event in quantity.reset_by and e.at > found[-1].at for e in known.events):
         there = bool(peers or quantity.absolute)
         return Evidence(quantity, EvidenceKind.RESET_SINCE, State.NO_BASELINE, limits=limits, expected=there)

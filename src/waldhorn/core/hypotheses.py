@@ -23,6 +23,9 @@ from waldhorn.core.vocabulary import FAULTS, FaultKind
 # limit when the fault does defines that limit and strays little, side effects stray much, and those that stay below
 # their watch limit are hardly known.
 DEFINING_STRAYS, SIDE_EFFECT_STRAYS, SLIGHT_STRAYS = 0.2, 0.35, 0.5
+# One weak magnet shows in the peaks of a turn by half as much in one winding as in another (see `cogging`), and against
+# a scatter as built that is the motor's own.
+_BY_WINDING = {(FaultKind.CRACKED_MAGNET, "detent_variation"): 0.6}
 
 SIGNATURES: Mapping[FaultKind, Mapping[str, float]] = {
     fault: {q.name: q.signature[fault] for q in QUANTITIES.values() if fault in q.signature} for fault in FAULTS
@@ -89,6 +92,7 @@ def stray(fault: FaultKind, quantity: str, severity: float) -> float:
     """How far that change may stray, one standard deviation, change unit."""
     size, limits = abs(SIGNATURES[fault].get(quantity, 0.0)), QUANTITIES[quantity].limits
     share = DEFINING_STRAYS if size >= limits.act else SIDE_EFFECT_STRAYS if size >= limits.watch else SLIGHT_STRAYS
+    share = _BY_WINDING.get((fault, quantity), share)
     return share * abs(effect(fault, quantity, severity))
 
 

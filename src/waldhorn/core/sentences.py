@@ -192,5 +192,8 @@ _NOTES: Mapping[NoteKind, Callable[..., str]] = {
         f"the reference motor {'shows' if still else 'showed'} {rig} to be out: neither condemns nor clears"
     ),
     NoteKind.IN_PARTS: lambda q: "weighed by its parts, friction and what grows with the speed",
+    NoteKind.ALIKE_WHATEVER: lambda q, slots, poles: (
+        f"with {slots} slots and {poles} poles all positions are alike whatever the magnets: not counted"
+    ),
     NoteKind.SENSORLESS: lambda q: "a sensorless motor has no timing to read: not counted",
 }

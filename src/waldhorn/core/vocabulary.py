@@ -207,3 +207,4 @@ class NoteKind(StrEnum):
     RIG_OUT = "rig_out"
     TRANSLATED = "translated"
     IN_PARTS = "in_parts"
+    ALIKE_WHATEVER = "alike_whatever"
