@@ -53,6 +53,7 @@ VISIT = {
 }
 RUN = {"rpm": 0.003, "amps": 0.02, "noise": 0.5, "rise": 1.0, "peak": 0.03, "timing": 0.3, "wander": 0.12, "gap": 0.006}
 SIBLINGS = 8
+WITH_FOUR_WIRES = 0.5  # of the checks of those: the winding is measured as well
 PART_THROTTLE = (15, 30, 50, 75)  # percent: the settings below full of those that are spun up by settings
 INRUNNER = Build(3430, 0.016, 7.4, 2.25, 4, 12, timing_deg=28, detent_nmm=18.4, noise_db=81)
 OUTRUNNER = Build(905, 0.11, 11.1, 0.55, 14, 12, detent_nmm=4.6, noise_db=74)
@@ -108,6 +109,7 @@ def measured(
     found |= {f"peak{i}": v for i, v in enumerate(peaks)}
     found |= {f"gap{d}": sound.gap_mm(d) + (now.gap_mm(d) - sound.gap_mm(d)) * gap for d in (0, 90, 180, 270)}
     if spin_up is not None:
+        found |= {f"ohms_{p}": 1000 * ohm for p, ohm in zip(("ab", "bc", "ca"), now.winding_pairs(), strict=True)}
         grown = (amps - a.amps) / (b.amps - a.amps) if abs(b.amps - a.amps) > 1e-9 else 1.0
         bent = 1 + SCATTER / 2 * float(spin_up.uniform(-1, 1))  # no two bearings bind alike at low speed
         for pct in PART_THROTTLE:
@@ -165,6 +167,10 @@ def check(
         if facts.sensored:
             readings += [Reading(f"timing_{p}", float(values[f"timing_{p}"] + v["timing"] + run("timing")), at, number,
                                  replace(by_hand, timing_set_deg=timing_set)) for p in "abc"]  # fmt: skip
+    if spin_up is not None and spin_up.random() < WITH_FOUR_WIRES:
+        for pair in ("ab", "bc", "ca"):
+            ohms = values[f"ohms_{pair}"] * (1 + 0.003 * scatter * spin_up.standard_normal())
+            readings.append(Reading(f"winding_resistance_{pair}", float(ohms), at, 1, by_hand))
     if scene == "missing measures" and last:
         return Check(name, at, tuple(r for r in readings if r.measure in ("supply_volts", "no_load_current", "rpm")))
     hand = trouble == "another placement"

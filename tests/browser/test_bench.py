@@ -185,9 +185,9 @@ def test_a_wrong_pole_setting_is_asked_about_first_and_put_right(page):
         page.get_by_role("button", name="Re-base them to 14").click()
     page.goto("/motors/VS-21")
     expect(page.locator("h1")).to_have_text("Keep.")
-    expect(page.get_by_text("1\u2009045", exact=True)).to_have_count(0)
+    expect(page.get_by_text("1\u2009042", exact=True)).to_have_count(0)
     keys.press("u")
-    expect(page.get_by_text("1\u2009045", exact=True).first).to_be_visible()
+    expect(page.get_by_text("1\u2009042", exact=True).first).to_be_visible()
 
 
 def test_a_server_that_went_away_is_said_and_typing_goes_on(page):

@@ -45,3 +45,13 @@ def test_a_motor_without_a_row_under_load_says_what_is_missing(page):
     )
     page.goto("/motors/VS-18/foretell")
     expect(page.locator("main")).to_contain_text("No pull at full throttle with volts, amps and rpm yet")
+
+
+def test_other_windings_and_the_price_of_a_degree_stand_below(page):
+    page.goto("/motors/VS-01/foretell")
+    other = page.get_by_role("region", name="The same motor with other windings")
+    expect(other.locator("tbody tr")).to_have_count(4)
+    timing = page.get_by_role("region", name="What comes out with the end bell turned")
+    expect(timing.locator("tbody tr")).to_have_count(6)
+    expect(page.get_by_text("For economy, 5° back")).to_be_visible()
+    expect(page.locator("figure", has_text="VS-03, amps over volts").locator(".curve-point")).to_have_count(1)

@@ -129,7 +129,6 @@ def test_a_machine_from_above_shakes_where_its_motor_sits(page):
 
 def test_a_rotor_faster_than_rated_is_refused_live_until_somebody_says_why(page):
     page.goto("/motors/PB-1/facts")
-    page.get_by_text("Ratings, sizes, bearings, price").click()
     page.locator("#rated_rpm").fill("20000")
     page.keyboard.press("Control+Enter")
     page.wait_for_url(re.compile("/motors/PB-1$"))

@@ -124,3 +124,36 @@ def test_a_motor_without_an_end_bell_has_no_timing_to_price(demo_store):
         found, "VS-24", foretelling.read({"load": f"VS-24|{found['VS-24'].driven[0].what}"}, found)
     )
     assert told.timing is None
+
+
+def test_the_same_motor_wound_otherwise_turns_the_same_propeller(demo_store):
+    def windings():
+        found = known(demo_store)
+        asked = foretelling.read({"load": f"VS-01|{found['VS-01'].driven[0].what}"}, found)
+        return foretelling.answer(found, "VS-01", asked)
+
+    told = windings()
+    mine = told.foretold.outcome
+    assert [w.turns for w in told.windings] == [None] * 4
+    assert [round(w.kv / 3400, 1) for w in told.windings] == [0.8, 0.9, 1.1, 1.2]
+    amps = [w.outcome.amps for w in told.windings]
+    assert amps == sorted(amps)
+    assert amps[1] < mine.amps < amps[2]
+    with demo_store.writing() as session:
+        row = motors.find(session, "VS-01")
+        row.turns, row.rated_a = 4.0, mine.amps + 1
+    wound = windings().windings
+    assert [w.turns for w in wound] == [6, 5, 3, 2]
+    assert [round(w.kv / 3400, 2) for w in wound] == [0.67, 0.8, 1.33, 2.0]
+    assert [bool(w.over) for w in wound] == [False, False, True, True]
+
+
+def test_others_that_drove_the_same_come_with_their_curve_and_what_was_read(demo_store):
+    found = known(demo_store)
+    what = found["VS-01"].driven[0].what
+    told = foretelling.answer(found, "VS-01", foretelling.read({"load": f"VS-01|{what}"}, found))
+    with_rows = [b for b in told.beside if b.measured]
+    assert with_rows
+    for beside in with_rows:
+        near = min(beside.curve, key=lambda point: abs(point[0] - beside.measured[0][0]))
+        assert near[1].amps == pytest.approx(beside.measured[0][1], rel=0.35)

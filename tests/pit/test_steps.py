@@ -452,7 +452,10 @@ def test_a_rotor_turned_between_two_series_tells_which_part_is_bent(session, che
     assert early.words == ("Gauge it as it stands first: that is the step before.",)
     take(session, check, "gap", gaps=BEFORE)
     take(session, check, "gap_turned", gaps=AFTER)
-    assert {r.run for r in rows(session)} == {1, 2}
+    assert {r.measure for r in rows(session)} == {"gap", "gap_turned"}
+    judged = next(e for e in bench.view(ctx_of(session, check), {}, "gap_turned").judgement.evidence
+                  if e.quantity.name == "run_out")  # fmt: skip
+    assert (judged.now, judged.raw) == (pytest.approx(0.12, abs=0.002), pytest.approx(0.15, abs=0.03))
     words = look(session, check, "gap_turned").view.words
     assert "0.12 mm turn with the rotor, 0.06 mm stay where they are: shaft or bell, opening towards 114°." in words
     told = bench.view(ctx_of(session, check), {"gaps": BEFORE}, "gap_turned").view.words

@@ -85,3 +85,19 @@ def test_identifiers_sort_by_the_time_they_were_made():
     made = [new_id() for _ in range(2000)]
     assert made == sorted(made)
     assert len(set(made)) == 2000
+
+
+def test_gaps_of_an_older_store_that_were_read_with_the_rotor_turned_are_a_measure_of_their_own(store, tmp_path):
+    with store.writing() as session:
+        motors.add(session, [Motor("VS-01")])
+        motor_id = motors.find(session, "VS-01").id
+        check = readings.check_ids(session, [(motor_id, "gauged", NOW, NO_CONDITIONS)])[motor_id, "gauged"]
+        found = [Reading("gap", 0.5, NOW, angle_deg=0.0), Reading("gap", 0.6, NOW, 2, angle_deg=0.0, note="turned")]
+        readings.add(session, [(check, r) for r in found])
+        session.execute(text("UPDATE alembic_version SET version_num = '0006'"))
+    store.close()
+    again = open_store(tmp_path / "pit.db")
+    with again.reading() as session:
+        found = session.execute(text("SELECT measure, value, note FROM reading ORDER BY value")).all()
+    assert [tuple(row) for row in found] == [("gap", 0.5, ""), ("gap_turned", 0.6, "")]
+    again.close()

@@ -198,3 +198,35 @@ def best_current(constants: Constants, volts: float) -> tuple[float, float]:
     """
     i0, r = constants.no_load_a, constants.resistance_ohm
     return math.sqrt(i0 * volts / r), (1 - math.sqrt(i0 * r / volts)) ** 2
+
+
+def wound_for(constants: Constants, kv: float) -> Constants:
+    """The constants of the same motor wound for another KV, with as much copper in its slots.
+
+    Parameters
+    ----------
+    constants : Constants
+    kv : float
+        rpm/V.
+
+    Returns
+    -------
+    Constants
+
+    Notes
+    -----
+    Formula: R·(Kv/Kv')², I0·Kv'/Kv: the motor constant k_t/√R and the torque of its losses stay
+
+    Source: [1]_. Limit: the losses at another speed are not those at this one.
+
+    Examples
+    --------
+    >>> found = wound_for(Constants(0.110, 920, 0.55, 0.0042, 4), 1150)
+    >>> round(found.resistance_ohm, 4), round(found.no_load_a, 4)
+    (0.0704, 0.6875)
+    """
+    times = kv / constants.kv
+    return Constants(
+        constants.resistance_ohm / times**2, kv, constants.no_load_a * times, constants.u_resistance / times**2,
+        constants.u_kv * times,
+    )  # fmt: skip

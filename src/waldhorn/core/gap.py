@@ -165,12 +165,16 @@ def _spot(turn: NDArray[np.float64], gaps: NDArray[np.float64], run_out: float) 
 
 
 def of_run(given: Inputs) -> Made | None:
-    """Run-out of the gaps of a run; None where they show none."""
-    gaps = given.values["gap"]
+    """Run-out of the gaps of a run; where the same places were gauged with the rotor turned as well, what turns with
+    it. None where they show none."""
+    gaps, turned = given.values["gap"], given.values.get("gap_turned", ())
     if len(given.angles_deg) != len(gaps):
         return None
     try:
-        fitted = fit(given.angles_deg, gaps)
+        first = fit(given.angles_deg, gaps)
+        second = fit(given.angles_deg, turned[-len(gaps) :]) if len(turned) >= len(gaps) else None
     except Refused:
         return None
-    return Made(fitted.run_out_mm, fitted.run_out_mm)
+    if second is None or first.oval_mm is None:
+        return Made(first.run_out_mm, first.run_out_mm)
+    return Made(parted(first, second).dynamic_mm, first.run_out_mm)

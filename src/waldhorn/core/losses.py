@@ -12,6 +12,7 @@ References
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
@@ -234,10 +235,14 @@ def _parts(given: Inputs) -> Losses | None:
     """Friction and what grows with the speed, by a straight line: a bearing and a shorted loop lie in it, and a check
     of four speeds compares with one of five."""
     found = points_of(given)
-    if found is None:
-        return None
+    return _line(tuple(found[0]), found[1]) if found else None
+
+
+@lru_cache(256)
+def _line(points: tuple[NoLoad, ...], kv: float) -> Losses | None:
+    """Both parts come of one fit."""
     try:
-        return fit(*found, windage=False)
+        return fit(points, kv, windage=False)
     except Refused:
         return None
 

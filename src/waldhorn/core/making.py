@@ -55,10 +55,10 @@ class Made:
 class Recipe:
     """One way to make a quantity.
 
-    Each reading of `of` makes an observation, or all of a run `together`, or all of a check over its `settings`, each
-    with the `run` measures read at that setting. `run` measures must have been read in the same run, `beside` ones are
-    taken along where they were read in the same check at the same place. `make` returns None where the values yield
-    nothing.
+    Each reading of `of` makes an observation, or all of a run `together`, or all of a check over so many `settings` or
+    more, each with the `run` measures read at that setting. `run` measures must have been read in the same run, and
+    `beside` ones are taken along where they were read in the same check at the same place. `make` returns None where
+    the values yield nothing.
     """
 
     of: str
@@ -67,7 +67,7 @@ class Recipe:
     run_maybe: tuple[str, ...] = ()
     beside: tuple[str, ...] = ()
     together: bool = False
-    settings: bool = False
+    settings: int = 0
     full_throttle: bool = False
 
     @property

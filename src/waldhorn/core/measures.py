@@ -132,6 +132,7 @@ MEASURES: Mapping[str, Measure] = _measures(
     ("noise_background", "background noise", "level", 0, 150),
     ("detent_peak", "detent peak", "torque", 0, 10_000),
     ("gap", "gap", "length", 0, 20),
+    ("gap_turned", "gap, rotor turned", "length", 0, 20),
     ("vibration", "vibration", "points", 0, 5),
     ("vibration_rms", "vibration", "acceleration", 0, 500),
     ("temperature", "temperature", "temperature", -40, 300),
@@ -173,6 +174,7 @@ DEMAG, CRACKED, WORN, BENT, SHORTED, MOVED, SENSOR = (
     FaultKind.SHORTED_TURN, FaultKind.TIMING_MOVED, FaultKind.FAILING_SENSOR,
 )  # fmt: skip
 _PULL_WORDS = "full-throttle pull"
+_BESIDE_AMPS = ("rpm", "supply_volts")
 _SETTINGS_WORDS = "spin up by settings, reading the motor's own amps"
 _DETENT_WORDS = "detent, cold and unpowered"
 _SWEEP_WORDS = "timing sweep"
@@ -203,7 +205,7 @@ _ENTRIES = (
         name="friction", set_up=SetUp.SUPPLY, title="friction", symbol="Tc", unit="mN·m", limits=Limits(30, 60),
         repeatability=4,
         made=(
-            Recipe(of="no_load_current", run=("rpm", "supply_volts"), make=losses.friction_of_check, settings=True),
+            Recipe(of="no_load_current", run=_BESIDE_AMPS, make=losses.friction_of_check, settings=losses.LEAST_SPEEDS),
             as_read("friction_torque"),
         ),
         same=("rig", "timing_set_deg", "motor_c"), reset_by=frozenset({BEARINGS, ROTOR, TIMING, BOARD, REWOUND}),
@@ -215,7 +217,7 @@ _ENTRIES = (
         name="speed_loss", set_up=SetUp.SUPPLY, title="speed-dependent loss", symbol="B", unit="µN·m·s",
         limits=Limits(30, 60), repeatability=5,
         made=(
-            Recipe(of="no_load_current", run=("rpm", "supply_volts"), make=losses.slope_of_check, settings=True),
+            Recipe(of="no_load_current", run=_BESIDE_AMPS, make=losses.slope_of_check, settings=losses.LEAST_SPEEDS),
             as_read("loss_slope"),
         ),
         same=("rig", "timing_set_deg", "motor_c"), reset_by=frozenset({BEARINGS, ROTOR, TIMING, BOARD, REWOUND}),
@@ -292,7 +294,7 @@ _ENTRIES = (
     Quantity(
         name="run_out", set_up=SetUp.GAUGE, title="run-out", symbol="mm", unit="mm", limits=Limits(0.08, 0.15),
         repeatability=0.014,
-        made=(Recipe(of="gap", together=True, make=gap.of_run),), same=(),
+        made=(Recipe(of="gap", beside=("gap_turned",), together=True, make=gap.of_run),), same=(),
         reset_by=frozenset({ROTOR, SHAFT, REWOUND}), signature={BENT: 0.15},
         test=BenchTest("gap", "gap at four clock positions", 90), absolute=True, resolution=0.005,
         natural_spread=0.02, typical=0.02, decimals=2, sayings=_named("Run-out"), part="gap",

@@ -110,9 +110,10 @@ def observations_of(check: Check, motor: Motor, quantity: Quantity) -> list[Obse
 
 
 def given_over_settings(check: Check, motor: Motor, quantity: Quantity) -> Inputs | None:
-    """What a quantity over the settings of a check is made of, those that compare last; None where there is but one."""
+    """What a quantity over the settings of a check is made of, those that compare last, though they be too few; None
+    where there is but one."""
     readings = _by_measure(check)
-    recipe = next(r for r in quantity.made if r.settings)
+    recipe = replace(next(r for r in quantity.made if r.settings), settings=2)
     parts = _primaries(readings.get(recipe.of, ()), recipe, quantity)
     return _given_over_settings(parts[-1], readings, motor, recipe) if parts else None
 
@@ -197,6 +198,8 @@ def _primaries(readings: Sequence[Reading], recipe: Recipe, quantity: Quantity) 
     wanted = [r for r in readings if at_full_throttle(r.conditions)] if recipe.full_throttle else readings
     if not (recipe.together or recipe.settings):
         return [[r] for r in wanted]
+    if len(wanted) < recipe.settings:
+        return []
     parts: list[list[Reading]] = []
     for reading in wanted:
         for part in parts:
@@ -237,7 +240,7 @@ def _given_over_settings(
     """The readings at several settings, those that have their companions."""
     rows = [(r, [_companion(r, readings.get(measure, ())) for measure in recipe.run]) for r in together]
     whole = [(r, [v for v in beside if v is not None]) for r, beside in rows if None not in beside]
-    if len(whole) < 2:
+    if len(whole) < recipe.settings:
         return None
     columns = zip(*((r.value, *beside) for r, beside in whole), strict=True)
     values = dict(zip((recipe.of, *recipe.run), columns, strict=True))

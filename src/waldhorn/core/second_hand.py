@@ -103,8 +103,8 @@ def worth(wear: Wear, due_mendable: float, due_for_good: float, repair: float) -
 
     Examples
     --------
-    >>> round(worth(Wear(1.0), 0.0, 0.0, 0.3).share, 2), round(worth(Wear(1.0), 0.9, 0.05, 0.3).share, 2)
-    (0.8, 0.5)
+    >>> round(worth(Wear(1.0), 0.0, 0.0, 0.3).share, 2), round(worth(Wear(1.0), 0.9, 0.0, 0.3).share, 2)
+    (0.8, 0.53)
     """
     as_it_is = SOUND_AND_USED * wear.left
     mended = max(SOUND_AND_USED - repair, FOR_PARTS)

@@ -154,7 +154,16 @@ def no_finer(value: float, u: float) -> str:
     ('240', '1.5', '5')
     """
     place = math.floor(math.log10(u)) if u > 0 else 0
-    return f"{round(value, -place):.{max(0, -place)}f}"
+    return f"{round(value, -place):.{decimals_for(u)}f}"
+
+
+def decimals_for(u: float) -> int:
+    """How many decimals a standard uncertainty supports.
+
+    >>> decimals_for(0.04), decimals_for(0.4), decimals_for(40)
+    (2, 1, 0)
+    """
+    return max(0, -math.floor(math.log10(u))) if u > 0 else 0
 
 
 def capital(words: str) -> str:

@@ -26,6 +26,7 @@ from waldhorn.store import readings
 LAST_PULLS = 6
 MOST_BESIDE = 12
 USUAL_INNER_OHM = 0.020
+OTHER_KV = (0.8, 0.9, 1.1, 1.2)
 KINDS = {"propeller": PROPELLER, "wheel": WHEEL}
 SHARES = tuple(s / 100 for s in range(40, 125, 5))
 _ANEW = (EventKind.REWOUND, EventKind.ROTOR_REPLACED, EventKind.TIMING_CHANGED, EventKind.SENSOR_BOARD_REPLACED)
@@ -74,10 +75,23 @@ class Asked:
 
 @dataclass(frozen=True)
 class Beside:
-    """Another motor on the same load and pack."""
+    """Another motor on the same load and pack, with its curve over volts and what was read of it with the same on the
+    shaft."""
 
     motor: Motor
     constants: Constants
+    outcome: Outcome
+    over: list[str]
+    curve: list[tuple[float, Outcome]]
+    measured: list[tuple[float, float]]
+
+
+@dataclass(frozen=True)
+class Winding:
+    """The same motor wound otherwise: turns where known, KV, what comes out, what of it is over its ratings."""
+
+    turns: int | None
+    kv: float
     outcome: Outcome
     over: list[str]
 
@@ -85,8 +99,8 @@ class Beside:
 @dataclass(frozen=True)
 class Answer:
     """What is foretold: the outcome with its band, what of it is over the motor's ratings, the curve over volts with
-    what was measured with the same on the shaft, up to which volts anything was measured, others beside it, and what
-    a degree of timing buys and costs."""
+    what was measured with the same on the shaft, up to which volts anything was measured, others beside it, what a
+    degree of timing buys and costs, and the same motor wound otherwise."""
 
     asked: Asked
     foretold: Foretold
@@ -96,6 +110,7 @@ class Answer:
     measured_to_v: float
     beside: list[Beside] = field(default_factory=list)
     timing: Priced | None = None
+    windings: list[Winding] = field(default_factory=list)
 
 
 def basis(history: History) -> Basis:
@@ -206,16 +221,24 @@ def answer(known: Mapping[str, Basis], tag: str, asked: Asked) -> Answer:
     own_row = mine.row_of(asked.what) if asked.owner == tag else None
     told = tell.foretell(mine.constants, mine.measured, asked.pack, load, own_row)
     beside = [
-        Beside(one.motor, one.constants, found, over_rated(one.motor, found))
+        Beside(
+            one.motor,
+            one.constants,
+            found,
+            over_rated(one.motor, found),
+            tell.curve(one.constants, asked.pack, load, SHARES),
+            _read_with(one, asked.what),
+        )
         for other, one in known.items()
         if other != tag and one.constants and (found := _outcome(one.constants, asked.pack, load))
     ]
-    rows = [(d.rest_v or d.row.volts, d.row.amps) for d in mine.driven if d.what == asked.what]
+    rows = _read_with(mine, asked.what)
     return Answer(
         asked, told, over_rated(mine.motor, told.outcome, told),
         tell.curve(mine.constants, asked.pack, load, SHARES), rows,
         max([v for v, _ in rows] + [r.volts for r in mine.measured.rows]), sorted(beside, key=lambda b: b.constants.kv),
         timing_price.priced(mine.motor, mine.constants, asked.pack, load, mine.sweep),
+        _windings(mine.motor, mine.constants, asked.pack, load),
     )  # fmt: skip
 
 
@@ -227,6 +250,26 @@ def _load(theirs: Basis, asked: Asked) -> Load:
     row, exponent = theirs.measured.rows[place], KINDS[asked.kind]
     watts = core.shaft_power(theirs.constants, row.volts, row.amps)
     return Load(tell.load_constant(watts, row.rpm, exponent), exponent, asked.gear, asked.share)
+
+
+def _read_with(one: Basis, what: str) -> list[tuple[float, float]]:
+    """Volts at rest and amps of what was read with the same on the shaft."""
+    return [(d.rest_v or d.row.volts, d.row.amps) for d in one.driven if d.what == what]
+
+
+def _windings(motor: Motor, known: Constants, pack: Pack, load: Load) -> list[Winding]:
+    """The same motor a turn or two less and more, or a tenth or two of its KV where its turns are not known."""
+    count = round(motor.turns or 0)
+    steps: list[tuple[int | None, float]] = [(None, known.kv * share) for share in OTHER_KV]
+    if count > 2:
+        near = (n for n in range(count + 2, count - 3, -1) if n != count)
+        steps = [(n, known.kv * count / n) for n in near]
+    found = []
+    for turns, kv in steps:
+        outcome = _outcome(core.wound_for(known, kv), pack, load)
+        if outcome:
+            found.append(Winding(turns, kv, outcome, over_rated(motor, outcome)))
+    return found
 
 
 def _outcome(known: Constants, pack: Pack, load: Load) -> Outcome | None:

@@ -14,6 +14,7 @@ from waldhorn.web.pages import StoreOf, missing, page
 from waldhorn.web.words import with_band
 
 router = APIRouter()
+_MOST_CURVES = 4
 NINE_IN_TEN = 1.645  # standard uncertainties
 _FIELDS = ("load", "volts", "inner", "gear", "share", "kind")
 # Figures of an outcome: what they are called, their unit, and what they are multiplied by.
@@ -51,6 +52,7 @@ def foretell(request: Request, store: StoreOf, tag: str) -> HTMLResponse:
         answer=answer, kinds=tuple(pit.KINDS), constants=_constants(mine),
         figures=_figures(answer) if answer else [],
         curves=_curves(answer, mine.motor.rated_a) if answer else [],
+        beside=_beside(answer) if answer else [],
         degree=_degree(answer.timing) if answer and answer.timing else [],
         best_step=pit.best_step(answer, row.tag, known) if answer else "",
     )  # fmt: skip
@@ -80,6 +82,23 @@ def _figures(answer: pit.Answer) -> list[tuple[str, str, str]]:
         (words, with_band(by * getattr(told.outcome, n), by * told.band[n][0], by * told.band[n][1]), unit)
         for n, words, unit, by in _SHOWN
     ]
+
+
+def _beside(answer: pit.Answer) -> list[tuple[str, DrawnCurve]]:
+    """The curves of the others that were read with the same on the shaft, all on the scale of the first."""
+    volts = [v for v, _ in answer.curve]
+    most = max((o.amps for _, o in answer.curve), default=0.0)
+    drawn = []
+    for one in answer.beside:
+        if not one.measured or len(volts) < 2:
+            continue
+        top = 1.05 * max(most, max(o.amps for _, o in one.curve), max(a for _, a in one.measured))
+        points = [(v, a, f"read: {a:.1f} A at {v:.1f} V") for v, a in one.measured if volts[0] <= v <= volts[-1]]
+        curve = Curve("amps over volts", [(v, o.amps) for v, o in one.curve], points, (volts[0], volts[-1]), (0.0, top),
+                      (f"{volts[0]:.1f} V", f"{volts[-1]:.1f} V at rest"), ("0", f"{top:.0f} A"), one.motor.rated_a,
+                      answer.asked.pack.rest_v, max(v for v, _ in one.measured))  # fmt: skip
+        drawn.append((one.motor.tag, drawn_curve(curve)))
+    return drawn[:_MOST_CURVES]
 
 
 def _degree(priced: Priced) -> list[tuple[str, str, str]]:

@@ -12,8 +12,6 @@ from waldhorn.pit import cautions
 from waldhorn.pit.context import CheckContext
 from waldhorn.pit.steps.step import Ask, Fields, Marks, Step, Taken, View
 
-TURNED = "turned"  # the note of gaps that were read with the rotor turned by half a turn
-
 
 class GapFields(Fields):
     """Gaps in mm, and the clock angles they were read at in degrees."""
@@ -49,7 +47,6 @@ class Gap(Step[GapFields, GapView]):
     plans = frozenset({"full"})
     measures = ("gap",)
     quantities = ("run_out",)
-    note = ""
     part = "gap"
     untested = "not gauged"
 
@@ -59,7 +56,7 @@ class Gap(Step[GapFields, GapView]):
         if len(gaps) != len(angles):
             return Taken()
         placed = zip(gaps, angles, strict=True)
-        return Taken(tuple(ctx.reading("gap", g, run, angle_deg=a % 360, note=self.note) for g, a in placed))
+        return Taken(tuple(ctx.reading(self.measures[0], g, run, angle_deg=a % 360) for g, a in placed))
 
     def missing(self, ctx: CheckContext, values: GapFields) -> dict[str, str]:
         """What the fit would refuse."""
@@ -103,14 +100,6 @@ class Gap(Step[GapFields, GapView]):
     def _last(self, ctx: CheckContext) -> Sequence[Reading]:
         runs = [[r for r in run if r.accepted] for run in self.runs(ctx).values()]
         return next((run for run in reversed(runs) if run), [])
-
-    def owns(self, reading: Reading) -> bool:
-        """Gaps as the rotor stood, or as it was turned."""
-        return super().owns(reading) and (reading.note == TURNED) == (self.note == TURNED)
-
-    def next_run(self, ctx: CheckContext) -> int:
-        """Series of one check are told apart, whichever way the rotor stood."""
-        return max((r.run for r in ctx.readings if r.measure == "gap"), default=0) + 1
 
 
 def _angles_and_gaps(readings: Sequence[Reading]) -> list[tuple[float, float]]:

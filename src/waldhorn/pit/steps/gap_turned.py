@@ -6,7 +6,7 @@ from waldhorn.core import gap
 from waldhorn.core.history import Reading
 from waldhorn.pit.context import CheckContext
 from waldhorn.pit.steps import gap as gap_step
-from waldhorn.pit.steps.gap import TURNED, Gap, GapFields, GapView
+from waldhorn.pit.steps.gap import Gap, GapFields, GapView
 from waldhorn.pit.steps.step import Marks
 
 
@@ -18,7 +18,7 @@ class GapTurned(Gap):
     instruction = "Turn the rotor by half a turn and gauge the same places again."
     order = 21
     plans = frozenset()
-    note = TURNED
+    measures = ("gap_turned",)
     part = ""
     untested = ""
 

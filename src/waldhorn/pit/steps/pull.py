@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
+from functools import partial
 from typing import Annotated, Any
 
 from waldhorn.core import current, kv, losses, repeats, steadiness
@@ -9,6 +10,7 @@ from waldhorn.core.conditions import FULL_THROTTLE_PCT, Conditions, at_full_thro
 from waldhorn.core.errors import Refused
 from waldhorn.core.explain import Figure, figure
 from waldhorn.core.history import Reading
+from waldhorn.core.sentences import decimals_for
 from waldhorn.core.vocabulary import Method
 from waldhorn.link.lines import USUAL_SETTINGS
 from waldhorn.pit import cautions, loss_curve
@@ -189,15 +191,16 @@ def _figures(ctx: CheckContext, p: SpinUpRow) -> list[Figure]:
 def _parts(spun: SpinUp) -> list[Figure]:
     """Friction and speed-dependent loss, with what grows with the square of the speed where it can be told."""
     given: dict[str, Any] = {"points": spun.points, "kv": spun.kv}
+    line, whole = losses.fit(**given, windage=False), losses.fit(**given)
+    of_line = partial(figure, **given, windage=False)
+    u_friction, u_speed, u_square = 1e3 * line.u_friction, 1e6 * line.u_per_speed, 1e9 * whole.u_per_square
     shown = [
-        figure("friction", "mN·m", 2, losses.fit, show=lambda f: 1e3 * f.friction, windage=False, **given),
-        figure(
-            "speed-dependent loss", "µN·m·s", 2, losses.fit, show=lambda f: 1e6 * f.per_speed, windage=False, **given
-        ),
+        of_line("friction", "mN·m", decimals_for(u_friction), losses.fit, show=lambda f: 1e3 * f.friction),
+        of_line("speed-dependent loss", "µN·m·s", decimals_for(u_speed), losses.fit, show=lambda f: 1e6 * f.per_speed),
     ]
-    whole = losses.fit(spun.points, spun.kv)
     if whole.per_square > 2 * whole.u_per_square:
-        shown.append(figure("windage", "nN·m·s²", 2, losses.fit, show=lambda f: 1e9 * f.per_square, **given))
+        shown.append(figure("windage", "nN·m·s²", decimals_for(u_square), losses.fit,
+                            show=lambda f: 1e9 * f.per_square, **given))  # fmt: skip
     return shown
 
 
