@@ -29,6 +29,9 @@ USUAL_INNER_OHM = 0.020
 OTHER_KV = (0.8, 0.9, 1.1, 1.2)
 KINDS = {"propeller": PROPELLER, "wheel": WHEEL}
 SHARES = tuple(s / 100 for s in range(40, 125, 5))
+# What constants, load rows and a timing sweep are made of.
+RESTS_ON = ("supply_volts", "no_load_current", "rpm", "rest_volts", "load_volts", "load_current", "load_rpm",
+            "winding_resistance_ab", "winding_resistance_bc", "winding_resistance_ca")  # fmt: skip
 _ANEW = (EventKind.REWOUND, EventKind.ROTOR_REPLACED, EventKind.TIMING_CHANGED, EventKind.SENSOR_BOARD_REPLACED)
 _OTHER_SWEEP = (EventKind.REWOUND, EventKind.ROTOR_REPLACED, EventKind.SENSOR_BOARD_REPLACED)
 _EVER = datetime.min.replace(tzinfo=UTC)
@@ -177,13 +180,13 @@ def _driven(run: Sequence[Reading]) -> Driven | None:
 def driven(session: Session) -> list[Basis]:
     """What is known of the motors that drove something lately."""
     ids = readings.motors_with(session, Purpose.LOAD)[:MOST_BESIDE]
-    return [basis(h) for h in readings.histories(session, ids).values()] if ids else []
+    return [basis(h) for h in readings.histories(session, ids, RESTS_ON).values()] if ids else []
 
 
 def bases(session: Session, motor: str) -> dict[str, Basis]:
     """What is known of this motor (by id) and of every other one that drove something, by tag; this one first."""
     others = [i for i in readings.motors_with(session, Purpose.LOAD) if i != motor][:MOST_BESIDE]
-    found = readings.histories(session, [motor, *others])
+    found = readings.histories(session, [motor, *others], RESTS_ON)
     return {found[i].motor.tag: basis(found[i]) for i in (motor, *others)}
 
 

@@ -93,10 +93,12 @@ def count(session: Session) -> int:
     return session.scalar(select(func.count()).select_from(ReadingRow).where(live(ReadingRow))) or 0
 
 
-def histories(session: Session, motor_ids: Sequence[str] | None = None) -> dict[str, History]:
-    """Whole histories by motor id, of all motors or of those named, in five statements."""
+def histories(
+    session: Session, motor_ids: Sequence[str] | None = None, measures: Sequence[str] | None = None
+) -> dict[str, History]:
+    """Histories by motor id, of all motors or those named, whole or with these measures alone; in five statements."""
     motors = session.scalars(only(select(MotorRow).order_by(MotorRow.id), MotorRow.id, motor_ids)).all()
-    by_check = _readings(session, motor_ids)
+    by_check = _readings(session, motor_ids, measures)
     c = CheckRow
     query = select(c.id, c.motor_id, c.at, c.first_spin, c.sweep).where(live(c)).order_by(c.at, c.id)
     checks: dict[str, list[Check]] = defaultdict(list)
@@ -121,9 +123,13 @@ def history(session: Session, motor_id: str) -> History:
     return histories(session, [motor_id])[motor_id]
 
 
-def _readings(session: Session, motor_ids: Sequence[str] | None) -> dict[str, list[Reading]]:
+def _readings(
+    session: Session, motor_ids: Sequence[str] | None, measures: Sequence[str] | None = None
+) -> dict[str, list[Reading]]:
     r = ReadingRow
     query = select(r.check_id, *(getattr(r, n) for n in _LOADED)).where(live(r)).order_by(r.id)
+    if measures is not None:
+        query = query.where(r.measure.in_(measures))
     if motor_ids is not None:
         query = only(query.join(CheckRow, CheckRow.id == r.check_id), CheckRow.motor_id, motor_ids)
     found: dict[str, list[Reading]] = defaultdict(list)
