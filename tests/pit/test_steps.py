@@ -444,6 +444,23 @@ def test_what_is_no_run_out_is_refused(session, check, typed, field, says):
     assert says in refused.value.by_field[field]
 
 
+def test_a_known_disc_finds_the_rotors_inertia_and_its_run_out_is_compared_with_none(session, check):
+    typed = {"rpm": "25000", "seconds": "3.15", "disc": "30"}
+    early = bench.view(ctx_of(session, check), typed, "coast_down").view
+    assert early.words == ("Let the bare rotor run out first, from the same speed.",)
+    take(session, check, "coast_down", rpm="25000", seconds="1.4")
+    found = bench.view(ctx_of(session, check), typed, "coast_down").view
+    assert figures(found)["rotor's inertia"] == pytest.approx(24.0, rel=0.005)
+    take(session, check, "coast_down", **typed)
+    assert look(session, check, "coast_down").view.rows == [(25000, 1.4)]
+    assert "rotor's inertia" not in figures(
+        bench.view(ctx_of(session, check), typed | {"rpm": "12000"}, "coast_down").view
+    )
+    assert "rotor's inertia" not in figures(
+        bench.view(ctx_of(session, check), typed | {"seconds": "1"}, "coast_down").view
+    )
+
+
 BEFORE, AFTER = "0.590 0.650 0.681 0.664 0.610 0.550 0.519 0.536", "0.640 0.608 0.571 0.552 0.560 0.592 0.629 0.648"
 
 

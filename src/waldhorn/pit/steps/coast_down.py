@@ -1,5 +1,6 @@
 """Coast-down: how long a motor that is let go takes to stop, typed, or from a pasted trace."""
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Annotated
@@ -15,13 +16,16 @@ from waldhorn.pit.context import CheckContext
 from waldhorn.pit.steps.step import Ask, Fields, Step, Taken, View
 
 MEASURE = "coast_down_time"
+DISC = "disc"  # on the shaft of a run-out that finds the rotor's inertia; it is compared with none without
 SAME_START = 0.05  # run-outs compare that begin within this share of one speed
 MATTERS = 0.15  # a share by which it stops sooner that a hand on a stopwatch can tell
+RAD_S = 2 * math.pi / 60  # of one rpm
 _GCM2 = 1e-7  # kg·m² in one g·cm²
 
 
 class CoastDownFields(Fields):
-    """The speed it was let go at, the time to stop in s, or a trace of s and rpm; the rotor's inertia in g·cm²."""
+    """The speed it was let go at, the time to stop in s, or a trace of s and rpm; the rotor's inertia in g·cm², or that
+    of a disc that was on its shaft, from which the rotor's follows."""
 
     rpm: Annotated[float | None, Ask("let go at, rpm", "rpm")] = None
     seconds: Annotated[float | None, Ask("time to stop, s", MEASURE)] = None
@@ -30,6 +34,11 @@ class CoastDownFields(Fields):
         float | None,
         Ask("rotor's inertia, g·cm²", dimension="count", low=0.01, high=100_000, modest=True, hint="where it is known"),
     ] = None
+    disc: Annotated[
+        float | None,
+        Ask("a disc was on the shaft, g·cm²", dimension="count", low=0.01, high=100_000, modest=True,
+            hint="to find the rotor's"),
+    ] = None  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -62,7 +71,9 @@ class CoastDown(Step[CoastDownFields, CoastDownView]):
             inertia = values.inertia * _GCM2
             found |= {"friction_torque": 1e3 * out.friction_per_inertia * inertia,
                       "loss_slope": 1e6 * out.loss_per_inertia * inertia}  # fmt: skip
-        return Taken(tuple(ctx.reading(m, v, run, Purpose.COAST_DOWN) for m, v in found.items() if v is not None))
+        on_shaft = DISC if values.disc else ""
+        return Taken(tuple(ctx.reading(m, v, run, Purpose.COAST_DOWN, on_shaft=on_shaft)
+                           for m, v in found.items() if v is not None))  # fmt: skip
 
     def missing(self, ctx: CheckContext, values: CoastDownFields) -> dict[str, str]:
         """A trace that is none, or neither a trace nor a time."""
@@ -88,6 +99,8 @@ class CoastDown(Step[CoastDownFields, CoastDownView]):
                 figure("loss per inertia", "1/s", 2, coast_down.fit, show=lambda o: o.loss_per_inertia,
                        trace=coast_down.read_trace(values.trace or "")),
             ]  # fmt: skip
+        if values.disc and (with_disc := _with(fresh, DISC)):
+            return CoastDownView((*figures, *_rotor(values.disc, with_disc, rows)), _with_disc(rows), rows)
         words = _against(ctx, now) if now else ()
         return CoastDownView(tuple(figures), words, rows + ([now] if fresh and now else []))
 
@@ -109,8 +122,29 @@ def _run_out(values: CoastDownFields) -> tuple[float | None, float | None, RunOu
 
 
 def _row(run: Sequence[Reading]) -> tuple[float, float] | None:
-    by = {r.measure: r.value for r in run if r.accepted}
+    """Start and time of a run-out of the bare rotor."""
+    return _with(run, "")
+
+
+def _with(run: Sequence[Reading], on_shaft: str) -> tuple[float, float] | None:
+    by = {r.measure: r.value for r in run if r.accepted and r.conditions.on_shaft == on_shaft}
     return (by["rpm"], by[MEASURE]) if "rpm" in by and MEASURE in by else None
+
+
+def _rotor(disc: float, now: tuple[float, float], rows: Sequence[tuple[float, float]]) -> list[Figure]:
+    """The rotor's inertia from this run-out with a disc and the last without, from about the same speed."""
+    bare = next((r for r in reversed(rows) if abs(r[0] / now[0] - 1) <= SAME_START), None)
+    if bare is None or not bare[1] < now[1]:
+        return []
+    slowing = {"slowing_alone": bare[0] * RAD_S / bare[1], "slowing_with": now[0] * RAD_S / now[1]}
+    return [figure("rotor's inertia", "g·cm²", 1, coast_down.inertia_by_disc, show=lambda j: j / _GCM2,
+                   added=disc * _GCM2, **slowing)]  # fmt: skip
+
+
+def _with_disc(rows: Sequence[tuple[float, float]]) -> tuple[str, ...]:
+    if not rows:
+        return ("Let the bare rotor run out first, from the same speed.",)
+    return ("The disc makes it run longer: by how much tells the rotor's inertia. A disc adds windage.",)
 
 
 def _against(ctx: CheckContext, now: tuple[float, float]) -> tuple[str, ...]:
