@@ -12,7 +12,7 @@ from waldhorn.core.errors import Refusals, Refused
 from waldhorn.pit import bench, checks, motors, pictures, stepper, timing_setting, undoing
 from waldhorn.pit.context import load
 from waldhorn.pit.steps import STEPS
-from waldhorn.store import drafts
+from waldhorn.store import drafts, rigs
 from waldhorn.store import motors as motor_store
 from waldhorn.store import readings as reading_store
 from waldhorn.store.acts import live
@@ -442,6 +442,20 @@ def test_what_is_no_run_out_is_refused(session, check, typed, field, says):
     with pytest.raises(Refusals) as refused:
         take(session, check, "coast_down", **typed)
     assert says in refused.value.by_field[field]
+
+
+def test_whose_amps_are_read_is_taken_from_the_rigs_page_and_part_throttle_then_tells_the_losses(session, check):
+    rig = ctx_of(session, check).check.rig
+    assert STEPS["pull"].habits(ctx_of(session, check))["ammeter"] == "supply"
+    rigs.describe(session, rig, rigs.Described(measures="motor amps"))
+    habits = STEPS["pull"].habits(ctx_of(session, check))
+    assert habits["ammeter"] == "motor"
+    for pct, amps in ((15, 1.36), (30, 1.52), (50, 1.73), (100, 2.25)):
+        typed = {"volts": f"{0.074 * pct:g}", "amps": f"{amps}", "rpm": f"{252 * pct}", "throttle_pct": f"{pct}"}
+        take(session, check, "pull", **(habits | typed))
+    shown = figures(look(session, check, "pull").view)
+    assert shown["friction"] == pytest.approx(3.35, rel=0.05)
+    assert shown["speed-dependent loss"] == pytest.approx(1.1, rel=0.1)
 
 
 def test_a_known_disc_finds_the_rotors_inertia_and_its_run_out_is_compared_with_none(session, check):

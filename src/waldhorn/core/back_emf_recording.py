@@ -16,8 +16,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from waldhorn.core.back_emf import Waveform
-from waldhorn.core.coast_down import read_columns
 from waldhorn.core.errors import Refused
+from waldhorn.core.traces import read_columns
 
 LEAST_CYCLES, LEAST_A_CYCLE = 6, 10  # whole electrical turns, and values in each
 LEAST_HZ = 20.0  # recorders meant for sound cut what is slower [2]

@@ -26,7 +26,6 @@ ONE_SPEED = 0.05  # speeds that differ by less than this share are one, read aga
 WITH_WINDAGE = 5  # speeds from which the part that grows with the square is fitted
 LOOSEST = 0.5  # of a part: a fit that knows it less well than that does not tell it
 MOTOR_AMPS = "motor"  # said as the meter of an ammeter that reads the motor's own amps, at part throttle as well
-DECIDED = 1.645  # standard uncertainties by which one part has risen more than the other: nineteen in twenty
 
 
 @dataclass(frozen=True, slots=True)
@@ -160,59 +159,6 @@ def current(losses: Losses, rpm: float, kv: float) -> float:
     [1.57, 1.47, 1.39, 1.32]
     """
     return losses.torque(rpm) * 2 * math.pi * kv / 60
-
-
-@dataclass(frozen=True, slots=True)
-class Risen:
-    """How much friction and the speed-dependent loss grew, in ampere at the fastest speed read, and one standard
-    uncertainty of their difference; `which` is what rose more, "friction", "speed" or "" where that is not decided."""
-
-    friction_a: float
-    speed_a: float
-    u_difference: float
-    which: str
-
-
-def risen(now: Sequence[NoLoad], before: Sequence[NoLoad], kv: float) -> Risen:
-    """Which part of the no-load current has grown.
-
-    Parameters
-    ----------
-    now, before : sequence of NoLoad
-        Of one motor on one rig, at equal temperature.
-    kv : float
-        rpm/V.
-
-    Returns
-    -------
-    Risen
-
-    Notes
-    -----
-    Formula: ΔI0(ω) = a + b·ω/ω_max by weighted least squares of the differences at equal speeds, a against b
-
-    Source: [1]_. A bearing adds a torque that hardly depends on the speed, a shorted loop one that grows with it.
-
-    Examples
-    --------
-    >>> speeds, new = (6000, 12000, 18000, 25000), Losses(3e-3, 1e-6, 1.5e-10, 0, 0, 0)
-    >>> shorted = Losses(3e-3, 3.5e-6, 1.5e-10, 0, 0, 0)
-    >>> read = [[NoLoad(n, current(one, n, 3430)) for n in speeds] for one in (new, shorted)]
-    >>> risen(read[1], read[0], 3430).which
-    'speed'
-    """
-    then, since = fit(before, kv), fit(now, kv)
-    fastest = min(max(p.rpm for p in now), max(p.rpm for p in before))
-    omega = fastest * 2 * math.pi / 60
-    per_amp = 2 * math.pi * kv / 60
-    friction = (since.friction - then.friction) * per_amp
-    speed = (since.torque(fastest) - then.torque(fastest)) * per_amp - friction
-    # var(b·ω − a) of both fits
-    parts = ((one.u_per_speed * omega) ** 2 + one.u_friction**2 - 2 * omega * one.covariance for one in (then, since))
-    doubt = per_amp * math.sqrt(sum(parts))
-    apart = friction - speed
-    which = "" if abs(apart) < DECIDED * doubt else ("friction" if apart > 0 else "speed")
-    return Risen(friction, speed, doubt, which)
 
 
 def points_of(given: Inputs) -> tuple[list[NoLoad], float] | None:

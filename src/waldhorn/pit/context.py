@@ -79,6 +79,7 @@ class CheckContext:
     now: datetime
     fleet: Fleet = field(default_factory=dict)
     usual_rig: str = ""  # where nothing was checked before
+    rig_reads: str = ""  # whose amps this check's rig measures, as its page says
 
     @property
     def mine(self) -> Check:
@@ -201,7 +202,7 @@ def load(
     loaded = readings.of_bench(session, check_id)
     if loaded is None:
         return None
-    motor_id, history, found, rows = loaded
+    motor_id, history, found, rows, rig_reads = loaded
     states = [_check_now(row) for row in rows]
     place = next(i for i, s in enumerate(states) if s.id == check_id)
     known = terms or terms_of(session, {motor_id: history.motor}, now)[motor_id]
@@ -209,7 +210,8 @@ def load(
     before = states[place - 1] if place else None
     usual_rig = pit.load(session).rig if before is None else ""
     return CheckContext(
-        motor_id, history.motor, states[place], before, history, found, known, now, figures, usual_rig
+        motor_id, history.motor, states[place], before, history, found, known, now, figures, usual_rig,
+        rig_reads,
     )  # fmt: skip
 
 

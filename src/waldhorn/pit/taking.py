@@ -7,7 +7,7 @@ from datetime import datetime
 
 from sqlalchemy.orm import Session
 
-from waldhorn.core import coast_down
+from waldhorn.core import coast_down, traces
 from waldhorn.core.conditions import FULL_THROTTLE_PCT
 from waldhorn.core.errors import Refused
 from waldhorn.core.history import GuardTrip, Reading
@@ -80,7 +80,7 @@ def _yields(ctx: CheckContext, heard: Heard) -> tuple[Taken, str, str]:
     if isinstance(heard, capture.Captured):
         return _captured(ctx, heard)
     if isinstance(heard, capture.RanOut):
-        run, values = RUN_OUT.next_run(ctx), RUN_OUT.fields(trace=coast_down.written(heard.trace))
+        run, values = RUN_OUT.next_run(ctx), RUN_OUT.fields(trace=traces.written(heard.trace))
         coast_down.fit(heard.trace)
         taken = RUN_OUT.taken(ctx, values, run)
         shown = RUN_OUT.view(ctx, values, taken.readings)

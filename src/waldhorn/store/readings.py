@@ -20,7 +20,7 @@ from waldhorn.core.vocabulary import Purpose, Spin, Sweep
 from waldhorn.store import findings, fingerprints
 from waldhorn.store.acts import live
 from waldhorn.store.findings import Findings
-from waldhorn.store.models import CheckRow, EventRow, MotorRow, ReadingRow, clock, moment, new_id
+from waldhorn.store.models import CheckRow, EventRow, MotorRow, ReadingRow, RigRow, clock, moment, new_id
 from waldhorn.store.motors import events_of, only, to_motor
 
 STUDY_PLAN = "study"  # of a check that is a visit of a study
@@ -157,11 +157,12 @@ def to_reading(row: ReadingRow) -> Reading:
     return _value([getattr(row, n) for n in _LOADED], {})
 
 
-def of_bench(session: Session, check_id: str) -> tuple[str, History, Findings, list[CheckRow]] | None:
-    """What the bench needs of a check's motor: its id, its history, all findings, its checks oldest first; in four
-    statements. None when there is no such check."""
+def of_bench(session: Session, check_id: str) -> tuple[str, History, Findings, list[CheckRow], str] | None:
+    """What the bench needs of a check's motor: its id, its history, all findings, its checks oldest first, and whose
+    amps the check's rig is said to measure; in four statements. None when there is no such check."""
     of = select(CheckRow.motor_id).where(CheckRow.id == check_id, live(CheckRow)).scalar_subquery()
-    query = select(CheckRow, MotorRow).join(MotorRow, MotorRow.id == CheckRow.motor_id)
+    query = select(CheckRow, MotorRow, RigRow.measures).join(MotorRow, MotorRow.id == CheckRow.motor_id)
+    query = query.outerjoin(RigRow, RigRow.name == CheckRow.rig)
     rows = session.execute(
         query.where(CheckRow.motor_id == of, live(CheckRow)).order_by(CheckRow.at, CheckRow.id)
     ).all()
@@ -169,14 +170,15 @@ def of_bench(session: Session, check_id: str) -> tuple[str, History, Findings, l
         return None
     motor = rows[0][1]
     by_check = _readings(session, [motor.id])
-    checks = [_check(c.id, c.at, by_check, c.first_spin, c.sweep) for c, _ in rows]
+    checks = [_check(c.id, c.at, by_check, c.first_spin, c.sweep) for c, _, _ in rows]
     events = [event for _, event in events_of(session, [motor.id])]
     found = findings.of_motors(session, [motor.id]).get(motor.id) or Findings()
     return (
         motor.id,
         findings.with_history(to_motor(motor), checks, events, found),
         found,
-        [c for c, _ in rows if c.plan != STUDY_PLAN],
+        [c for c, _, _ in rows if c.plan != STUDY_PLAN],
+        next((reads for c, _, reads in rows if c.id == check_id), "") or "",
     )
 
 

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Annotated
 
-from waldhorn.core import coast_down
+from waldhorn.core import coast_down, traces
 from waldhorn.core.coast_down import RunOut
 from waldhorn.core.errors import Refused
 from waldhorn.core.explain import Figure, figure
@@ -79,7 +79,7 @@ class CoastDown(Step[CoastDownFields, CoastDownView]):
         """A trace that is none, or neither a trace nor a time."""
         if values.trace:
             try:
-                coast_down.fit(coast_down.read_trace(values.trace))
+                coast_down.fit(traces.read_trace(values.trace))
             except Refused as refused:
                 return {"trace": refused.sentence}
             return {}
@@ -95,9 +95,9 @@ class CoastDown(Step[CoastDownFields, CoastDownView]):
         if out is not None:
             figures = [
                 figure("friction per inertia", "1/s²", 0, coast_down.fit, show=lambda o: o.friction_per_inertia,
-                       trace=coast_down.read_trace(values.trace or "")),
+                       trace=traces.read_trace(values.trace or "")),
                 figure("loss per inertia", "1/s", 2, coast_down.fit, show=lambda o: o.loss_per_inertia,
-                       trace=coast_down.read_trace(values.trace or "")),
+                       trace=traces.read_trace(values.trace or "")),
             ]  # fmt: skip
         if values.disc and (with_disc := _with(fresh, DISC)):
             return CoastDownView((*figures, *_rotor(values.disc, with_disc, rows)), _with_disc(rows), rows)
@@ -115,7 +115,7 @@ def _run_out(values: CoastDownFields) -> tuple[float | None, float | None, RunOu
     if not values.trace:
         return values.rpm, values.seconds, None
     try:
-        out = coast_down.fit(coast_down.read_trace(values.trace))
+        out = coast_down.fit(traces.read_trace(values.trace))
     except Refused:
         return values.rpm, values.seconds, None
     return round(out.start_rpm), round(coast_down.time_to_stop(out), 3), out

@@ -1,6 +1,5 @@
 """Flywheel: torque from how fast a known inertia speeds up, response, and the score against the fleet."""
 
-import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Annotated, Any
@@ -10,11 +9,11 @@ from waldhorn.core.errors import Refused
 from waldhorn.core.explain import figure
 from waldhorn.core.history import Reading
 from waldhorn.core.leads import comparable_mass
+from waldhorn.core.traces import read_trace
 from waldhorn.pit.context import CheckContext
 from waldhorn.pit.steps.step import Ask, Curve, Fields, Step, Taken, View
 from waldhorn.store.findings import FlywheelTrace
 
-_LINE = re.compile(r"^\s*([\d.]+)\s*[,;\t ]\s*([\d.]+)\s*$")
 Trace = tuple[list[float], list[float]]
 
 
@@ -117,20 +116,9 @@ class Flywheel(Step[FlywheelFields, FlywheelView]):
 
 
 def trace_of(words: str) -> Trace:
-    """Seconds and rpm of a typed or pasted trace; a heading is passed over. Raises Refused with the line."""
-    seconds, rpm = [], []
-    for place, line in enumerate(words.strip().splitlines(), 1):
-        found = _LINE.match(line)
-        if not found:
-            if place == 1:
-                continue
-            raise Refused("trace", f"line {place} “{line.strip()[:30]}” is not seconds, rpm: write it like 0.25, 4200")
-        try:
-            seconds.append(float(found[1]))
-            rpm.append(float(found[2]))
-        except ValueError:
-            raise Refused("trace", f"line {place} “{line.strip()[:30]}” is not seconds, rpm") from None
-    return seconds, rpm
+    """Seconds and rpm of a typed or pasted trace. Raises Refused with the line."""
+    found = read_trace(words)
+    return [seconds for seconds, _ in found], [rpm for _, rpm in found]
 
 
 STEP = Flywheel()

@@ -23,6 +23,7 @@ OFFERED_PCT = tuple(f"{pct:g}" for pct in USUAL_SETTINGS)
 
 
 SUPPLY_AMPS = "supply"
+MOTOR_AMPS_OF_RIG = f"{losses.MOTOR_AMPS} amps"  # as a rig's page says it
 
 
 class PullFields(Fields):
@@ -120,9 +121,9 @@ class Pull(Step[PullFields, PullView]):
         return name != "amps" or ctx.check.method != Method.BACK_EMF
 
     def habits(self, ctx: CheckContext) -> dict[str, str]:
-        """Full throttle, and the meter that was read last."""
-        last = next((r for r in reversed(self.readings(ctx)) if r.measure == "no_load_current"), None)
-        motors = last is not None and last.conditions.meter == losses.MOTOR_AMPS
+        """Full throttle, and the motor's own amps where the rig is said to read them, or they were read before."""
+        motors = ctx.rig_reads == MOTOR_AMPS_OF_RIG
+        motors = motors or any(r.conditions.meter == losses.MOTOR_AMPS for r in self.readings(ctx))
         return {"throttle_pct": f"{FULL_THROTTLE_PCT:g}", "ammeter": losses.MOTOR_AMPS if motors else SUPPLY_AMPS}
 
     def counts(self, conditions: Conditions) -> bool:
