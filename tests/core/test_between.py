@@ -10,7 +10,8 @@ from hypothesis import strategies as st
 
 from made import full, history
 from waldhorn.core.between_words import better_words, row_words, set_words, sure_words
-from waldhorn.core.comparing import Contender, Latest, Row, compare, counts, difference, speed_per_amp
+from waldhorn.core.comparing import Contender, Latest, Row, compare, counts, difference
+from waldhorn.core.end_bell import TimingPull, growth_and_u
 from waldhorn.core.equal import Price, Standing
 from waldhorn.core.errors import Refused
 from waldhorn.core.evidence import default_repeatability
@@ -20,9 +21,8 @@ from waldhorn.core.measures import QUANTITIES
 from waldhorn.core.observations import all_groups
 from waldhorn.core.parting import part
 from waldhorn.core.sets import best_sets, score, telling
-from waldhorn.core.timing import TimingPull, growth_and_u
 from waldhorn.core.translation import Translation
-from waldhorn.core.uses import better_for, better_in_nothing
+from waldhorn.core.uses import better_for, better_in_nothing, speed_per_amp
 from waldhorn.core.variants import closes, row_by_row
 
 FIVE = {"a": (3420, 2.25), "b": (3445, 2.31), "c": (3390, 2.20), "d": (3428, 2.60), "e": (3418, 2.28)}

@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from waldhorn.core.change import RunUncertainty, assess, difference, probability_beyond, uncertainty
-from waldhorn.core.measures import Limits
+from waldhorn.core.quantity import Limits
 
 LIMITS = Limits(15, 30)
 

@@ -113,8 +113,11 @@ THRESHOLDS = {
     "answer": {"PERHAPS_DUE": 0.2, "WORTH_WATCHING": 0.05},
     "drift": {"WEIGHT": 0.2, "LIMIT": 2.86, "SLACK": 0.5, "OUT_AT": 5},
     "faults": {
-        "AT_ACT": 0.9, "DUE_FROM": 0.8, "SHOWN_FROM": 2.5, "SET_UP_ODDS": 0.02, "SLIP_ODDS": 0.02, "SLIP_REACH": 3,
-        "SPEAKS_FROM": pytest.approx(0.8212, abs=1e-4), "FAULTY": pytest.approx(1 / 7),
+        "AT_ACT": 0.9, "DUE_FROM": 0.8, "FAULTY": pytest.approx(1 / 7),
+    },
+    "witnesses": {
+        "SHOWN_FROM": 2.5, "SET_UP_ODDS": 0.02, "SLIP_ODDS": 0.02, "SLIP_REACH": 3,
+        "SPEAKS_FROM": pytest.approx(0.8212, abs=1e-4),
     },
     "hypotheses": {"DEFINING_STRAYS": 0.2, "SIDE_EFFECT_STRAYS": 0.35, "SLIGHT_STRAYS": 0.5},
     "remedies": {"MORE_LIKELY_THAN_NOT": 0.5},
@@ -122,7 +125,8 @@ THRESHOLDS = {
     "cross": {"SHOWS": 0.9, "BY_CHANCE": 0.04},
     "baseline": {"BASELINE_CHECKS": 2, "LEAST_PEERS": 2},
     "change": {"SURE": 0.9, "UNSURE": 0.1, "Z_SURE": pytest.approx(1.28155, rel=1e-5), "MOST_FURTHER_RUNS": 6},
-    "detent": {"OUTLIER_Z": 3.5, "LEAST_FOR_TREND": 6, "LEAST_FOR_VARIATION": 4, "RISING_PCT": 4, "LEVER_PCT": 1},
+    "outliers": {"OUTLIER_Z": 3.5},
+    "detent": {"LEAST_FOR_TREND": 6, "LEAST_FOR_VARIATION": 4, "RISING_PCT": 4, "LEVER_PCT": 1},
     "evidence": {"DRIFT_SHARE": 0.15},
     "assessing": {"LABEL_TOLERANCE_PCT": pytest.approx(1.7320508), "MISREAD_FROM": 6},
     "gap": {"LEAST_READINGS": 4, "SPOT_MM": 0.05, "SPOT_SHARE": 0.5},
@@ -149,7 +153,7 @@ THRESHOLDS = {
     },
     "repeats": {"PRIOR_DEGREES": 8, "MOST_PER_PAIR": 9},
     "thermal": {"COPPER_ZERO_C": 235, "RUN_S": 28, "USUAL_TAU_S": 420, "COMPARABLE_K": 3, "STOP_C": 60, "EDGE_C": 50},
-    "timing": {"BEYOND_DEG": 5, "CURRENT_PER_DEG": 0.05, "CURRENT_PER_DEG_U": 0.02, "LEAST_APART_DEG": 2},
+    "end_bell": {"BEYOND_DEG": 5, "CURRENT_PER_DEG": 0.05, "CURRENT_PER_DEG_U": 0.02, "LEAST_APART_DEG": 2},
     "trend": {"LEAST_POINTS": 4, "LEAST_FOR_CREEP": 5, "CONFIDENCE": 0.98, "STEP_SIGMA": 2.8, "STEP_GAIN": 2.5},
 }  # fmt: skip
 BENCH_TESTS = {  # step, seconds, only with sensors

@@ -6,14 +6,28 @@ import random
 import pytest
 
 from made import NOW, PULL, day, history
-from waldhorn.core import detent, flywheel, gap, hall, load, poles, rated, steadiness, thermal, timing, units
+from waldhorn.core import (
+    detent,
+    end_bell,
+    flywheel,
+    gap,
+    hall,
+    load,
+    outliers,
+    poles,
+    rated,
+    steadiness,
+    thermal,
+    timing,
+    units,
+)
 from waldhorn.core.conditions import Conditions
+from waldhorn.core.end_bell import TimingPull
 from waldhorn.core.errors import Refused
 from waldhorn.core.history import Check, Motor, Reading
 from waldhorn.core.kv import at_reference_temperature
 from waldhorn.core.measures import QUANTITIES
 from waldhorn.core.observations import groups_of
-from waldhorn.core.timing import TimingPull
 from waldhorn.core.vocabulary import HallKind
 
 ROUND = [0, 60, 120, 180, 240, 300]
@@ -92,9 +106,9 @@ class TestPoles:
 class TestDetent:
     def test_only_a_single_high_peak_is_a_wire(self):
         even = [18.0 + 0.1 * (i % 3) for i in range(12)]
-        assert detent.outliers([*even[:5], 26.0, *even[6:]]) == (5,)
-        assert detent.outliers([*even[:5], 9.0, *even[6:]]) == ()
-        assert detent.outliers([*even[:5], 26.0, 27.0, *even[7:]]) == ()
+        assert outliers.outliers([*even[:5], 26.0, *even[6:]]) == (5,)
+        assert outliers.outliers([*even[:5], 9.0, *even[6:]]) == ()
+        assert outliers.outliers([*even[:5], 26.0, 27.0, *even[7:]]) == ()
 
     def test_panel_and_judge_leave_out_the_same_peak(self):
         peaks = [18.0, 18.4, 18.1, 18.3, 18.2, 29.0, 18.1, 18.3]
@@ -122,22 +136,22 @@ class TestTiming:
         # u of the slope is 0.03/√(d²/2): 0.017 and 0.0042 against 0.02
         for pulls, d in ((near, 2.5), (far, 10)):
             weight, usual = (d**2 / 2) / 0.03**2, 1 / 0.02**2
-            assert timing.growth(pulls) == pytest.approx((0.09 * weight + 0.05 * usual) / (weight + usual))
-        assert 0.05 < timing.growth(near) < 0.075 < timing.growth(far) < 0.09
+            assert end_bell.growth(pulls) == pytest.approx((0.09 * weight + 0.05 * usual) / (weight + usual))
+        assert 0.05 < end_bell.growth(near) < 0.075 < end_bell.growth(far) < 0.09
 
     def test_pulls_under_two_degrees_apart_show_nothing_and_the_next_is_set_two_away(self):
         pulls = [TimingPull(20, 2.0), TimingPull(21, 2.6)]
-        assert timing.growth(pulls) == 0.05
-        found = timing.propose([TimingPull(20, 2.0)], 2.08, 0.02)
+        assert end_bell.growth(pulls) == 0.05
+        found = end_bell.propose([TimingPull(20, 2.0)], 2.08, 0.02)
         assert found.setting_deg == 22
         assert "2° apart" in found.words
 
     def test_a_pull_of_no_amps_is_refused(self):
         for pulls in ([TimingPull(20, 0.0)], [TimingPull(20, 2.0), TimingPull(25, 0.0)]):
             with pytest.raises(Refused, match="0 A"):
-                timing.growth(pulls)
+                end_bell.growth(pulls)
             with pytest.raises(Refused, match="0 A"):
-                timing.propose(pulls, 3.0, 0.05)
+                end_bell.propose(pulls, 3.0, 0.05)
 
 
 class TestHeat:

@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 
 from waldhorn.core import (
     detent,
+    end_bell,
     explain,
     flywheel,
     gap,
@@ -23,9 +24,9 @@ from waldhorn.core import (
     timing,
     units,
 )
+from waldhorn.core.end_bell import TimingPull
 from waldhorn.core.errors import Refused
 from waldhorn.core.history import Motor
-from waldhorn.core.timing import TimingPull
 
 CLOCK = [0.0, 55.0, 130.0, 200.0, 310.0]
 
@@ -189,7 +190,7 @@ class TestTiming:
         current = lambda setting: 1.5 * math.exp(c * (setting - 20))  # noqa: E731 -- the motor, in a line
         pulls, setting = [TimingPull(start, current(start))], start
         for _ in range(60):
-            found = timing.propose(pulls, target, 0.02 * target, 0.5)
+            found = end_bell.propose(pulls, target, 0.02 * target, 0.5)
             if found.reached:
                 break
             low, high = min(p.setting_deg for p in pulls), max(p.setting_deg for p in pulls)
@@ -200,20 +201,20 @@ class TestTiming:
         assert abs(math.log(current(found.setting_deg) / target)) <= max(0.021, 0.5 * c + 1e-9)
 
     def test_between_two_pulls_it_interpolates_in_the_logarithm(self):
-        found = timing.propose([TimingPull(20, 2.0), TimingPull(30, 4.0)], math.sqrt(8), 0.01, 0.1)
+        found = end_bell.propose([TimingPull(20, 2.0), TimingPull(30, 4.0)], math.sqrt(8), 0.01, 0.1)
         assert found.setting_deg == pytest.approx(25.0)
 
     def test_no_pull_and_no_target_are_refused(self):
         for pulls, target in (([], 3.0), ([TimingPull(20, 2.0)], 0.0)):
             with pytest.raises(Refused):
-                timing.propose(pulls, target, 0.05)
+                end_bell.propose(pulls, target, 0.05)
 
     def test_the_knee_of_a_known_curve(self):
         # rpm = 24000 + 120 θ, I = 2 e^(0.05 θ): 120 / (0.1 e^(0.05 θ)) = 600 at θ = ln 2 / 0.05
         made = [TimingPull(t, 2 * math.exp(0.05 * t), 24_000 + 120 * t) for t in (0, 10, 20)]
-        assert timing.knee(made, 600) == pytest.approx(math.log(2) / 0.05, abs=0.1)
-        assert timing.knee(made, 5000) is None
-        assert timing.knee(made[:2], 600) is None
+        assert end_bell.knee(made, 600) == pytest.approx(math.log(2) / 0.05, abs=0.1)
+        assert end_bell.knee(made, 5000) is None
+        assert end_bell.knee(made[:2], 600) is None
 
     def test_electrical_and_mechanical(self):
         assert timing.mechanical(28, 14) == 4

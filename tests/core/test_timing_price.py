@@ -8,10 +8,10 @@ import pytest
 
 from waldhorn.core import timing_price
 from waldhorn.core.constants import Constants
+from waldhorn.core.end_bell import TimingPull
 from waldhorn.core.equal import Price
 from waldhorn.core.errors import Refused
-from waldhorn.core.foretell import Load, Outcome, Pack, load_constant, operating_point
-from waldhorn.core.timing import TimingPull
+from waldhorn.core.operating_point import Load, Outcome, Pack, load_constant, operating_point
 from waldhorn.core.timing_price import Slopes, further_on, of_a_degree, over_timing, slopes_of, suggest
 from waldhorn.link.motor_model import Build, Condition, MotorModel
 

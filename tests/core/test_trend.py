@@ -9,8 +9,9 @@ from made import NOW, PULL, day, history, pulls
 from waldhorn.core.baseline import segments
 from waldhorn.core.evidence import default_repeatability
 from waldhorn.core.history import Check, Event, Inspected, Overruled, Reading
-from waldhorn.core.measures import QUANTITIES, Limits
+from waldhorn.core.measures import QUANTITIES
 from waldhorn.core.observations import groups_of
+from waldhorn.core.quantity import Limits
 from waldhorn.core.remedies import Prices
 from waldhorn.core.repeats import Spread
 from waldhorn.core.sentences import note_words

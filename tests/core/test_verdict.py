@@ -10,13 +10,14 @@ from hypothesis import strategies as st
 
 from made import NOW, PULL, day, history, pulls
 from waldhorn.core.baseline import Baseline
-from waldhorn.core.faults import Residual, faults_of, presence, weigh
+from waldhorn.core.faults import faults_of, presence, weigh
 from waldhorn.core.history import Motor
 from waldhorn.core.hypotheses import SIGNATURES
 from waldhorn.core.remedies import Prices
 from waldhorn.core.sentences import note_words
 from waldhorn.core.verdict import Terms, judge
 from waldhorn.core.vocabulary import FaultKind, NoteKind, Source
+from waldhorn.core.witnesses import Residual
 from waldhorn.core.worth import Deciding, value_of_information
 
 ACT = {

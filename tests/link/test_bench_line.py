@@ -22,7 +22,8 @@ from waldhorn.link.fault_injection import broken
 from waldhorn.link.instrument import RATE_HZ, BenchServer, Instrument, open_pseudo_terminal
 from waldhorn.link.lines import Hello, Sample, Sweep, Trouble, Unread
 from waldhorn.link.motor_model import Build, MotorModel
-from waldhorn.pit.live import LiveRun, replay
+from waldhorn.link.replay import replay
+from waldhorn.pit.live import LiveRun
 
 BUILD = Build(3430, 0.016, 7.4, 2.25, 4, 12, timing_deg=28, detent_nmm=18.4, noise_db=81)
 PLAIN = st.none() | st.booleans() | st.floats() | st.integers() | st.text(max_size=8)

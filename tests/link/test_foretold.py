@@ -8,7 +8,8 @@ from scipy.optimize import brentq
 from waldhorn.core import constants
 from waldhorn.core.constants import Row
 from waldhorn.core.errors import Refused
-from waldhorn.core.foretell import Load, Measured, Pack, foretell, load_constant, operating_point
+from waldhorn.core.foretell import Measured, foretell
+from waldhorn.core.operating_point import Load, Pack, load_constant, operating_point
 from waldhorn.link.motor_model import Build, MotorModel
 
 WARM_C = 30.0

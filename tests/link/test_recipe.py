@@ -14,7 +14,7 @@ from waldhorn.link.client import overhear
 from waldhorn.link.instrument import BenchServer
 from waldhorn.link.plain_mouth import PlainMouth
 from waldhorn.link.recipe import Reader, Recipe, guessed, recipe_of
-from waldhorn.pit.live import replay
+from waldhorn.link.replay import replay
 
 COLUMNS = {"rpm": {"at": "2"}, "volts": {"at": "3"}, "amps": {"at": "4", "factor": 0.001}}
 PATTERN = r"N=(?P<n>\d+)k? U=(?P<u>[\d.,]+)V I=(?P<i>[\d.]+)"

@@ -11,7 +11,7 @@ from sqlalchemy import select
 
 from waldhorn.core.errors import Refused
 from waldhorn.exchange import exporting
-from waldhorn.pit import bringing_in, judging, pictures
+from waldhorn.pit import bringing_in, judging, laid_aside, pictures
 from waldhorn.store import backups, motors, readings, standings
 from waldhorn.store.engine import copy_to
 from waldhorn.store.models import PictureRow
@@ -26,7 +26,7 @@ def now():
 
 
 def laid(store, now, *files):
-    token = bringing_in.lay_aside(files)
+    token = laid_aside.lay_aside(files)
     with store.reading() as session:
         return bringing_in.look(session, token, now)
 
@@ -214,7 +214,7 @@ def test_a_store_itself_is_a_backup_too_and_comes_with_a_table_or_not_at_all(dem
 )
 def test_nothing_and_too_much_are_refused(files, says):
     with pytest.raises(Refused, match=says):
-        bringing_in.lay_aside(files)
+        laid_aside.lay_aside(files)
 
 
 def test_what_is_no_sheet_is_said_and_a_way_out_of_the_folder_is_none(store, now):
@@ -248,4 +248,4 @@ def test_a_package_without_tables_or_torn_is_refused(torn):
     if torn:
         package[60:70] = b"0123456789"
     with pytest.raises(Refused, match="in it that can be read"):
-        bringing_in.lay_aside([("all.zip", bytes(package))])
+        laid_aside.lay_aside([("all.zip", bytes(package))])

@@ -10,7 +10,7 @@ from waldhorn.core.conditions import Conditions
 from waldhorn.core.errors import Refused
 from waldhorn.core.history import Event, Reading
 from waldhorn.core.vocabulary import EventKind, Purpose
-from waldhorn.pit import foretelling
+from waldhorn.pit import basis, foretelling
 from waldhorn.store import motors, readings
 from waldhorn.web.words import with_band
 
@@ -19,7 +19,7 @@ FULL = Conditions(throttle_pct=100.0)
 
 def known(store, tag="VS-01"):
     with store.reading() as session:
-        return foretelling.bases(session, motors.find(session, tag).id)
+        return basis.bases(session, motors.find(session, tag).id)
 
 
 def add(store, tag, key, found):

@@ -13,12 +13,12 @@ from waldhorn.core import faults, inspection, next_test, noticed, odds, plan, po
 from waldhorn.core.case import Case
 from waldhorn.core.change import SURE, UNSURE
 from waldhorn.core.evidence import Evidence
-from waldhorn.core.faults import SPEAKS_FROM
 from waldhorn.core.history import Event
 from waldhorn.core.next_test import Proposed
 from waldhorn.core.pole_question import PoleQuestion
 from waldhorn.core.remedies import FOR_GOOD, MENDABLE, Prices, due_at
 from waldhorn.core.vocabulary import FAULTS, GRAVE, FaultKind, NoteKind, SetUp, Verdict
+from waldhorn.core.witnesses import SPEAKS_FROM
 
 PERHAPS_DUE = 0.2  # more than this and a test is asked for ...
 WORTH_WATCHING = 0.05  # ... more than this, and an eye is kept on it

@@ -15,15 +15,16 @@ from waldhorn.core import cogging, magnets, reference, repeats, translated, visi
 from waldhorn.core.baseline import Baseline
 from waldhorn.core.change import SURE, RunUncertainty, assess, difference
 from waldhorn.core.evidence import DRIFT_SHARE, FRESH, Evidence, EvidenceKind, Note, Peers, Repeatability
-from waldhorn.core.faults import Residual
 from waldhorn.core.history import Event, History, Motor
-from waldhorn.core.measures import MAGNET_STRENGTH, QUANTITIES, Limits, Quantity
+from waldhorn.core.measures import MAGNET_STRENGTH, QUANTITIES
 from waldhorn.core.observations import Group
+from waldhorn.core.quantity import Limits, Quantity
 from waldhorn.core.reference import Drifted
 from waldhorn.core.repeats import Spread
 from waldhorn.core.translated import Lines
 from waldhorn.core.vocabulary import GRAVE, NoteKind, SetUp, Source, State
 from waldhorn.core.winding import can_be_wound
+from waldhorn.core.witnesses import Residual
 
 LABEL_TOLERANCE_PCT = 3 / math.sqrt(3)  # "within 3 % is ordinary", read as a rectangle
 UNTOUCHED = timedelta(days=5)  # from race day to race day: with nothing logged between, a motor is as it was

@@ -15,8 +15,9 @@ from statistics import median
 from waldhorn.core.change import Z_SURE, difference
 from waldhorn.core.conditions import Conditions, comparable, differing, noted_once
 from waldhorn.core.history import Event, History
-from waldhorn.core.measures import QUANTITIES, Quantity
+from waldhorn.core.measures import QUANTITIES
 from waldhorn.core.observations import Group, reset_times
+from waldhorn.core.quantity import Quantity
 from waldhorn.core.vocabulary import GRAVE, Source
 
 BASELINE_CHECKS = 2

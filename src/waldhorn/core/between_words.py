@@ -4,7 +4,7 @@ from collections.abc import Mapping, Sequence
 
 from waldhorn.core.comparing import Row, difference
 from waldhorn.core.equal import Standing
-from waldhorn.core.measures import Quantity
+from waldhorn.core.quantity import Quantity
 from waldhorn.core.sentences import listed, signed
 from waldhorn.core.sets import ScoredSet
 from waldhorn.core.uses import Better

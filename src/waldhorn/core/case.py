@@ -6,12 +6,13 @@ from functools import cached_property
 
 from waldhorn.core import faults
 from waldhorn.core.evidence import Evidence
-from waldhorn.core.faults import Fault, Posterior, would_have_shown
+from waldhorn.core.faults import Fault, Posterior
 from waldhorn.core.history import History
 from waldhorn.core.remedies import Prices
 from waldhorn.core.repairs import NoBetter
 from waldhorn.core.trend import Trend
 from waldhorn.core.vocabulary import FAULTS, FaultKind
+from waldhorn.core.witnesses import would_have_shown
 from waldhorn.core.worth import Deciding
 
 _WORTH_NAMING = 0.15  # of a part that may have to be changed

@@ -12,7 +12,7 @@ import math
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from waldhorn.core.measures import Limits
+from waldhorn.core.quantity import Limits
 from waldhorn.core.vocabulary import State
 
 SURE = 0.90

@@ -11,7 +11,6 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from waldhorn.core import current as current_of
 from waldhorn.core.conditions import WORDS, Conditions, differing
 from waldhorn.core.equal import (
     MOST_VOLTS,
@@ -25,8 +24,9 @@ from waldhorn.core.equal import (
 )
 from waldhorn.core.evidence import Repeatability
 from waldhorn.core.history import Motor
-from waldhorn.core.measures import QUANTITIES, Quantity
+from waldhorn.core.measures import QUANTITIES
 from waldhorn.core.observations import Group
+from waldhorn.core.quantity import Quantity
 from waldhorn.core.thermal import USUAL_TAU_S, Cooling, seconds_until
 from waldhorn.core.translated import Lines
 
@@ -270,32 +270,3 @@ def _apart(order: Sequence[Standing]) -> str | None:
     if not counts(order[:-1]):
         return order[-1].tag
     return order[0].tag if not counts(order[1:]) else None
-
-
-def speed_per_amp(rows: Sequence[Row]) -> dict[str, float]:
-    """Speed per amp of each motor, rpm/V per A: a guide, and only where nothing had to be brought to equal.
-
-    Parameters
-    ----------
-    rows : sequence of Row
-        What was compared.
-
-    Returns
-    -------
-    dict of str to float
-        By tag; empty when not all motors were read in the same condition, at the same timing and voltage.
-
-    Notes
-    -----
-    Formula: KV / I0
-
-    Source: [2]_.
-    """
-    by = {r.quantity.name: r for r in rows}
-    pair = [by.get(n) for n in ("kv", "no_load_current")]
-    if any(r is None or r.parted or len(r.standings) < 2 for r in pair):
-        return {}
-    speed, current = ({s.tag: s for s in r.standings} for r in pair if r)
-    if set(speed) != set(current) or any(s.brought_deg or s.from_volts or s.from_rig for s in current.values()):
-        return {}
-    return {t: current_of.speed_per_amp(s.value, current[t].value) for t, s in speed.items()}

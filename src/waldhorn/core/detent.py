@@ -22,9 +22,9 @@ import numpy as np
 from waldhorn.core.errors import Refused
 from waldhorn.core.kv import FLUX_PER_K, REFERENCE_C
 from waldhorn.core.making import Inputs, Made
+from waldhorn.core.outliers import kept, outliers
 from waldhorn.core.units import STANDARD_GRAVITY
 
-OUTLIER_Z = 3.5  # [2]
 LEAST_FOR_TREND = 6
 LEAST_FOR_VARIATION = 4
 RISING_PCT = 4.0  # a series that rises by less is not worth a word [4]
@@ -84,52 +84,6 @@ def torque(mass_g: float, lever_mm: float) -> float:
     if lever_mm <= 0:
         raise Refused("lever", f"a lever of {lever_mm:g} mm turns nothing: measure from the shaft to the scale")
     return mass_g * STANDARD_GRAVITY * 1e-3 * lever_mm
-
-
-def outliers(peaks: Sequence[float]) -> tuple[int, ...]:
-    """Places of the peaks that a touching wire may have made: far above the rest, each alone among its neighbours.
-
-    A single low peak is no slip of the bench, and neighbours that are high together are a pattern.
-
-    Parameters
-    ----------
-    peaks : sequence of float
-        Any unit.
-
-    Returns
-    -------
-    tuple of int
-        Empty for fewer than five peaks.
-
-    Notes
-    -----
-    Formula: 0.6745·(x − median) / MAD > 3.5; with MAD = 0, a peak more than 10 % above the median
-
-    Source: [2]_.
-
-    Examples
-    --------
-    >>> outliers([18.1, 18.3, 18.2, 18.4, 29.0, 18.2])
-    (4,)
-    """
-    if len(peaks) < 5:
-        return ()
-    centre = median(peaks)
-    spread = median(abs(p - centre) for p in peaks)
-    least = OUTLIER_Z * spread / 0.6745 if spread else 0.1 * centre
-    high = {i for i, p in enumerate(peaks) if p - centre > least}
-    return tuple(sorted(i for i in high if not high & {i - 1, i + 1}))
-
-
-def kept(peaks: Sequence[float]) -> list[float]:
-    """The peaks that count: those above zero that no wire made, see `outliers`; the one rule of panel and judge.
-
-    >>> kept([18.1, 18.3, 18.2, 18.4, 29.0, 18.2])
-    [18.1, 18.3, 18.2, 18.4, 18.2]
-    """
-    values = [p for p in peaks if p > 0]
-    odd = outliers(values)
-    return [v for i, v in enumerate(values) if i not in odd]
 
 
 def scatter(peaks: Sequence[float]) -> float:

@@ -14,7 +14,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 from waldhorn.core import translation
-from waldhorn.core.timing import CURRENT_PER_DEG, CURRENT_PER_DEG_U
+from waldhorn.core.end_bell import CURRENT_PER_DEG, CURRENT_PER_DEG_U
 from waldhorn.core.translation import Translation
 
 KV_PER_DEG, KV_PER_DEG_U = 0.005, 0.002  # share of KV a degree of advance buys [1]

@@ -11,10 +11,11 @@ from typing import Any
 
 from waldhorn.core.baseline import Baseline
 from waldhorn.core.change import Change, RunUncertainty
-from waldhorn.core.faults import Residual
-from waldhorn.core.measures import QUANTITIES, Limits, Quantity
+from waldhorn.core.measures import QUANTITIES
+from waldhorn.core.quantity import Limits, Quantity
 from waldhorn.core.repeats import Spread
 from waldhorn.core.vocabulary import NoteKind, Source, State
+from waldhorn.core.witnesses import Residual
 
 DRIFT_SHARE = 0.15  # one sigma of a sound motor's own drift, as a share of its watch limit (bench practice)
 FRESH = timedelta(days=21)  # readings of one state of a motor may be gathered over so long

@@ -1,9 +1,9 @@
 """Faults: which of them the changes of a motor speak for, and how sure that is.
 
 "Nothing wrong", each fault and each pair of faults, at a grid of severities (see `hypotheses`), predict changes. What
-readings have in common is one witness: their set-up may be wrong, which moves them together, and any one of them may
-be a slip. How well each hypothesis explains the changes seen, weighed by what happened to the motor and by what was
-noticed on it, gives the probabilities. Not the answer itself (see `verdict`).
+readings have in common is one witness (see `witnesses`). How well each hypothesis explains the changes seen, weighed
+by what happened to the motor and by what was noticed on it, gives the probabilities. Not the answer itself (see
+`verdict`).
 
 References
 ----------
@@ -17,23 +17,21 @@ import math
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
-from functools import cached_property, lru_cache
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
-from waldhorn.core.hypotheses import SIGNATURES, Grid, alone, defines, effect, grid, stray
-from waldhorn.core.measures import QUANTITIES, Limits
+from waldhorn.core import witnesses
+from waldhorn.core.hypotheses import SIGNATURES, Grid, defines, grid
+from waldhorn.core.measures import QUANTITIES
 from waldhorn.core.odds import EVENT_WEIGHT, NOTICED_WEIGHT, Sign
+from waldhorn.core.quantity import Limits
 from waldhorn.core.vocabulary import FAULTS, EventKind, FaultKind, SetUp
+from waldhorn.core.witnesses import Residual
 
 AT_ACT = 0.9  # a limit is known to a tenth: a fault so near it is at it [2]
 DUE_FROM = 0.8  # from here on a fault is to be mended when it is more likely than not [2]
-SHOWN_FROM = 2.5  # standard deviations: a fault at its act limit that would move the readings so far would have shown
-SPEAKS_FROM = 1.2816**2 / 2  # log odds: a witness speaks for a fault that its readings lie on the side of at 90 %
-SET_UP_ODDS = 0.02  # how often something is wrong with what readings share, of one clamping [2]
-SLIP_ODDS = 0.02  # how often a reading is a slip, where no other run stands by it [2]
-SLIP_REACH = 3.0  # ... one standard deviation of a slip, in act limits [2]
 FAULTY = 1 / 7  # of used motors brought to a bench [2]
 
 
@@ -61,18 +59,6 @@ class Presence:
     probability: float
     severity: float
     p_act: float
-
-
-@dataclass(frozen=True, slots=True)
-class Residual:
-    """One change as evidence of faults: quantity name, change and its standard uncertainty, in the change unit; how
-    many runs agree on it, and in how many visits in a row it was seen."""
-
-    quantity: str
-    change: float
-    u: float
-    runs: int = 1
-    visits: int = 1
 
 
 @dataclass(frozen=True)
@@ -162,13 +148,13 @@ def weigh(
     """
     laid = grid()
     prior = laid.share * _priors(laid, happened or {}, noticed or {}, impossible, faulty)[laid.hypothesis]
-    witnesses: dict[SetUp, list[Residual]] = defaultdict(list)
+    sharing: dict[SetUp, list[Residual]] = defaultdict(list)
     for one in sorted(residuals, key=lambda r: r.quantity):
         if one.quantity in laid.column:
-            witnesses[QUANTITIES[one.quantity].set_up].append(one)
+            sharing[QUANTITIES[one.quantity].set_up].append(one)
     log, told, astray = np.log(prior), {}, {}
-    for set_up in sorted(witnesses):
-        told[set_up], astray[set_up] = _told(laid, witnesses[set_up])
+    for set_up in sorted(sharing):
+        told[set_up], astray[set_up] = witnesses.told(laid, sharing[set_up])
         log = log + told[set_up]
     return Posterior(prior, log, _severity(laid, limits or {}), told, astray)
 
@@ -183,77 +169,6 @@ def _severity(laid: Grid, limits: Mapping[str, Limits]) -> NDArray[np.float64]:
         for fault in FAULTS
     ]  # fmt: skip
     return np.asarray(laid.severity / np.array(scales)[:, None])
-
-
-def _told(laid: Grid, together: Sequence[Residual]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    """What readings that share a set-up say of every point, and how likely that set-up is wrong under it."""
-    rows = [laid.column[r.quantity] for r in together]
-    reach = np.array([[QUANTITIES[r.quantity].limits.act] for r in together])
-    change = np.array([[_within_reach(r)] for r in together])
-    miss = change - laid.expected[rows]
-    variance = np.array([[r.u**2] for r in together]) + laid.stray[rows]
-    slips = np.array([[(SLIP_ODDS / max(1, r.runs)) ** r.visits] for r in together])
-    sound = np.log(1 - slips) - 0.5 * (miss**2 / variance + np.log(variance))
-    broad = (SLIP_REACH * reach) ** 2 + np.array([[r.u**2] for r in together])
-    slip = np.log(slips) - 0.5 * (change**2 / broad + np.log(broad))
-    clean = np.logaddexp(sound, slip).sum(axis=0)
-    way = np.array([[QUANTITIES[r.quantity].direction or 1] for r in together])
-    own, common = variance + reach**2 / 2, way * reach / math.sqrt(2)
-    inverse = common / own
-    shared = 1 + (common * inverse).sum(axis=0)
-    off = -0.5 * ((miss**2 / own).sum(axis=0) - (miss * inverse).sum(axis=0) ** 2 / shared
-                  + np.log(own).sum(axis=0) + np.log(shared))  # fmt: skip
-    odds = SET_UP_ODDS ** max(r.visits for r in together)
-    clean, off = clean + math.log(1 - odds), off + math.log(odds)
-    both = np.logaddexp(clean, off)
-    return both, np.exp(off - both)
-
-
-def _within_reach(r: Residual) -> float:
-    """A change, no further than faults reach: further still is as bad, not less believable."""
-    most = _furthest(r.quantity)
-    return min(max(r.change, -most), most)
-
-
-@lru_cache
-def _furthest(quantity: str) -> float:
-    return 3.0 * max([QUANTITIES[quantity].limits.act, *(abs(s) for s in QUANTITIES[quantity].signature.values())])
-
-
-def would_have_shown(residuals: Sequence[Residual], fault: FaultKind) -> bool:
-    """Whether readings as sure as these would have shown a fault at its act limit, whatever they were.
-
-    Parameters
-    ----------
-    residuals : sequence of Residual
-        What was measured and can be compared; only the uncertainties count.
-    fault : FaultKind
-
-    Returns
-    -------
-    bool
-
-    Notes
-    -----
-    Formula: Σ d_i²/(u_i² + stray_i²) ≥ 2.5², d_i the fault's change at its act limit
-
-    Source: power of a test; [2]_ for the threshold.
-
-    Examples
-    --------
-    >>> would_have_shown([Residual("kv", 0.0, 0.8), Residual("no_load_current", 0.0, 5.0)], FaultKind.FAILING_SENSOR)
-    False
-    """
-    return sum(shows(fault, r.quantity, r.u) for r in residuals) >= SHOWN_FROM**2
-
-
-def shows(fault: FaultKind, quantity: str, u: float) -> float:
-    """How far a fault at its act limit moves a quantity, in squared standard deviations of a reading.
-
-    >>> round(shows(FaultKind.WORN_BEARING, "noise_avg", 1.5), 1)
-    9.8
-    """
-    return effect(fault, quantity, 1.0) ** 2 / (u**2 + stray(fault, quantity, 1.0) ** 2)
 
 
 def faults_of(posterior: Posterior) -> list[Fault]:
@@ -302,27 +217,6 @@ def presence(posterior: Posterior, fault: FaultKind | str) -> Presence:
     p = float(weights[severity > 0].sum())
     mean = float((weights * severity).sum() / p) if p > 0 else 0.0
     return Presence(p, mean, float(weights[severity >= AT_ACT - 1e-9].sum()))
-
-
-def likelihood_ratio(residual: Residual, fault: FaultKind | str) -> float:
-    """How strongly one change speaks for a fault against nothing wrong: natural logarithm, above 0 speaks for it.
-
-    >>> likelihood_ratio(Residual("noise_avg", 7.0, 1.2), "worn_bearing") > 2
-    True
-    """
-    laid = alone(FaultKind(fault))
-    if residual.quantity not in laid.column:
-        return 0.0
-    log, _ = _told(laid, [residual])
-    share = np.log(laid.share[1:])
-    return float(_log_sum(log[1:] + share) - _log_sum(share) - log[0])
-
-
-def _log_sum(log: NDArray[np.float64]) -> float:
-    if not len(log):
-        return -math.inf
-    top = log.max()
-    return float(top + np.log(np.exp(log - top).sum()))
 
 
 def _normal(log: NDArray[np.float64]) -> NDArray[np.float64]:

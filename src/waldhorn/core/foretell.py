@@ -7,60 +7,24 @@ water unloads the propeller (see `load`).
 References
 ----------
 .. [1] DC-equivalent circuit of a permanent-magnet machine (see `constants`).
-.. [2] A propeller of fixed pitch in still air or water takes P = k·n³; a wheel that rolls takes a torque of its own.
-.. [3] JCGM 101, Propagation of distributions using a Monte Carlo method, 2008.
+.. [2] JCGM 101, Propagation of distributions using a Monte Carlo method, 2008.
 """
 
 import math
-from collections.abc import Sequence
 from dataclasses import dataclass, fields
 
 import numpy as np
-from scipy.optimize import brentq
 
 from waldhorn.core.constants import Constants, Floats, Row, columns, shaft_power, solve, spread, weights_of
 from waldhorn.core.errors import Refused
+from waldhorn.core.operating_point import HALVINGS, Load, Outcome, Pack, operating_point
 
-PROPELLER, WHEEL = 3.0, 1.0  # power grows with this power of the speed
 SHAKEN = 400
 NINE_IN_TEN = (5.0, 95.0)
 U_PACK = 0.10  # of the inner resistance of a pack: it changes with charge and warmth
 U_IDLE = 0.10  # of the no-load current: at the speed under load it is not quite what it was without
 U_OTHERS = 0.03  # of a load's power as another motor's constants give it
 U_MODEL = 0.01  # of the load's power: what a law of one power leaves out
-_HALVINGS = 50
-
-
-@dataclass(frozen=True, slots=True)
-class Pack:
-    """A pack: V at rest, Ω inside."""
-
-    rest_v: float
-    inner_ohm: float
-
-
-@dataclass(frozen=True, slots=True)
-class Load:
-    """A propeller or wheel: power k·n^exponent in W at its own speed in rpm; its gear, motor turns to one of its own,
-    and what share of the power passes the gear."""
-
-    k: float
-    exponent: float = PROPELLER
-    gear: float = 1.0
-    gear_share: float = 1.0
-
-
-@dataclass(frozen=True, slots=True)
-class Outcome:
-    """What comes out: A, V at the motor, rpm of the motor, W in, W at the shaft, efficiency, W turned to heat."""
-
-    amps: float
-    volts: float
-    rpm: float
-    watts_in: float
-    watts_out: float
-    efficiency: float
-    heat_w: float
 
 
 @dataclass(frozen=True, slots=True)
@@ -69,93 +33,6 @@ class Foretold:
 
     outcome: Outcome
     band: dict[str, tuple[float, float]]
-
-
-def load_constant(watts: float, rpm: float, exponent: float = PROPELLER) -> float:
-    """The constant of a propeller or wheel from one row.
-
-    Parameters
-    ----------
-    watts : float
-        W at its shaft.
-    rpm : float
-        Its own speed.
-    exponent : float
-        Of the law it follows.
-
-    Returns
-    -------
-    float
-        W per rpm to that power.
-
-    Notes
-    -----
-    Formula: k = P/n³
-
-    Source: [2]_.
-
-    Examples
-    --------
-    >>> round(load_constant(82.9, 9025) * 1e10, 3)
-    1.128
-    """
-    if not rpm > 0 or not watts > 0:
-        raise Refused("load", "this row drove nothing: it needs a speed, and more current than without load")
-    return float(watts / rpm**exponent)
-
-
-def operating_point(constants: Constants, pack: Pack, load: Load) -> Outcome:
-    """Where motor, pack and load meet.
-
-    Parameters
-    ----------
-    constants : Constants
-    pack : Pack
-    load : Load
-
-    Returns
-    -------
-    Outcome
-
-    Raises
-    ------
-    Refused
-        The pack cannot turn it at all.
-
-    Notes
-    -----
-    Formula: V_oc − I·(R + R_pack) = n/Kv and (n/Kv)·(I − I0)·η_gear = k·(n/G)³
-
-    Source: [1]_, [2]_.
-
-    Examples
-    --------
-    >>> motor = Constants(0.11, 920, 0.55, 0, 0)
-    >>> k = load_constant(shaft_power(motor, 10.8, 9.0), 9025)
-    >>> found = operating_point(motor, Pack(12.6, 0.020), Load(k))
-    >>> round(found.amps, 2), round(found.rpm, -1), round(found.watts_out, 1), round(found.efficiency, 3)
-    (11.4, 10230.0, 120.7, 0.855)
-    """
-    ohm = constants.resistance_ohm + pack.inner_ohm
-    free = pack.rest_v * constants.kv
-
-    def spare(rpm: float) -> float:
-        """Torque left over at a speed, in A per rpm of Kv."""
-        amps = (pack.rest_v - rpm / constants.kv) / ohm
-        needed = load.k * rpm ** (load.exponent - 1) / load.gear**load.exponent / load.gear_share
-        return float((amps - constants.no_load_a) / constants.kv - needed)
-
-    lowest = 1.0
-    if spare(lowest) <= 0:
-        raise Refused("pack", f"{pack.rest_v:g} V do not turn this load: more volts, or a smaller one")
-    return _outcome(constants, pack, float(brentq(spare, lowest, free)))
-
-
-def _outcome(constants: Constants, pack: Pack, rpm: float) -> Outcome:
-    amps = (pack.rest_v - rpm / constants.kv) / (constants.resistance_ohm + pack.inner_ohm)
-    volts = pack.rest_v - amps * pack.inner_ohm
-    out = shaft_power(constants, volts, amps)
-    return Outcome(amps, volts, rpm, volts * amps, out, out / (volts * amps), volts * amps - out)
 
 
 @dataclass(frozen=True)
@@ -244,7 +121,7 @@ def foretell(
     -----
     Formula: the middle 90 % of the outcomes of shaken fits
 
-    Source: [3]_.
+    Source: [2]_.
     """
     outcome = operating_point(constants, pack, load)
     rng = np.random.default_rng(seed)
@@ -260,7 +137,7 @@ def foretell(
     inner = pack.inner_ohm * (1 + U_PACK * rng.standard_normal(SHAKEN))
     kv = 1 / slope
     low, high = np.zeros(SHAKEN), pack.rest_v * kv
-    for _ in range(_HALVINGS):
+    for _ in range(HALVINGS):
         middle = (low + high) / 2
         amps = (pack.rest_v - middle / kv) / (resistance + inner)
         needed = k * middle ** (load.exponent - 1) / load.gear**load.exponent / load.gear_share
@@ -274,34 +151,3 @@ def foretell(
     named = (f.name for f in fields(Outcome))
     band = {name: tuple(float(x) for x in np.percentile(shaken[name], NINE_IN_TEN)) for name in named}
     return Foretold(outcome, {name: (pair[0], pair[1]) for name, pair in band.items()})
-
-
-def curve(constants: Constants, pack: Pack, load: Load, shares: Sequence[float]) -> list[tuple[float, Outcome]]:
-    """What comes out over the volts at rest, as shares of those of the pack; what cannot turn is left out.
-
-    Parameters
-    ----------
-    constants : Constants
-    pack : Pack
-    load : Load
-    shares : sequence of float
-
-    Returns
-    -------
-    list of (float, Outcome)
-        V at rest, and what comes out.
-
-    Notes
-    -----
-    Formula: see `operating_point`
-
-    Source: [1]_.
-    """
-    found = []
-    for share in shares:
-        weaker = Pack(pack.rest_v * share, pack.inner_ohm)
-        try:
-            found.append((weaker.rest_v, operating_point(constants, weaker, load)))
-        except Refused:
-            continue
-    return found

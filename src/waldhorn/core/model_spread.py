@@ -4,7 +4,7 @@ import math
 from collections.abc import Sequence
 
 from waldhorn.core.baseline import Baseline, of_model
-from waldhorn.core.measures import Quantity
+from waldhorn.core.quantity import Quantity
 
 _MOST_TRIED = 40  # conditions of a model on a rig
 

@@ -6,14 +6,15 @@ By what it is expected to save (see `worth`) for its time; where a fault is name
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from waldhorn.core import faults, plan
+from waldhorn.core import plan
 from waldhorn.core.case import Case
 from waldhorn.core.change import SURE
 from waldhorn.core.evidence import DRIFT_SHARE, Evidence
-from waldhorn.core.faults import shows, would_have_shown
-from waldhorn.core.measures import JUDGED, QUANTITIES, BenchTest
+from waldhorn.core.measures import JUDGED, QUANTITIES
+from waldhorn.core.quantity import BenchTest
 from waldhorn.core.remedies import FOR_GOOD, MENDABLE, due_at
 from waldhorn.core.vocabulary import SetUp, Verdict
+from waldhorn.core.witnesses import Residual, shows, would_have_shown
 
 ANOTHER_WITNESS = 2.0  # one that shares no set-up with what was read already settles twice as much
 _SETTING_UP_S = 120  # what any test costs before it starts (bench practice)
@@ -65,7 +66,7 @@ def showing(case: Case) -> Proposed | None:
     told = [e.residual for e in case.judged if e.residual and not e.against_label]
 
     def gain(name: str) -> tuple[float, str]:
-        more = [*told, faults.Residual(name, 0.0, _u_of(case, name))]
+        more = [*told, Residual(name, 0.0, _u_of(case, name))]
         shown = sum(would_have_shown(more, f) for f in case.hidden)
         return shown / (_SETTING_UP_S + plan.TESTS[name].seconds), name
 

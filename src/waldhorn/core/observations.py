@@ -16,7 +16,8 @@ from statistics import median
 from waldhorn.core.conditions import Conditions, at_full_throttle, comparable
 from waldhorn.core.history import Check, Event, History, Motor, Reading
 from waldhorn.core.making import Inputs, Made, Recipe
-from waldhorn.core.measures import MEASURES, QUANTITIES, Quantity
+from waldhorn.core.measures import MEASURES, QUANTITIES
+from waldhorn.core.quantity import Quantity
 from waldhorn.core.vocabulary import NoteKind, Purpose
 
 _SAME_RUN = ("rig", "method", "throttle_pct")

@@ -5,7 +5,8 @@ from dataclasses import dataclass
 from datetime import date, timedelta
 
 from waldhorn.core.history import Motor
-from waldhorn.core.measures import QUANTITIES, BenchTest
+from waldhorn.core.measures import QUANTITIES
+from waldhorn.core.quantity import BenchTest
 from waldhorn.core.vocabulary import Verdict
 
 TESTS: Mapping[str, BenchTest] = {q.name: q.test for q in QUANTITIES.values() if q.test}

@@ -8,9 +8,10 @@ from waldhorn.core.change import SURE, RunUncertainty, difference, probability_b
 from waldhorn.core.evidence import Repeatability
 from waldhorn.core.history import Event, History
 from waldhorn.core.hypotheses import defines
-from waldhorn.core.measures import QUANTITIES, Limits, Quantity
+from waldhorn.core.measures import QUANTITIES
 from waldhorn.core.observations import Group
 from waldhorn.core.odds import MENDED_BY
+from waldhorn.core.quantity import Limits, Quantity
 from waldhorn.core.vocabulary import EventKind
 
 

@@ -11,7 +11,7 @@ from waldhorn.core.change import Z_SURE, Change
 from waldhorn.core.conditions import WORDS as CONDITION_WORDS
 from waldhorn.core.evidence import Evidence, EvidenceKind, Note, u_moved
 from waldhorn.core.faults import Fault
-from waldhorn.core.measures import Quantity
+from waldhorn.core.quantity import Quantity
 from waldhorn.core.vocabulary import FaultKind, NoteKind, Source, State, Verdict
 
 FAULT_WORDS: Mapping[FaultKind, str] = {

@@ -17,10 +17,10 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from waldhorn.core.constants import Constants
+from waldhorn.core.end_bell import LEAST_APART_DEG, TimingPull, growth_and_u
 from waldhorn.core.equal import KV_PER_DEG, KV_PER_DEG_U, Price
 from waldhorn.core.errors import Refused
-from waldhorn.core.foretell import Load, Outcome, Pack, operating_point
-from waldhorn.core.timing import LEAST_APART_DEG, TimingPull, growth_and_u
+from waldhorn.core.operating_point import Load, Outcome, Pack, operating_point
 
 FURTHEST_DEG = 5.0  # beyond the pulls nobody has looked [2]
 MOST_HEAT = 1.25  # of the heat now: a motor that was warm is hot with more [2]

@@ -13,8 +13,8 @@ from dataclasses import replace
 from waldhorn.core import baseline
 from waldhorn.core.baseline import Baseline
 from waldhorn.core.history import Event
-from waldhorn.core.measures import Quantity
 from waldhorn.core.observations import Group
+from waldhorn.core.quantity import Quantity
 from waldhorn.core.translation import Translation, translated
 from waldhorn.core.vocabulary import Source
 

@@ -22,7 +22,7 @@ from waldhorn.core import drift
 from waldhorn.core.baseline import Segment
 from waldhorn.core.conditions import comparable
 from waldhorn.core.history import Event
-from waldhorn.core.measures import Limits, Quantity
+from waldhorn.core.quantity import Limits, Quantity
 from waldhorn.core.repeats import Spread
 from waldhorn.core.vocabulary import GRAVE, EventKind
 

@@ -9,6 +9,7 @@ import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
+from waldhorn.core import current as current_of
 from waldhorn.core.comparing import Row
 
 SURE = 0.9
@@ -101,3 +102,32 @@ def _weight(row: Row, weights: Mapping[str, float]) -> float:
     mean = sum(s.value for s in row.standings) / len(row.standings)
     limit = row.quantity.limits.watch * (abs(mean) / 100 if row.quantity.relative else 1.0)
     return weights[row.quantity.name] / limit if limit else 0.0
+
+
+def speed_per_amp(rows: Sequence[Row]) -> dict[str, float]:
+    """Speed per amp of each motor, rpm/V per A: a guide, and only where nothing had to be brought to equal.
+
+    Parameters
+    ----------
+    rows : sequence of Row
+        What was compared.
+
+    Returns
+    -------
+    dict of str to float
+        By tag; empty when not all motors were read in the same condition, at the same timing and voltage.
+
+    Notes
+    -----
+    Formula: KV / I0
+
+    Source: [1]_.
+    """
+    by = {r.quantity.name: r for r in rows}
+    pair = [by.get(n) for n in ("kv", "no_load_current")]
+    if any(r is None or r.parted or len(r.standings) < 2 for r in pair):
+        return {}
+    speed, current = ({s.tag: s for s in r.standings} for r in pair if r)
+    if set(speed) != set(current) or any(s.brought_deg or s.from_volts or s.from_rig for s in current.values()):
+        return {}
+    return {t: current_of.speed_per_amp(s.value, current[t].value) for t, s in speed.items()}

@@ -17,12 +17,14 @@ from waldhorn.core.change import SURE
 from waldhorn.core.evidence import Evidence, Peers, Repeatability, default_repeatability
 from waldhorn.core.faults import Fault
 from waldhorn.core.history import History
-from waldhorn.core.measures import QUANTITIES, Limits
+from waldhorn.core.measures import QUANTITIES
 from waldhorn.core.observations import Group, all_groups
+from waldhorn.core.quantity import Limits
 from waldhorn.core.reference import Drifted
 from waldhorn.core.remedies import FOR_GOOD, Prices
 from waldhorn.core.translated import Lines
 from waldhorn.core.vocabulary import FaultKind, NoteKind, Verdict
+from waldhorn.core.witnesses import likelihood_ratio
 
 JUDGE_VERSION = 6  # raised whenever the same readings may get another answer: kept answers are then made anew
 
@@ -127,7 +129,7 @@ def judge(history: History, as_of: datetime, terms: Terms | None = None) -> Judg
         next_step=answer.test.step if answer.test else None,
         check_by=_check_by(known, answer, case.trends),
         trends=case.trends,
-        speaks={r.quantity: faults.likelihood_ratio(r, leading.fault) for r in residuals} if leading else {},
+        speaks={r.quantity: likelihood_ratio(r, leading.fault) for r in residuals} if leading else {},
         segments=courses,
     )
 

@@ -8,8 +8,8 @@ from waldhorn.core.baseline import Baseline
 from waldhorn.core.change import SURE, Change, difference, probability_beyond
 from waldhorn.core.conditions import comparable
 from waldhorn.core.history import History
-from waldhorn.core.measures import Limits, Quantity
 from waldhorn.core.observations import Group
+from waldhorn.core.quantity import Limits, Quantity
 from waldhorn.core.repeats import CRITICAL, Spread
 from waldhorn.core.vocabulary import Source
 

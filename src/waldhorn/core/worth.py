@@ -11,10 +11,11 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from waldhorn.core.faults import DUE_FROM, Posterior, Residual
+from waldhorn.core.faults import DUE_FROM, Posterior
 from waldhorn.core.hypotheses import grid
 from waldhorn.core.measures import QUANTITIES
 from waldhorn.core.remedies import MENDABLE, Prices
+from waldhorn.core.witnesses import Residual
 
 FAILS_WHEN_DUE = 0.8  # how often a motor whose fault is due fails before its next check [2] ...
 FAILS_BEFORE = 0.1  # ... and one with a smaller fault

@@ -17,7 +17,8 @@ from sqlalchemy.orm import Session
 from waldhorn.core.measures import MEASURES
 from waldhorn.exchange import findings_table
 from waldhorn.exchange.backup import backup
-from waldhorn.exchange.rows import TABLES, column_names, harmless
+from waldhorn.exchange.cells import harmless
+from waldhorn.exchange.rows import TABLES, column_names
 from waldhorn.store import motors as motor_store
 from waldhorn.store.acts import live
 from waldhorn.store.models import CheckRow, EventRow, MotorRow, ReadingRow

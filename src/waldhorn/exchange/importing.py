@@ -23,16 +23,9 @@ from waldhorn.core.errors import Refused
 from waldhorn.core.history import Motor, Reading
 from waldhorn.core.motor import impossible
 from waldhorn.exchange import findings_table
-from waldhorn.exchange.rows import (
-    TABLES,
-    TELLING_COLUMN,
-    EventsRow,
-    FindingsRow,
-    MotorsRow,
-    as_written,
-    column_names,
-    complaints,
-)
+from waldhorn.exchange.cells import as_written
+from waldhorn.exchange.complaints import complaints
+from waldhorn.exchange.rows import TABLES, TELLING_COLUMN, EventsRow, FindingsRow, MotorsRow, column_names
 from waldhorn.store import motors as motor_store
 from waldhorn.store import readings as reading_store
 from waldhorn.store import rigs as rig_store

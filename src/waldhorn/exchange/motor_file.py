@@ -17,8 +17,9 @@ from waldhorn.core.errors import Refused
 from waldhorn.core.history import HANDED_BUT_KEPT, Event
 from waldhorn.core.motor import impossible
 from waldhorn.core.vocabulary import EventKind
+from waldhorn.exchange.complaints import complaints
 from waldhorn.exchange.merging import Merged, Merging
-from waldhorn.exchange.rows import MotorsRow, complaints
+from waldhorn.exchange.rows import MotorsRow
 from waldhorn.exchange.stored_rows import checked, plain
 from waldhorn.store import fingerprints, motors, pit, readings
 from waldhorn.store.acts import live

@@ -16,7 +16,6 @@ from pydantic import (
     ConfigDict,
     Field,
     FiniteFloat,
-    ValidationError,
     field_validator,
 )
 from pydantic_core import PydanticCustomError
@@ -63,25 +62,6 @@ Text = Annotated[str, Field(max_length=500)]
 
 FINDING_KINDS = ("inspection", "hall_lamps", "pole_count", "step_state", "overrule", "guard_trip", "cross_tried",
                  "timing_goal", "flywheel_trace", "first_spin", "sweep", "picture", "signed")  # fmt: skip
-_RUN_BY_SHEETS = "=+-@\t\r"  # what begins a formula
-
-
-def harmless(text: str) -> str:
-    """A text as no spreadsheet runs it: what would begin a formula is preceded by an apostrophe.
-
-    >>> harmless("=1+1"), harmless("'=1"), harmless("loud")
-    ("'=1+1", "''=1", 'loud')
-    """
-    return f"'{text}" if text.lstrip("'")[:1] in tuple(_RUN_BY_SHEETS) else text
-
-
-def as_written(text: str) -> str:
-    """A text as it was before it was made harmless.
-
-    >>> as_written("'=1+1"), as_written("'tis")
-    ('=1+1', "'tis")
-    """
-    return text[1:] if text[:1] == "'" and text.lstrip("'")[:1] in tuple(_RUN_BY_SHEETS) else text
 
 
 class _Row(BaseModel):
@@ -296,30 +276,3 @@ def table_of(header: Sequence[str]) -> str | None:
 def column_names(table: str) -> list[str]:
     """The columns of a table, in the order they are written."""
     return [f.alias or name for name, f in TABLES[table].model_fields.items()]
-
-
-def complaints(error: ValidationError) -> list[tuple[str, str]]:
-    """Pydantic's findings as (column, what is wrong)."""
-    return [(str(e["loc"][0]) if e["loc"] else "row", in_words(e)) for e in error.errors(include_url=False)]
-
-
-def in_words(error: Any) -> str:
-    """One of Pydantic's findings, in words."""
-    kind, given, context = error["type"], error.get("input"), error.get("ctx", {})
-    if kind == "missing":
-        return "is empty and must not be"
-    if kind in ("literal_error", "enum"):
-        return f"“{given}” is not one of {context['expected'].replace(chr(39), '')}"
-    if kind == "year":
-        return f"“{given}” {error['msg']}"
-    if kind.startswith(("float", "finite", "number")):
-        return f"“{given}” is not a number"
-    if kind.startswith("int"):
-        return f"“{given}” is not a whole number"
-    if kind.startswith("bool"):
-        return f"“{given}” is neither yes nor no"
-    if kind == "timezone_aware":
-        return f"“{given}” has no offset from UTC: write it like 2026-05-02T10:30:00+02:00"
-    if kind.startswith("datetime"):
-        return f"“{given}” is not a time: write it like 2026-05-02T10:30:00+02:00"
-    return f"“{given}”: {error['msg'].lower()}"

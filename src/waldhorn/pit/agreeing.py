@@ -7,7 +7,8 @@ from datetime import datetime
 from sqlalchemy.orm import Session
 
 from waldhorn.core.errors import Refusals, Refused
-from waldhorn.core.measures import JUDGED, Limits
+from waldhorn.core.measures import JUDGED
+from waldhorn.core.quantity import Limits
 from waldhorn.core.remedies import Prices
 from waldhorn.core.units import read_number
 from waldhorn.core.verdict import Judgement

@@ -12,7 +12,8 @@ from waldhorn.core.verdict import Judgement, judge
 from waldhorn.pit import stepper
 from waldhorn.pit.context import CheckContext
 from waldhorn.pit.stepper import Closed
-from waldhorn.pit.steps.step import AnyStep, Curve, Marks, Taken, View, read_partly
+from waldhorn.pit.steps.fields import read_partly
+from waldhorn.pit.steps.step import AnyStep, Curve, Marks, Taken, View
 
 
 @dataclass(frozen=True)

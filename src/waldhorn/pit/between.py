@@ -6,8 +6,8 @@ from datetime import datetime
 
 from sqlalchemy.orm import Session
 
-from waldhorn.core import sets, timing, uses
-from waldhorn.core.comparing import Contender, Latest, Row, compare, counts, difference, speed_per_amp
+from waldhorn.core import end_bell, sets, uses
+from waldhorn.core.comparing import Contender, Latest, Row, compare, counts, difference
 from waldhorn.core.equal import USUAL_PRICES, Price
 from waldhorn.core.errors import Refused
 from waldhorn.core.history import Motor, Reading
@@ -107,7 +107,7 @@ def between(
     classes = {m.motor_class for m in facts}
     within = terms.good_enough(session, classes.pop() if len(classes) == 1 else "")
     letters = {m.tag: LETTERS[i] for i, m in enumerate(facts)}
-    compared = Compared(facts, letters, rows, better, uses.better_in_nothing(rows, better), speed_per_amp(rows),
+    compared = Compared(facts, letters, rows, better, uses.better_in_nothing(rows, better), uses.speed_per_amp(rows),
                         _under_load(*(runs.get(i, {}) for i in found)) if len(found) == 2 else [], out)  # fmt: skip
     try:
         return Between(compared, _parting(rows, take or 2, machines, within))
@@ -146,8 +146,8 @@ def _under_load(*two: Runs) -> list[LoadDifference]:
 
 def _price(runs: Runs) -> Price:
     """A motor's own price of a degree, where it has shown one."""
-    pulls = timing.pulls_of([r for run in runs.values() for r in run])
-    return Price(*timing.growth_and_u(pulls)) if pulls else USUAL_PRICES["no_load_current"]
+    pulls = end_bell.pulls_of([r for run in runs.values() for r in run])
+    return Price(*end_bell.growth_and_u(pulls)) if pulls else USUAL_PRICES["no_load_current"]
 
 
 def _parting(rows: Sequence[Row], take: int, machines: int, within: Mapping[str, float]) -> Parting:

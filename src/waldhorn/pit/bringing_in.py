@@ -2,18 +2,10 @@
 and stored in one transaction as one act that can be undone."""
 
 import contextlib
-import csv
 import json
-import re
-import secrets
-import shutil
-import struct
 import tempfile
-import zipfile
-import zlib
-from collections.abc import Sequence
 from dataclasses import dataclass, field
-from datetime import datetime, timedelta
+from datetime import datetime
 from pathlib import Path
 
 from sqlalchemy.orm import Session
@@ -21,29 +13,19 @@ from sqlalchemy.orm import Session
 from waldhorn.core.errors import Refused
 from waldhorn.exchange import documents, mapping, sheets
 from waldhorn.exchange.backup import is_store
-from waldhorn.exchange.findings_table import PICTURES
 from waldhorn.exchange.importing import Outcome, Progress, Rejected, import_tables, recognise
 from waldhorn.exchange.mapping import Became, Mapping
-from waldhorn.exchange.rows import TABLES, table_of
 from waldhorn.exchange.sheets import Sheet
 from waldhorn.exchange.staging import import_staged
+from waldhorn.pit.laid_aside import folder_of, forget
 from waldhorn.store import acts, backups, motors
 from waldhorn.store import bringing_in as store
 from waldhorn.store.engine import Store
 from waldhorn.store.models import ActKind, ActRow
 
-MOST_FILES = 12
-MOST_UNPACKED = 400 * 1024 * 1024
 PREVIEWED = 8  # rows of a sheet
-KEPT_FOR = timedelta(hours=12)
-_PACKED = tuple(f"{table}.csv" for table in TABLES)
-_PICTURE = re.compile(rf"(?:[^/]+/)?{PICTURES}/[\w.-]{{1,120}}\.webp")
-_TORN = (zipfile.BadZipFile, zlib.error, RuntimeError, NotImplementedError, EOFError, OSError, ValueError, struct.error)
-_FOLDER = "waldhorn-bring-in"
-_LONGEST = 80  # signs of a file name
 _TABLE_WORDS = {"motor": "motors", "event": "events", "reading": "readings", "bench_check": "checks",
                 "picture": "pictures", "signed_verdict": "signed verdicts"}  # fmt: skip
-_TOKEN = re.compile(r"[\w-]{16}")
 
 
 @dataclass(frozen=True)
@@ -82,88 +64,9 @@ class Brought:
     wrong: list[str]
 
 
-def lay_aside(files: Sequence[tuple[str, bytes]]) -> str:
-    """Keep files until they are brought in or forgotten; raises Refused. Returns under what they are found."""
-    chosen = [(_safe(name), content) for name, content in files if name and content]
-    if not chosen:
-        raise Refused("files", "choose a file: a table, a spreadsheet, a data package or a backup")
-    if len(chosen) > MOST_FILES:
-        raise Refused("files", f"{len(chosen)} files: {MOST_FILES} at once at most")
-    _forget_old()
-    token = secrets.token_urlsafe(12)
-    _root().mkdir(mode=0o700, exist_ok=True)  # nobody else's business on a shared machine
-    folder = _folder(token)
-    folder.mkdir()
-    for place, (name, content) in enumerate(chosen):
-        target = folder / name
-        if target.exists():
-            target = folder / f"{place} {name}"
-        target.write_bytes(content)
-        if target.suffix.lower() == ".zip" and zipfile.is_zipfile(target):
-            _unpack(target, folder)
-        elif target.suffix.lower() in sheets.WORKBOOKS:
-            _unbind(target, folder)
-    return token
-
-
-def _safe(name: str) -> str:
-    """A file's name as it can be kept: no folder, no sign that means something, its ending at the end."""
-    plain = re.sub(r"[^\w .()+-]", "_", name.replace("\\", "/").rsplit("/", 1)[-1])
-    return plain[-_LONGEST:].lstrip(". ") or "file"
-
-
-def _root() -> Path:
-    return Path(tempfile.gettempdir()) / _FOLDER
-
-
-def _folder(token: str) -> Path:
-    """Where files of a token lie; what is no token lies nowhere."""
-    return _root() / (token if _TOKEN.fullmatch(token) else "nowhere")
-
-
-def _forget_old() -> None:
-    for folder in _root().glob("*"):
-        with contextlib.suppress(FileNotFoundError):  # another Waldhorn of this machine has let it go
-            if datetime.now().timestamp() - folder.stat().st_mtime > KEPT_FOR.total_seconds():
-                shutil.rmtree(folder, ignore_errors=True)
-
-
-def _unpack(package: Path, folder: Path) -> None:
-    """The tables of a data package; nothing else in it."""
-    unreadable = Refused("files", f"{package.name}: no motors.csv, events.csv or readings.csv in it that can be read")
-    try:
-        with zipfile.ZipFile(package) as packed:
-            inside = [i for i in packed.infolist() if Path(i.filename).name in _PACKED]
-            pictures = [i for i in packed.infolist() if _PICTURE.fullmatch(i.filename)]
-            if not inside or sum(i.file_size for i in (*inside, *pictures)) > MOST_UNPACKED:
-                raise unreadable
-            for one in inside:
-                (folder / Path(one.filename).name).write_bytes(packed.read(one))
-            for one in pictures:
-                (folder / PICTURES).mkdir(exist_ok=True)
-                (folder / PICTURES / Path(one.filename).name).write_bytes(packed.read(one))
-    except _TORN as error:  # torn, locked, odd
-        raise unreadable from error
-    package.unlink()
-
-
-def _unbind(workbook: Path, folder: Path) -> None:
-    """A workbook of Waldhorn's own tables becomes these; any other stays what it is."""
-    try:
-        found = sheets.read(workbook)
-    except Refused:
-        return
-    tables = [table_of(sheet.header) for sheet in found]
-    if all(tables):
-        for table, sheet in zip(tables, found, strict=True):
-            with (folder / f"{workbook.stem}.{table}.csv").open("w", encoding="utf-8", newline="") as stream:
-                csv.writer(stream).writerows([sheet.header, *(cells for _, cells in sheet.rows)])
-        workbook.unlink()
-
-
 def look(session: Session, token: str, now: datetime) -> Laid | None:
     """What was laid aside, or None when it is there no more."""
-    folder = _folder(token)
+    folder = folder_of(token)
     if not folder.is_dir():
         return None
     found = Laid(token)
@@ -207,15 +110,9 @@ def _foreign(session: Session, folder: Path, file: Path, place: int, sheet: Shee
     return Foreign(key, file.name, sheet, chosen, wrong, became[:PREVIEWED], bad, len(became) - bad)
 
 
-def size_of(token: str) -> int:
-    """Bytes that were laid aside."""
-    folder = _folder(token)
-    return sum(f.stat().st_size for f in folder.rglob("*") if f.is_file()) if folder.is_dir() else 0
-
-
 def remap(token: str, key: str, chosen: Mapping) -> None:
     """Keep how a sheet is mapped, until it is brought in."""
-    folder = _folder(token)
+    folder = folder_of(token)
     if folder.is_dir():
         (folder / f"{Path(key).name}.mapping").write_text(chosen.model_dump_json(), encoding="utf-8")
 
@@ -244,7 +141,7 @@ def bring_in(store_: Store, token: str, now: datetime, skip_bad: bool, progress:
     with store_.writing() as session:
         for one in laid.foreign:
             store.keep_mapping(session, mapping.header_key(one.sheet), one.mapping.model_dump())
-    _forget(token)
+    forget(token)
     return Brought(outcome.stored, outcome.ignored, [*told, *outcome.warnings], [*wrong, *rejected])
 
 
@@ -256,7 +153,7 @@ def _with_documents(
     backups.keep(store_, now)
     outcome, told = Outcome(), []
     with contextlib.suppress(_Undone), store_.writing() as session:
-        merged = [documents.take_in(session, _folder(laid.token) / name, now) for name in laid.documents]
+        merged = [documents.take_in(session, folder_of(laid.token) / name, now) for name in laid.documents]
         told = [words for one in merged for words in one.conflicts]
         if files:
             act_id = acts.record(session, ActKind.BRING_IN, now, None, detail=what)
@@ -279,7 +176,7 @@ def _tables(
     laid: Laid, scratch: Path, now: datetime
 ) -> tuple[list[Path], dict[Path, tuple[str, list[int]]], list[str]]:
     """The tables to bring in, the rows behind the lines of those made of foreign sheets, and what is wrong there."""
-    files = [_folder(laid.token) / name for name in laid.own]
+    files = [folder_of(laid.token) / name for name in laid.own]
     lines: dict[Path, tuple[str, list[int]]] = {}
     wrong: list[str] = []
     for place, one in enumerate(laid.foreign):
@@ -300,10 +197,6 @@ def _sentences(rejected: Rejected, lines: dict[Path, tuple[str, list[int]]]) -> 
         name, numbers = lines[rejected.file]
         return [f"{name}, row {numbers[rejected.line - 2]}: {column}: {says}" for column, says in rejected.problems]
     return [f"{rejected.file.name}, row {rejected.line}: {column}: {says}" for column, says in rejected.problems]
-
-
-def _forget(token: str) -> None:
-    shutil.rmtree(_folder(token), ignore_errors=True)
 
 
 def lately(session: Session) -> list[ActRow]:

@@ -19,7 +19,8 @@ from waldhorn.core.repeats import ODD_ONE_OUT
 from waldhorn.pit import stepper
 from waldhorn.pit.context import CheckContext
 from waldhorn.pit.steps import poles as poles_step
-from waldhorn.pit.steps.step import AnyStep, Taken, read_partly, still_missing
+from waldhorn.pit.steps.fields import read_partly, still_missing
+from waldhorn.pit.steps.step import AnyStep, Taken
 from waldhorn.pit.words import closed_words
 from waldhorn.store import acts, drafts, findings, motors, readings, rigs
 from waldhorn.store.models import ActKind, CheckRow, MotorRow, ReadingRow, StepState

@@ -13,7 +13,7 @@ from waldhorn.core.motor import KINDS
 from waldhorn.core.units import read_number
 from waldhorn.core.unlabelled import SizeName
 from waldhorn.core.winding import can_be_wound
-from waldhorn.pit import foretelling
+from waldhorn.pit import basis
 from waldhorn.store import motors
 
 NEAR = 0.06  # a share by which KV and mass of a sibling may lie off
@@ -87,7 +87,7 @@ def tell(session: Session, typed: Mapping[str, str], seen: Mapping[str, float]) 
         told.said.append(f"Connected the other way it would have {delta:.0f} KV (from wye) or {wye:.0f} (from delta).")
     if kv and (ohm := seen.get("ohm")):
         _strength(told, unlabelled.motor_constant(kv, ohm / 1000), seen.get("mass_g"), [
-            b for b in foretelling.driven(session) if not kind or b.motor.kind == kind
+            b for b in basis.driven(session) if not kind or b.motor.kind == kind
         ])  # fmt: skip
     told.siblings.extend(_siblings(kind, seen, motors.every(session)))
     for motor, _ in told.siblings:
@@ -105,7 +105,7 @@ def _facts(kind: str, seen: Mapping[str, float]) -> dict[str, str]:
     return facts | ({"kind": kind} if kind else {}) | ({"poles_known_by": "counted"} if "poles" in seen else {})
 
 
-def _strength(told: Told, constant: float, mass_g: float | None, bases: list[foretelling.Basis]) -> None:
+def _strength(told: Told, constant: float, mass_g: float | None, bases: list[basis.Basis]) -> None:
     words = f"Its motor constant is {constant:.1f} mN·m/√W"
     others = [
         unlabelled.motor_constant(b.constants.kv, b.constants.resistance_ohm) / b.motor.mass_g

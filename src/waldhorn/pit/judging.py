@@ -15,8 +15,9 @@ from waldhorn.core.baseline import Baseline
 from waldhorn.core.evidence import Repeatability
 from waldhorn.core.history import HANDED_BUT_KEPT, History, Motor
 from waldhorn.core.learning import Sums
-from waldhorn.core.measures import QUANTITIES, Limits
+from waldhorn.core.measures import QUANTITIES
 from waldhorn.core.observations import all_groups
+from waldhorn.core.quantity import Limits
 from waldhorn.core.reference import Drifted
 from waldhorn.core.remedies import Prices
 from waldhorn.core.repeats import Spread

@@ -15,7 +15,8 @@ from waldhorn.core.baseline import Baseline
 from waldhorn.core.conditions import comparable
 from waldhorn.core.errors import Refused
 from waldhorn.core.evidence import Repeatability
-from waldhorn.core.measures import QUANTITIES, Quantity
+from waldhorn.core.measures import QUANTITIES
+from waldhorn.core.quantity import Quantity
 from waldhorn.core.translated import Lines
 from waldhorn.store import standings
 

@@ -8,7 +8,8 @@ from typing import Any
 from sqlalchemy import Row, func, select
 from sqlalchemy.orm import Session
 
-from waldhorn.core.measures import QUANTITIES, Quantity
+from waldhorn.core.measures import QUANTITIES
+from waldhorn.core.quantity import Quantity
 from waldhorn.core.vocabulary import CONDEMNED, EventKind
 from waldhorn.store import figures
 from waldhorn.store.acts import live

@@ -11,8 +11,9 @@ from waldhorn.core.errors import Refusals, Refused
 from waldhorn.core.evidence import Repeatability, default_repeatability
 from waldhorn.core.history import History
 from waldhorn.core.learning import Sums
-from waldhorn.core.measures import QUANTITIES, Quantity
+from waldhorn.core.measures import QUANTITIES
 from waldhorn.core.observations import all_groups
+from waldhorn.core.quantity import Quantity
 from waldhorn.core.reference import Drifted, RigChart
 from waldhorn.core.repeats import Spread
 from waldhorn.pit import lines

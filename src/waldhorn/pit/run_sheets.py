@@ -11,8 +11,9 @@ from waldhorn.core.history import Motor
 from waldhorn.core.times import read_moment
 from waldhorn.pit import checks, context
 from waldhorn.pit.steps import STEPS
+from waldhorn.pit.steps.fields import Ask, read_partly, still_missing
 from waldhorn.pit.steps.look import NOTE
-from waldhorn.pit.steps.step import AnyStep, Ask, read_partly, still_missing
+from waldhorn.pit.steps.step import AnyStep
 from waldhorn.store.models import MotorRow
 
 PLAN = "full"

@@ -14,7 +14,8 @@ from waldhorn.core import study
 from waldhorn.core.conditions import FULL_THROTTLE_PCT, Conditions
 from waldhorn.core.errors import Refusals, Refused
 from waldhorn.core.history import Reading
-from waldhorn.core.measures import MEASURES, QUANTITIES, Quantity
+from waldhorn.core.measures import MEASURES, QUANTITIES
+from waldhorn.core.quantity import Quantity
 from waldhorn.core.study import Nested
 from waldhorn.core.units import read_number
 from waldhorn.core.vocabulary import Purpose

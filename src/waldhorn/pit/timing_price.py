@@ -5,11 +5,11 @@ from dataclasses import dataclass
 
 from waldhorn.core import timing_price as core
 from waldhorn.core.constants import Constants
+from waldhorn.core.end_bell import LEAST_APART_DEG, TimingPull
 from waldhorn.core.errors import Refused
-from waldhorn.core.foretell import Load, Outcome, Pack
 from waldhorn.core.history import Motor
+from waldhorn.core.operating_point import Load, Outcome, Pack
 from waldhorn.core.sentences import no_finer
-from waldhorn.core.timing import LEAST_APART_DEG, TimingPull
 from waldhorn.core.timing_price import FURTHEST_DEG, Suggested
 
 Degree = Mapping[str, tuple[float, float]]  # by figure: its change a degree, and one standard uncertainty

@@ -6,7 +6,7 @@ from datetime import datetime
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
-from waldhorn.core.measures import Limits
+from waldhorn.core.quantity import Limits
 from waldhorn.core.remedies import Prices
 from waldhorn.core.sets import GOOD_ENOUGH
 from waldhorn.core.uses import USES

@@ -21,8 +21,9 @@ from waldhorn.core.errors import Busy, Refused
 from waldhorn.core.motor import impossible
 from waldhorn.core.times import read_moment
 from waldhorn.exchange import exporting
+from waldhorn.exchange.complaints import complaints, in_words
 from waldhorn.exchange.judgement import JudgementJson, to_json
-from waldhorn.exchange.rows import EventsRow, MotorsRow, ReadingsRow, complaints, in_words
+from waldhorn.exchange.rows import EventsRow, MotorsRow, ReadingsRow
 from waldhorn.pit import judging
 from waldhorn.pit.changing import changing
 from waldhorn.store import api_keys, motors, readings, rigs

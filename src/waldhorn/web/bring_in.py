@@ -13,7 +13,7 @@ from waldhorn.core.measures import MEASURES
 from waldhorn.core.vocabulary import Method
 from waldhorn.exchange.mapping import FACTS, LONG, Column, Mapping
 from waldhorn.pit import bringing_in as pit
-from waldhorn.pit import jobs
+from waldhorn.pit import jobs, laid_aside
 from waldhorn.pit.apart import bring_in_apart
 from waldhorn.pit.changing import changing, judge_soon
 from waldhorn.store import pit as pit_store
@@ -54,7 +54,7 @@ async def lay_aside(request: Request, store: StoreOf) -> Response:
         files = [f for f in form.getlist("files") if isinstance(f, UploadFile)]
         chosen = [(f.filename or "", await f.read()) for f in files]
     try:
-        token = await run_in_threadpool(pit.lay_aside, chosen)
+        token = await run_in_threadpool(laid_aside.lay_aside, chosen)
     except Refused as refused:
         with store.reading() as session:
             return _choose(request, session, {refused.field: refused.sentence})
@@ -110,7 +110,7 @@ def bring_in(request: Request, store: StoreOf, now: Now, token: str, typed: Type
     skip_bad = typed.get("skip_bad") == "yes"
 
     def work(job: jobs.Job) -> pit.Brought:
-        if pit.size_of(token) > _MUCH:
+        if laid_aside.size_of(token) > _MUCH:
             return bring_in_apart(store, token, now, skip_bad, job)
         brought = pit.bring_in(store, token, now, skip_bad, lambda name, at, of: job.at(f"reading {name}", at, of))
         if brought.stored:

@@ -13,8 +13,8 @@ from waldhorn.core.change import difference
 from waldhorn.core.conditions import comparable
 from waldhorn.core.evidence import Evidence
 from waldhorn.core.history import Event, History
-from waldhorn.core.measures import Quantity
 from waldhorn.core.observations import Group
+from waldhorn.core.quantity import Quantity
 from waldhorn.core.trend import Trend
 from waldhorn.core.verdict import Judgement
 from waldhorn.core.vocabulary import GRAVE, EventKind

@@ -6,6 +6,7 @@ from fastapi.responses import HTMLResponse
 from waldhorn.core.constants import best_current
 from waldhorn.core.errors import Refused
 from waldhorn.pit import foretelling as pit
+from waldhorn.pit.basis import Basis, bases
 from waldhorn.pit.steps.step import Curve
 from waldhorn.pit.timing_price import Priced
 from waldhorn.store import motors
@@ -33,7 +34,7 @@ def foretell(request: Request, store: StoreOf, tag: str) -> HTMLResponse:
         row = motors.find(session, tag)
         if row is None:
             raise missing(f"No motor {tag} hangs on this rack.")
-        known = pit.bases(session, row.id)
+        known = bases(session, row.id)
     mine = known[row.tag]
     loads = [(owner, what) for owner, one in known.items() for what in dict.fromkeys(d.what for d in one.driven)]
     if not typed["load"] and loads:
@@ -58,7 +59,7 @@ def foretell(request: Request, store: StoreOf, tag: str) -> HTMLResponse:
     )  # fmt: skip
 
 
-def _constants(mine: pit.Basis) -> list[tuple[str, str, str]]:
+def _constants(mine: Basis) -> list[tuple[str, str, str]]:
     c = mine.constants
     if c is None:
         return []

@@ -7,7 +7,7 @@ from datetime import date, datetime
 from functools import partial
 from typing import Any
 
-from waldhorn.core.measures import Quantity
+from waldhorn.core.quantity import Quantity
 from waldhorn.core.units import CHOICES, DIMENSIONS, bare_unit, from_stored, writes_otherwise
 
 THIN = "\u2009"

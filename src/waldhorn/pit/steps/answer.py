@@ -4,7 +4,8 @@ from collections.abc import Sequence
 
 from waldhorn.core.history import Reading
 from waldhorn.pit.context import CheckContext
-from waldhorn.pit.steps.step import Fields, Step, Taken, View
+from waldhorn.pit.steps.fields import Fields
+from waldhorn.pit.steps.step import Step, Taken, View
 
 
 class Answer(Step[Fields, View]):

@@ -14,7 +14,8 @@ from waldhorn.core.history import Reading
 from waldhorn.core.vocabulary import Method
 from waldhorn.pit import cautions
 from waldhorn.pit.context import CheckContext
-from waldhorn.pit.steps.step import Ask, Fields, Step, Taken, View
+from waldhorn.pit.steps.fields import Ask, Fields
+from waldhorn.pit.steps.step import Step, Taken, View
 
 _PAIRS = ("back_emf_a", "back_emf_b", "back_emf_c")
 

@@ -13,7 +13,8 @@ from waldhorn.core.history import Reading
 from waldhorn.core.vocabulary import Purpose
 from waldhorn.pit import cautions
 from waldhorn.pit.context import CheckContext
-from waldhorn.pit.steps.step import Ask, Fields, Step, Taken, View
+from waldhorn.pit.steps.fields import Ask, Fields
+from waldhorn.pit.steps.step import Step, Taken, View
 
 MEASURE = "coast_down_time"
 DISC = "disc"  # on the shaft of a run-out that finds the rotor's inertia; it is compared with none without

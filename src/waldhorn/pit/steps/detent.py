@@ -12,7 +12,8 @@ from waldhorn.core.history import Reading
 from waldhorn.core.units import bare_unit, from_stored, to_stored
 from waldhorn.core.winding import can_be_wound, detent_positions
 from waldhorn.pit.context import CheckContext
-from waldhorn.pit.steps.step import Ask, Fields, Marks, Step, Taken, View, as_typed
+from waldhorn.pit.steps.fields import Ask, Fields, as_typed
+from waldhorn.pit.steps.step import Marks, Step, Taken, View
 
 ON_LEVER = "g on the lever"
 TORQUE = "N·mm"

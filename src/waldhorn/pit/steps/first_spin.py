@@ -7,7 +7,8 @@ from waldhorn.core.history import Reading
 from waldhorn.core.vocabulary import Purpose, Spin
 from waldhorn.pit import cautions
 from waldhorn.pit.context import CheckContext
-from waldhorn.pit.steps.step import Ask, Fields, Step, Taken, View
+from waldhorn.pit.steps.fields import Ask, Fields
+from waldhorn.pit.steps.step import Step, Taken, View
 
 LOWEST_PCT = 15.0
 

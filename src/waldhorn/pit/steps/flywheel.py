@@ -11,7 +11,8 @@ from waldhorn.core.history import Reading
 from waldhorn.core.leads import comparable_mass
 from waldhorn.core.traces import read_trace
 from waldhorn.pit.context import CheckContext
-from waldhorn.pit.steps.step import Ask, Curve, Fields, Step, Taken, View
+from waldhorn.pit.steps.fields import Ask, Fields
+from waldhorn.pit.steps.step import Curve, Step, Taken, View
 from waldhorn.store.findings import FlywheelTrace
 
 Trace = tuple[list[float], list[float]]

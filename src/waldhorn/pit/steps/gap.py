@@ -10,7 +10,8 @@ from waldhorn.core.explain import figure
 from waldhorn.core.history import Reading
 from waldhorn.pit import cautions
 from waldhorn.pit.context import CheckContext
-from waldhorn.pit.steps.step import Ask, Fields, Marks, Step, Taken, View
+from waldhorn.pit.steps.fields import Ask, Fields
+from waldhorn.pit.steps.step import Marks, Step, Taken, View
 
 
 class GapFields(Fields):

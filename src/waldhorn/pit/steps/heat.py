@@ -12,7 +12,8 @@ from waldhorn.core.history import Reading
 from waldhorn.core.vocabulary import Purpose
 from waldhorn.pit import cautions
 from waldhorn.pit.context import CheckContext
-from waldhorn.pit.steps.step import Ask, Curve, Fields, Step, Taken, View, as_typed
+from waldhorn.pit.steps.fields import Ask, Fields, as_typed
+from waldhorn.pit.steps.step import Curve, Step, Taken, View
 
 
 class HeatFields(Fields):

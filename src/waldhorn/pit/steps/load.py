@@ -12,7 +12,8 @@ from waldhorn.core.observations import groups_of
 from waldhorn.core.vocabulary import Purpose
 from waldhorn.pit import cautions
 from waldhorn.pit.context import CheckContext
-from waldhorn.pit.steps.step import Ask, Fields, Step, Taken, View
+from waldhorn.pit.steps.fields import Ask, Fields
+from waldhorn.pit.steps.step import Step, Taken, View
 
 _READ = {"rest_v": "rest_volts", "load_v": "load_volts", "amps": "load_current", "watts": "load_watts",
          "rpm": "load_rpm", "thrust_g": "thrust"}  # fmt: skip

@@ -12,7 +12,8 @@ from waldhorn.core.sentences import FAULT_WORDS
 from waldhorn.core.vocabulary import Look as Found
 from waldhorn.pit import cautions
 from waldhorn.pit.context import CheckContext
-from waldhorn.pit.steps.step import Ask, Fields, Step, Taken, View
+from waldhorn.pit.steps.fields import Ask, Fields
+from waldhorn.pit.steps.step import Step, Taken, View
 from waldhorn.store.models import StepState
 
 NOTE = "_note"

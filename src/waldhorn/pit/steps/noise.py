@@ -13,8 +13,9 @@ from waldhorn.core.observations import observations_of
 from waldhorn.core.vocabulary import Placement
 from waldhorn.pit import cautions
 from waldhorn.pit.context import CheckContext
+from waldhorn.pit.steps.fields import Ask, Fields
 from waldhorn.pit.steps.first_spin import LOWEST_PCT
-from waldhorn.pit.steps.step import Ask, Fields, Step, Taken, View
+from waldhorn.pit.steps.step import Step, Taken, View
 
 SETTINGS = {"lowest": LOWEST_PCT, "half": FULL_THROTTLE_PCT / 2, "full": FULL_THROTTLE_PCT}
 

@@ -13,7 +13,8 @@ from waldhorn.core.noticed import standing_findings
 from waldhorn.core.vocabulary import PolesBy, Purpose
 from waldhorn.pit import cautions
 from waldhorn.pit.context import CheckContext
-from waldhorn.pit.steps.step import Ask, Fields, Step, Taken, View
+from waldhorn.pit.steps.fields import Ask, Fields
+from waldhorn.pit.steps.step import Step, Taken, View
 
 
 class PolesFields(Fields):

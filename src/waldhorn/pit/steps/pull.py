@@ -16,7 +16,8 @@ from waldhorn.link.lines import USUAL_SETTINGS
 from waldhorn.pit import cautions, loss_curve
 from waldhorn.pit.context import CheckContext
 from waldhorn.pit.loss_curve import SpinUp
-from waldhorn.pit.steps.step import Ask, Curve, Fields, Step, Taken, View
+from waldhorn.pit.steps.fields import Ask, Fields
+from waldhorn.pit.steps.step import Curve, Step, Taken, View
 
 MEASURES_OF = {"volts": "supply_volts", "amps": "no_load_current", "rpm": "rpm", "p2p": "rpm_p2p"}
 OFFERED_PCT = tuple(f"{pct:g}" for pct in USUAL_SETTINGS)

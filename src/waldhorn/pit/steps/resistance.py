@@ -10,7 +10,8 @@ from waldhorn.core.errors import Refused
 from waldhorn.core.explain import figure
 from waldhorn.core.history import Reading
 from waldhorn.pit.context import CheckContext
-from waldhorn.pit.steps.step import Ask, Fields, Step, Taken, View, as_typed
+from waldhorn.pit.steps.fields import Ask, Fields, as_typed
+from waldhorn.pit.steps.step import Step, Taken, View
 
 _PAIR = {"ab": "A to B", "bc": "B to C", "ca": "C to A"}
 

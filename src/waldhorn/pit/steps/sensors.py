@@ -10,7 +10,8 @@ from waldhorn.core.explain import figure
 from waldhorn.core.history import LampsSeen, Motor, Reading
 from waldhorn.core.vocabulary import HallKind, Turning
 from waldhorn.pit.context import CheckContext
-from waldhorn.pit.steps.step import Ask, Fields, Marks, Step, Taken, View
+from waldhorn.pit.steps.fields import Ask, Fields
+from waldhorn.pit.steps.step import Marks, Step, Taken, View
 
 _SUMMARY = {
     HallKind.GOOD: "six states in order", HallKind.STUCK: "stuck", HallKind.INVERTED: "inverted",

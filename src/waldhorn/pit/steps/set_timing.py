@@ -6,16 +6,17 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Annotated
 
-from waldhorn.core import timing
+from waldhorn.core import end_bell
 from waldhorn.core.conditions import FULL_THROTTLE_PCT
+from waldhorn.core.end_bell import TimingPull
 from waldhorn.core.errors import Refused
 from waldhorn.core.explain import figure
 from waldhorn.core.history import Motor, Reading
-from waldhorn.core.timing import TimingPull
 from waldhorn.core.vocabulary import Purpose
 from waldhorn.pit import cautions
 from waldhorn.pit.context import CheckContext
-from waldhorn.pit.steps.step import Ask, Curve, Fields, Step, Taken, View
+from waldhorn.pit.steps.fields import Ask, Fields
+from waldhorn.pit.steps.step import Curve, Step, Taken, View
 from waldhorn.store.findings import TimingGoal
 
 REST = timedelta(seconds=60)
@@ -47,7 +48,7 @@ class SetTimingView(View):
     """The pulls, what to set next, and when the motor has cooled."""
 
     pulls: Sequence[TimingPull] = ()
-    proposal: timing.Proposal | None = None
+    proposal: end_bell.Proposal | None = None
     target: float | None = None
     cool_at: datetime | None = None
 
@@ -92,16 +93,18 @@ class SetTiming(Step[SetTimingFields, SetTimingView]):
         figures, words = [], []
         if found and goal:
             title = "leave it at" if found.reached else "next, set"
-            figures.append(figure(title, "°", 1, timing.propose, show=lambda p: p.setting_deg, pulls=pulls,
+            figures.append(figure(title, "°", 1, end_bell.propose, show=lambda p: p.setting_deg, pulls=pulls,
                                   target_a=goal.target_a, tolerance_a=goal.tolerance_a,
                                   resolution_deg=goal.resolution_deg))  # fmt: skip
             words.append(f"{'Reached' if found.reached else f'Set {found.setting_deg:g}°'}: {found.words}.")
             words.append(f"The target holds on {goal.rig or 'this rig'} only.")
         if len({p.setting_deg for p in pulls}) > 1:
-            figures.append(figure("a degree costs", "% current", 1, timing.growth, show=lambda c: 100 * c, pulls=pulls))
+            figures.append(
+                figure("a degree costs", "% current", 1, end_bell.growth, show=lambda c: 100 * c, pulls=pulls)
+            )
         least = goal.knee_rpm_per_a if goal else None
-        if least and timing.knee(pulls, least) is not None:
-            figures.append(figure("knee", "°", 1, timing.knee, pulls=pulls, least_rpm_per_a=least))
+        if least and end_bell.knee(pulls, least) is not None:
+            figures.append(figure("knee", "°", 1, end_bell.knee, pulls=pulls, least_rpm_per_a=least))
         last = max((r.at for r in self.readings(ctx)), default=None)
         cool_at = last + REST if last else None
         target = goal.target_a if goal else None
@@ -129,7 +132,7 @@ class SetTiming(Step[SetTimingFields, SetTimingView]):
         pulls, found, target = view.pulls, view.proposal, view.target
         if not pulls:
             return None
-        c = timing.growth(pulls)
+        c = end_bell.growth(pulls)
         settings = [p.setting_deg for p in pulls] + ([found.setting_deg] if found else [])
         low, high = min(settings) - 2, max(settings) + 2
         middle = sum(p.setting_deg for p in pulls) / len(pulls)
@@ -154,13 +157,15 @@ class SetTiming(Step[SetTimingFields, SetTimingView]):
                 found.append(TimingPull(setting, by["no_load_current"], by.get("rpm")))
         return found
 
-    def proposal(self, ctx: CheckContext, values: SetTimingFields, fresh: Sequence[Reading]) -> timing.Proposal | None:
+    def proposal(
+        self, ctx: CheckContext, values: SetTimingFields, fresh: Sequence[Reading]
+    ) -> end_bell.Proposal | None:
         """The next setting, or None while there is no pull or no target."""
         pulls, goal = self.pulls(ctx, fresh), self._goal(ctx, values)
         if not pulls or goal is None or not goal.target_a:
             return None
         try:
-            return timing.propose(pulls, goal.target_a, goal.tolerance_a, goal.resolution_deg)
+            return end_bell.propose(pulls, goal.target_a, goal.tolerance_a, goal.resolution_deg)
         except Refused:
             return None
 

@@ -7,7 +7,8 @@ from waldhorn.core.history import Motor, Reading
 from waldhorn.core.vocabulary import Method
 from waldhorn.pit import cautions
 from waldhorn.pit.context import CheckContext
-from waldhorn.pit.steps.step import Ask, Fields, Step, Taken, View, as_typed
+from waldhorn.pit.steps.fields import Ask, Fields, as_typed
+from waldhorn.pit.steps.step import Step, Taken, View
 
 
 class SetupFields(Fields):

@@ -10,7 +10,8 @@ from waldhorn.core.history import TRIALS, CrossTried, Reading
 from waldhorn.core.vocabulary import Ran
 from waldhorn.pit import cautions
 from waldhorn.pit.context import CheckContext
-from waldhorn.pit.steps.step import Ask, Fields, Step, Taken, View
+from waldhorn.pit.steps.fields import Ask, Fields
+from waldhorn.pit.steps.step import Step, Taken, View
 
 NOT_TRIED = "not tried"
 _HOW = (NOT_TRIED, *Ran)

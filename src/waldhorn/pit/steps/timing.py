@@ -10,7 +10,8 @@ from waldhorn.core.history import Motor, Reading
 from waldhorn.core.vocabulary import Sweep
 from waldhorn.pit import cautions
 from waldhorn.pit.context import CheckContext
-from waldhorn.pit.steps.step import Ask, Fields, Marks, Step, Taken, View
+from waldhorn.pit.steps.fields import Ask, Fields
+from waldhorn.pit.steps.step import Marks, Step, Taken, View
 
 
 class TimingFields(Fields):

@@ -1,0 +1,5 @@
+"""`python -m waldhorn.cli`."""
+
+from waldhorn.cli import main
+
+main()

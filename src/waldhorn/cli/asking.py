@@ -1,0 +1,71 @@
+"""The commands that judge and match what is stored."""
+
+import json
+import sys
+from datetime import datetime
+from typing import Annotated
+
+import typer
+
+from waldhorn.cli.command import OWN, DbOption, app, existing, fail, now
+from waldhorn.core import between_words
+from waldhorn.core.errors import Refused
+from waldhorn.core.sets import Chosen
+from waldhorn.core.times import read_moment
+from waldhorn.exchange import matching
+from waldhorn.exchange.judgement import to_json
+from waldhorn.pit import judging
+from waldhorn.pit.between import between
+from waldhorn.store import motors
+
+
+@app.command()
+def judge(
+    tags: Annotated[list[str] | None, typer.Argument(metavar="[TAG]...")] = None,
+    db: DbOption = OWN / "waldhorn.db",
+    as_of: Annotated[str | None, typer.Option(help="Judge from what was known at this time (ISO 8601).")] = None,
+    as_json: Annotated[bool, typer.Option("--json", help="Print one JSON array.")] = False,
+) -> None:
+    """Judge the named motors, or all."""
+    moment = _moment(as_of) if as_of else now()
+    with existing(db).reading() as session:
+        known = motors.ids_by_tag(session)
+        if strange := [t for t in tags or [] if motors.key_of(t) not in known]:
+            fail([f"no motor “{tag}” in {db}" for tag in strange])
+        wanted = [known[motors.key_of(t)] for t in tags] if tags else None
+        found = list(judging.judge_all(session, moment, wanted).values())
+    if as_json:
+        json.dump([to_json(j) for j in found], sys.stdout, ensure_ascii=False, indent=1)
+        typer.echo()
+    else:
+        for j in found:
+            typer.echo(f"{j.motor}: {j.headline} {j.reason}")
+
+
+@app.command()
+def match(
+    tags: Annotated[list[str], typer.Argument(metavar="TAG TAG...")],
+    take: Annotated[int, typer.Option(help="How many motors a set has.")] = 2,
+    db: DbOption = OWN / "waldhorn.db",
+    as_json: Annotated[bool, typer.Option("--json", help="Print one JSON object.")] = False,
+) -> None:
+    """Compare motors at equal conditions and pick the set of them that is most alike."""
+    with existing(db).reading() as session:
+        found = between(session, tags, now(), take)
+    compared, parting = found.compared, found.parting
+    if not parting.sets:
+        raise Refused("take", parting.refused)
+    best = parting.sets[0]
+    if as_json:
+        chosen = Chosen(best, parting.runners_up, parting.left_over)
+        json.dump(matching.to_json(chosen, parting.alike, compared.rows), sys.stdout, ensure_ascii=False, indent=1)
+        typer.echo()
+        return
+    typer.echo(between_words.set_words(best.motors, parting.alike, best.score))
+    for row in compared.rows:
+        typer.echo(f"{row.quantity.title}: {between_words.row_words(row, {m.tag: m.tag for m in compared.motors})}")
+
+
+def _moment(text: str) -> datetime:
+    at = read_moment(text, None)
+    return at if at.tzinfo else at.astimezone()

@@ -1,0 +1,68 @@
+"""The commands that stand in for an instrument: the simulated bench, and a recorded stream."""
+
+import asyncio
+import contextlib
+import json
+from dataclasses import asdict
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from waldhorn.cli.command import PortOption, app
+from waldhorn.core.errors import Refused
+from waldhorn.link.clamped import simulated
+from waldhorn.link.instrument import BenchServer
+from waldhorn.link.plain_mouth import PlainMouth
+from waldhorn.link.recipe import recipe_of
+from waldhorn.link.replay import replay as replay_stream
+
+
+@app.command()
+def bench(
+    motor: Annotated[int, typer.Option(metavar="SEED", help="Which motor is clamped: any number makes one.")] = 1,
+    fault: Annotated[str, typer.Option(metavar="NAME[:SEVERITY]", help="What is wrong with it.")] = "none",
+    speed: Annotated[float, typer.Option(min=0.1, max=1000, help="How much faster than real time.")] = 1.0,
+    port: PortOption = 8701,
+    reads: Annotated[str, typer.Option(metavar="motor|supply", help="Whose amps it reads.")] = "motor",
+    plain_port: Annotated[
+        int, typer.Option(min=0, max=65535, help="Print plain comma-separated lines on this port too (0: not).")
+    ] = 0,
+) -> None:
+    """Start the simulated analyser on 127.0.0.1."""
+    name, _, size = fault.partition(":")
+    try:
+        severity = float(size or 1.0)
+    except ValueError:
+        raise Refused("fault", f"“{size}” is no severity: write it like worn_bearing:1.5") from None
+    if reads not in ("motor", "supply"):
+        raise Refused("reads", f"“{reads}” is neither motor nor supply")
+    instrument = simulated(motor, name, severity, reads)
+    typer.echo(f"The simulated bench listens at 127.0.0.1:{port} (stop with Ctrl+C)")
+    with contextlib.suppress(KeyboardInterrupt):
+        asyncio.run(_serve_bench(BenchServer(instrument, speed), port, plain_port))
+
+
+async def _serve_bench(served: BenchServer, port: int, plain_port: int) -> None:
+    try:
+        await served.start(port)
+        if plain_port:
+            await PlainMouth(served).start(plain_port)
+    except OSError as error:
+        raise Refused("port", f"port {port} is taken: name another with --port") from error
+    await served.serve_forever()
+
+
+@app.command()
+def replay(
+    file: Annotated[Path, typer.Argument(help="A recorded stream, line by line.")],
+    recipe: Annotated[Path | None, typer.Option(help="How its lines are read, saved by the page.")] = None,
+) -> None:
+    """Print what a recorded stream yields, one JSON object a line: the same as when it was live."""
+    if not file.is_file():
+        raise Refused("file", f"{file}: there is no such file")
+    read_by = recipe_of(recipe.read_bytes()) if recipe and recipe.is_file() else None
+    if recipe and read_by is None:
+        raise Refused("recipe", f"{recipe}: there is no such file")
+    for found in replay_stream(file.read_bytes(), recipe=read_by):
+        typer.echo(json.dumps({"kind": type(found).__name__.lower()} | asdict(found), ensure_ascii=False))

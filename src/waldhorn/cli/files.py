@@ -1,0 +1,150 @@
+"""The commands that bring files in and take them out."""
+
+import contextlib
+import json
+import shutil
+import tempfile
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from waldhorn.cli.command import (
+    OWN,
+    PATIENCE_S,
+    DbOption,
+    app,
+    existing,
+    fail,
+    judging_progress,
+    now,
+    reading_progress,
+    settled,
+)
+from waldhorn.core.errors import Busy, Refused
+from waldhorn.exchange import documents, exporting, importing, mapping
+from waldhorn.exchange.backup import backup as whole
+from waldhorn.exchange.backup import is_store
+from waldhorn.exchange.staging import import_staged
+from waldhorn.pit import judging
+from waldhorn.store.engine import Store, copy_to, open_store
+
+
+class _Undo(Exception):
+    """Leave the transaction without keeping it."""
+
+
+@app.command("import")
+def import_(
+    files: Annotated[list[Path], typer.Argument(help="Any mix of tables, motors' own files and backups.")],
+    db: DbOption = OWN / "waldhorn.db",
+    skip_bad: Annotated[
+        bool, typer.Option("--skip-bad", help="Store the good rows, write the bad ones aside.")
+    ] = False,
+    dry_run: Annotated[bool, typer.Option("--dry-run", help="Say what would be stored, store nothing.")] = False,
+    map_: Annotated[Path | None, typer.Option("--map", help="A foreign sheet's mapping, saved by the page.")] = None,
+) -> None:
+    """Bring in tables, motors' own files, backups, or a foreign sheet with its mapping."""
+    if map_ is not None:
+        with tempfile.TemporaryDirectory() as scratch:
+            made = [t for f in files for t in mapping.tables_of(f, map_, Path(scratch), now())]
+            import_(made, db, skip_bad, dry_run, None)
+        return
+    if missing := [f"{f}: there is no such file" for f in files if not f.is_file()]:
+        fail(missing)
+    store = open_store(db, PATIENCE_S)
+    held = [f for f in files if f.suffix == ".json" or is_store(f)]
+    if held:
+        _take_in(store, held, dry_run)
+        files = [f for f in files if f not in held]
+        if not files:
+            return
+    outcome = import_staged(store, files, reading_progress(), skip_bad, dry_run)
+    if not dry_run:
+        try:
+            judging.settle_apart(store, now(), judging_progress())
+        except Busy:
+            typer.echo("warning: others write just now; what was brought in is judged at the next start", err=True)
+    for warning in outcome.warnings:
+        typer.echo(f"warning: {warning}", err=True)
+    problems = [sentence for r in outcome.rejected for sentence in r.sentences()]
+    if problems and not skip_bad:
+        fail([*problems, f"nothing stored: {len(outcome.rejected)} bad rows"])
+    for line in problems:
+        typer.echo(line, err=True)
+    _say_outcome(outcome, dry_run)
+    if skip_bad and not dry_run:
+        for file in importing.write_rejected(outcome):
+            typer.echo(f"bad rows written to {file}")
+
+
+def _say_outcome(outcome: importing.Outcome, dry_run: bool) -> None:
+    verb = "would be stored" if dry_run else "stored"
+    for table, count in outcome.stored.items():
+        typer.echo(f"{table}: {count} {verb}, {outcome.ignored[table]} ignored")
+    if outcome.rejected:
+        typer.echo(f"rejected: {len(outcome.rejected)}")
+
+
+def _take_in(store: Store, files: list[Path], dry_run: bool) -> None:
+    """Take in backups and motors' own files, all of them or none."""
+    with contextlib.suppress(_Undo):
+        with store.writing() as session:
+            merged = [documents.take_in(session, file, now()) for file in files]
+            for one in merged:
+                for words in one.conflicts:
+                    typer.echo(f"differs: {words}", err=True)
+                for table, count in one.stored.items():
+                    verb = "would be stored" if dry_run else "stored"
+                    typer.echo(f"{table}: {count} {verb}, {one.ignored[table]} ignored")
+            if dry_run:
+                raise _Undo
+        judging.settle_apart(store, now(), judging_progress())
+
+
+@app.command()
+def export(folder: Annotated[Path, typer.Argument(metavar="DIR")], db: DbOption = OWN / "waldhorn.db") -> None:
+    """Write the three tables with their data package, and a JSON backup, into a folder."""
+    with existing(db).reading() as session:
+        for table, count in exporting.export_tables(session, folder).items():
+            typer.echo(f"{folder / table}.csv: {count} rows")
+
+
+@app.command()
+def backup(
+    file: Annotated[Path, typer.Argument(metavar="FILE", help="Where to: a new .db, or .json.")],
+    db: DbOption = OWN / "waldhorn.db",
+) -> None:
+    """Write the whole store into one file, consistent while it is in use."""
+    if file.exists():
+        raise Refused("file", f"{file} is there already: name a new file")
+    store = existing(db)
+    if file.suffix == ".json":
+        with store.reading() as session:
+            document = whole(session)
+        file.write_text(json.dumps(document, ensure_ascii=False, indent=1) + "\n", encoding="utf-8")
+    else:
+        copy_to(store, file)
+    typer.echo(f"{file}: {file.stat().st_size:,} bytes")
+
+
+@app.command()
+def restore(
+    file: Annotated[Path, typer.Argument(metavar="FILE", help="A backup, .db or .json.")],
+    db: Annotated[Path, typer.Option("--db", help="The new store it becomes.")],
+) -> None:
+    """Make a new store of a backup."""
+    if db.exists():
+        raise Refused("db", f"{db} is there already: a backup becomes a new store")
+    if not file.is_file():
+        raise Refused("file", f"{file}: there is no such file")
+    if file.suffix == ".json":
+        try:
+            _take_in(open_store(db, PATIENCE_S), [file], dry_run=False)
+        except Refused:
+            db.unlink(missing_ok=True)
+            raise
+    else:
+        shutil.copyfile(file, db)
+    settled(open_store(db)).close()
+    typer.echo(f"{db}: restored")

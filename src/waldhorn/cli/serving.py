@@ -1,0 +1,69 @@
+"""The commands that start the application."""
+
+import socket
+from collections.abc import Mapping
+from pathlib import Path
+from typing import Annotated
+
+import typer
+import uvicorn
+
+from waldhorn.cli.command import OWN, DbOption, PortOption, app, now, settled
+from waldhorn.core.errors import Refused
+from waldhorn.link.season import PIT_BOX
+from waldhorn.pit import demo as demo_season
+from waldhorn.pit import judging
+from waldhorn.store import motors
+from waldhorn.store.engine import Store, open_store
+from waldhorn.web.app import create_app
+from waldhorn.web.guard import THIS_MACHINE
+
+
+@app.command()
+def demo(
+    port: PortOption = 8700,
+    db: Annotated[Path, typer.Option("--db", help="Where the demo's own store goes.")] = OWN / "demo.db",
+) -> None:
+    """Start the application on 127.0.0.1 with demo data in a store of its own."""
+    store = open_store(db)
+    with store.writing() as session:
+        if not motors.all_tags(session):
+            typer.echo("Making the demo season on the simulated bench; this takes a few seconds.")
+            demo_season.fill(session, now())
+        else:
+            judging.settle(session, now())
+    benches = {tag: port + place for place, tag in enumerate(PIT_BOX, 1)}
+    for tag, at in benches.items():
+        typer.echo(f"The simulated bench with {tag} clamped listens at 127.0.0.1:{at}")
+    _serve(store, "127.0.0.1", port, benches)
+
+
+@app.command()
+def serve(
+    db: DbOption = OWN / "waldhorn.db",
+    host: Annotated[str, typer.Option(help="The address to listen on.")] = "127.0.0.1",
+    port: PortOption = 8700,
+) -> None:
+    """Start the application on your own store."""
+    if host not in THIS_MACHINE:
+        raise Refused("host", f"{host} lets in everybody on the network, and Waldhorn has no passphrase yet: 127.0.0.1")
+    _serve(settled(open_store(db)), host, port)
+
+
+def _serve(store: Store, host: str, port: int, benches: Mapping[str, int] | None = None) -> None:
+    _free(host, port)
+    typer.echo(f"Waldhorn is at http://{host}:{port}/ (stop with Ctrl+C)")
+    served = create_app(store, benches=benches)
+    uvicorn.run(served, host=host, port=port, log_level="warning", timeout_graceful_shutdown=3)
+    store.close()
+
+
+def _free(host: str, port: int) -> None:
+    """Refuse a port that somebody listens on, before anything is promised."""
+    family = socket.AF_INET6 if ":" in host else socket.AF_INET
+    with socket.socket(family) as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind((host, port))
+        except OSError as error:
+            raise Refused("port", f"port {port} is taken: choose another with --port") from error

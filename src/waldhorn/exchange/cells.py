@@ -1,0 +1,21 @@
+"""Text as it may stand in a cell that a spreadsheet opens."""
+
+_RUN_BY_SHEETS = "=+-@\t\r"  # what begins a formula
+
+
+def harmless(text: str) -> str:
+    """A text as no spreadsheet runs it: what would begin a formula is preceded by an apostrophe.
+
+    >>> harmless("=1+1"), harmless("'=1"), harmless("loud")
+    ("'=1+1", "''=1", 'loud')
+    """
+    return f"'{text}" if text.lstrip("'")[:1] in tuple(_RUN_BY_SHEETS) else text
+
+
+def as_written(text: str) -> str:
+    """A text as it was before it was made harmless.
+
+    >>> as_written("'=1+1"), as_written("'tis")
+    ('=1+1', "'tis")
+    """
+    return text[1:] if text[:1] == "'" and text.lstrip("'")[:1] in tuple(_RUN_BY_SHEETS) else text

@@ -1,0 +1,132 @@
+"""The tables.
+
+A reading belongs to a check, a check and an event to a motor. Every row has an identifier made where the row is made
+(a UUID that sorts by time) and a time of change, so that two stores can become one. Rows that a person's act wrote
+carry that act: an act that is undone takes its rows out of sight, nothing is deleted. What an act changes on a motor,
+a check or a reading is kept as a revision beside the row.
+
+What can be worked out again from these stands in `worked_out`.
+"""
+
+from waldhorn.store.models.acts import ActKind, ActRow
+from waldhorn.store.models.base import Base, Kept, Moment, Written, clock, ids_after, moment, new_id
+from waldhorn.store.models.checks import (
+    CheckDraftRow,
+    CheckRevisionRow,
+    CheckRow,
+    CheckState,
+    FormDraftRow,
+    ReadingRevisionRow,
+    ReadingRow,
+    ReadingState,
+)
+from waldhorn.store.models.findings import (
+    CrossTriedRow,
+    FlywheelTraceRow,
+    GuardTripRow,
+    HallLampsRow,
+    InspectionRow,
+    OfCheck,
+    OverruleRow,
+    PictureRow,
+    PoleCountRow,
+    StepState,
+    StepStateRow,
+    TimingGoalRow,
+)
+from waldhorn.store.models.motors import EventRow, MotorFacts, MotorRevisionRow, MotorRow, SignedRow
+from waldhorn.store.models.pit import (
+    ApiKeyRow,
+    GoodEnoughRow,
+    LimitsRow,
+    PitRow,
+    PricesRow,
+    RecipeRow,
+    RigNameRow,
+    RigRow,
+    SheetMappingRow,
+    StudyRow,
+    UseRow,
+)
+from waldhorn.store.models.worked_out import (
+    LatestRow,
+    ModelSpreadRow,
+    OwnBaselineRow,
+    RigDriftRow,
+    RigLineRow,
+    RigSpreadRow,
+    RigTotalRow,
+    StandingRow,
+    StoreStateRow,
+)
+
+__all__ = [
+    "BACKED_UP",
+    "FINDINGS",
+    "ActKind",
+    "ActRow",
+    "ApiKeyRow",
+    "Base",
+    "CheckDraftRow",
+    "CheckRevisionRow",
+    "CheckRow",
+    "CheckState",
+    "CrossTriedRow",
+    "EventRow",
+    "FlywheelTraceRow",
+    "FormDraftRow",
+    "GoodEnoughRow",
+    "GuardTripRow",
+    "HallLampsRow",
+    "InspectionRow",
+    "Kept",
+    "LatestRow",
+    "LimitsRow",
+    "ModelSpreadRow",
+    "Moment",
+    "MotorFacts",
+    "MotorRevisionRow",
+    "MotorRow",
+    "OfCheck",
+    "OverruleRow",
+    "OwnBaselineRow",
+    "PictureRow",
+    "PitRow",
+    "PoleCountRow",
+    "PricesRow",
+    "ReadingRevisionRow",
+    "ReadingRow",
+    "ReadingState",
+    "RecipeRow",
+    "RigDriftRow",
+    "RigLineRow",
+    "RigNameRow",
+    "RigRow",
+    "RigSpreadRow",
+    "RigTotalRow",
+    "SheetMappingRow",
+    "SignedRow",
+    "StandingRow",
+    "StepState",
+    "StepStateRow",
+    "StoreStateRow",
+    "StudyRow",
+    "TimingGoalRow",
+    "UseRow",
+    "Written",
+    "clock",
+    "ids_after",
+    "moment",
+    "new_id",
+]
+
+FINDINGS = (
+    InspectionRow, HallLampsRow, PoleCountRow, StepStateRow, OverruleRow, GuardTripRow, CrossTriedRow, TimingGoalRow,
+    FlywheelTraceRow,
+)  # fmt: skip
+# In the order in which a backup must put them back, parents first.
+BACKED_UP = (
+    ActRow, MotorRow, MotorRevisionRow, EventRow, CheckRow, CheckRevisionRow, *FINDINGS, PictureRow, ReadingRow,
+    ReadingRevisionRow, SignedRow, CheckDraftRow, FormDraftRow, LimitsRow, PricesRow, UseRow,
+    GoodEnoughRow, RigRow, RigNameRow, StudyRow, SheetMappingRow, PitRow, RecipeRow,
+)  # fmt: skip

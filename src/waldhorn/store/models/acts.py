@@ -1,0 +1,53 @@
+"""What a person did that can be undone: every row that an act wrote carries it."""
+
+from datetime import datetime
+from enum import StrEnum
+from typing import Any
+
+from sqlalchemy.orm import Mapped, mapped_column
+
+from waldhorn.store.models.base import Base, Kept
+
+
+class ActKind(StrEnum):
+    """What a person can do that can be undone."""
+
+    OPEN = "open"
+    PLAN = "plan"
+    SET_UP = "set_up"
+    TAKE = "take"
+    LIVE = "live"
+    CAUTION = "caution"
+    ASIDE = "aside"
+    PEAKS_ASIDE = "peaks_aside"
+    BACK = "back"
+    SKIP = "skip"
+    STOP = "stop"
+    OVERRULE = "overrule"
+    REBASE = "rebase"
+    TIMING_SET = "timing_set"
+    PICTURE = "picture"
+    SIGN = "sign"
+    HANG_BACK = "hang_back"
+    AMEND = "amend"
+    EVENT = "event"
+    SHAKE = "shake"
+    STUDY = "study"
+    BRING_IN = "bring_in"
+    MERGE = "merge"
+
+
+class ActRow(Kept, Base):
+    """Something a person did, in order of its identifier; `typed` is what stood in the fields of its step."""
+
+    __tablename__ = "act"
+
+    motor_id: Mapped[str | None] = mapped_column(index=True)
+    check_id: Mapped[str | None]
+    at: Mapped[datetime]
+    kind: Mapped[str]
+    step: Mapped[str]
+    detail: Mapped[str]
+    count: Mapped[int]
+    typed: Mapped[dict[str, Any]]
+    undone_at: Mapped[datetime | None]

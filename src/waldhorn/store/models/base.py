@@ -1,0 +1,81 @@
+"""What every table stands on: identifiers made where a row is made, points in time, and who wrote a row."""
+
+import threading
+from datetime import UTC, datetime
+from typing import Any
+
+import uuid_utils
+from sqlalchemy import JSON, Dialect, ForeignKey, MetaData, String, TypeDecorator
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
+
+NAMING = {
+    "ix": "ix_%(table_name)s_%(column_0_N_name)s",
+    "uq": "uq_%(table_name)s_%(column_0_N_name)s",
+    "ck": "ck_%(table_name)s_%(constraint_name)s",
+    "fk": "fk_%(table_name)s_%(column_0_name)s_%(referred_table_name)s",
+    "pk": "pk_%(table_name)s",
+}
+
+
+_id_lock = threading.Lock()
+_last_id = 0
+
+
+def new_id() -> str:
+    """A new identifier: a UUID of version 7, sortable by the time it was made, and always after the one before: a clock
+    that is set back does not reorder what was entered."""
+    global _last_id
+    with _id_lock:
+        _last_id = max(uuid_utils.uuid7().int, _last_id + 1)
+        h = f"{_last_id:032x}"
+    return f"{h[:8]}-{h[8:12]}-{h[12:16]}-{h[16:20]}-{h[20:]}"
+
+
+def ids_after(known: str | None) -> None:
+    """Make every further identifier later than one that is stored already."""
+    global _last_id
+    with _id_lock:
+        _last_id = max(_last_id, int(known.replace("-", ""), 16)) if known else _last_id
+
+
+def clock() -> datetime:
+    """The time a row is changed."""
+    return datetime.now(UTC)
+
+
+def moment(at: datetime) -> str:
+    """A point in time as it is stored."""
+    if at.tzinfo is None:
+        raise ValueError(f"{at} has no offset from UTC")
+    return at.astimezone(UTC).isoformat(timespec="microseconds")
+
+
+class Moment(TypeDecorator[datetime]):
+    """A point in time: stored as ISO 8601 text in UTC, so that it sorts and can be read with any tool."""
+
+    impl = String
+    cache_ok = True
+
+    def process_bind_param(self, value: datetime | None, dialect: Dialect) -> str | None:
+        return None if value is None else moment(value)
+
+    def process_result_value(self, value: str | None, dialect: Dialect) -> datetime | None:
+        return None if value is None else datetime.fromisoformat(value)
+
+
+class Base(DeclarativeBase):
+    metadata = MetaData(naming_convention=NAMING)
+    type_annotation_map = {datetime: Moment, dict[str, Any]: JSON, list[Any]: JSON}  # noqa: RUF012 -- SQLAlchemy's hook
+
+
+class Kept:
+    """What every row has: its identifier, and when it was changed last."""
+
+    id: Mapped[str] = mapped_column(primary_key=True, default=new_id)
+    changed_at: Mapped[datetime] = mapped_column(default=clock, onupdate=clock)
+
+
+class Written(Kept):
+    """A row that an act wrote; None for what came in from a file."""
+
+    act_id: Mapped[str | None] = mapped_column(ForeignKey("act.id"), index=True)

@@ -1,0 +1,96 @@
+"""A motor, what happened to it, and what was signed of it."""
+
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import CheckConstraint, ForeignKey, Index, UniqueConstraint
+from sqlalchemy.orm import Mapped, mapped_column
+
+from waldhorn.store.models.base import Base, Written
+
+
+class MotorFacts:
+    """The facts of a motor."""
+
+    tag: Mapped[str]
+    model: Mapped[str]
+    kind: Mapped[str]
+    sensored: Mapped[bool]
+    motor_class: Mapped[str]
+    label_kv: Mapped[float | None]
+    turns: Mapped[float | None]
+    poles: Mapped[int | None]
+    poles_known_by: Mapped[str]
+    slots: Mapped[int | None]
+    magnet: Mapped[str]
+    mass_g: Mapped[float | None]
+    lead_mm: Mapped[float | None]
+    lead_awg: Mapped[float | None]
+    machine: Mapped[str]
+    position: Mapped[str]
+    owner: Mapped[str]
+    in_service_on: Mapped[str]
+    rated_a: Mapped[float | None]
+    rated_w: Mapped[float | None]
+    rated_rpm: Mapped[float | None]
+    can_mm: Mapped[float | None]
+    length_mm: Mapped[float | None]
+    rotor_mm: Mapped[float | None]
+    rotor_length_mm: Mapped[float | None]
+    bearing_front: Mapped[str]
+    bearing_rear: Mapped[str]
+    price: Mapped[float | None]
+    note: Mapped[str]
+    reference: Mapped[bool] = mapped_column(default=False)
+    tag_key: Mapped[str]
+    model_key: Mapped[str]
+    search: Mapped[str]
+
+
+class MotorRow(MotorFacts, Written, Base):
+    __tablename__ = "motor"
+    __table_args__ = (
+        UniqueConstraint("tag_key"),
+        Index("ix_motor_model_key", "model_key"),
+        Index("ix_motor_machine", "machine"),
+        CheckConstraint("poles IS NULL OR (poles >= 2 AND poles % 2 = 0)", name="poles_even"),
+        CheckConstraint("kind IN ('inrunner', 'outrunner')", name="kind"),
+    )
+
+
+class MotorRevisionRow(MotorFacts, Written, Base):
+    """The facts of a motor as an act left them; the first is what they were before."""
+
+    __tablename__ = "motor_revision"
+
+    of_id: Mapped[str] = mapped_column(ForeignKey("motor.id"), index=True)
+
+
+class EventRow(Written, Base):
+    """Something that happened. `fingerprint` tells the same event that comes in twice; None once it is undone."""
+
+    __tablename__ = "event"
+    __table_args__ = (UniqueConstraint("motor_id", "fingerprint"),)
+
+    motor_id: Mapped[str] = mapped_column(ForeignKey("motor.id"))
+    fingerprint: Mapped[int | None]
+    at: Mapped[datetime]
+    event: Mapped[str]
+    count: Mapped[int]
+    detail: Mapped[str]
+    item: Mapped[str]
+
+
+class SignedRow(Written, Base):
+    """A verdict a technician signed, with what the tool said at that time beside it."""
+
+    __tablename__ = "signed_verdict"
+
+    motor_id: Mapped[str] = mapped_column(ForeignKey("motor.id"), index=True)
+    check_id: Mapped[str | None] = mapped_column(ForeignKey("bench_check.id"))
+    at: Mapped[datetime]
+    verdict: Mapped[str]
+    tool_verdict: Mapped[str]
+    reason: Mapped[str]
+    signed_by: Mapped[str]
+    judgement: Mapped[dict[str, Any]]
