@@ -3,7 +3,9 @@
 import fcntl
 import os
 import shutil
+import sqlite3
 from collections.abc import Iterator
+from contextlib import closing
 from datetime import datetime
 from pathlib import Path
 
@@ -55,5 +57,36 @@ def demo_file(tmp_path_factory: pytest.TempPathFactory) -> Path:
 def demo_store(demo_file: Path, tmp_path: Path) -> Iterator[Store]:
     """A copy of the demo season."""
     opened = open_store(Path(shutil.copy(demo_file, tmp_path / "demo.db")))
+    yield opened
+    opened.close()
+
+
+FEW = ("VS-01", "VS-02", "VS-04", "VS-07", "VS-11", "VS-24")
+
+
+@pytest.fixture(scope="session")
+def few_file(demo_file: Path, tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """Six motors of the demo season, with all that belongs to them: for tests that write or read a whole store."""
+    file = Path(shutil.copy(demo_file, tmp_path_factory.mktemp("few") / "few.db"))
+    gone = f"SELECT id FROM motor WHERE tag NOT IN {FEW}"
+    checks = f"SELECT id FROM bench_check WHERE motor_id IN ({gone})"
+    with closing(sqlite3.connect(file)) as store, store:
+        tables = [name for (name,) in store.execute("SELECT name FROM sqlite_master WHERE type = 'table'")]
+        columns = {name: {row[1] for row in store.execute(f"PRAGMA table_info({name})")} for name in tables}
+        for column, theirs in (("check_id", checks), ("motor_id", gone)):
+            for name in tables:
+                if column in columns[name]:
+                    store.execute(f"DELETE FROM {name} WHERE {column} IN ({theirs})")
+        store.execute(f"DELETE FROM motor WHERE id IN ({gone})")
+        for name in ("check_revision", "reading_revision"):
+            of = {"check_revision": "bench_check", "reading_revision": "reading"}[name]
+            store.execute(f"DELETE FROM {name} WHERE of_id NOT IN (SELECT id FROM {of})")
+    return file
+
+
+@pytest.fixture
+def few_store(few_file: Path, tmp_path: Path) -> Iterator[Store]:
+    """A copy of these."""
+    opened = open_store(Path(shutil.copy(few_file, tmp_path / "few.db")))
     yield opened
     opened.close()

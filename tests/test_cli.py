@@ -2,6 +2,7 @@
 
 import json
 import os
+import shutil
 import socket
 import sqlite3
 import subprocess
@@ -12,7 +13,10 @@ from pathlib import Path
 import pytest
 
 from waldhorn import cli
+from waldhorn.core.history import Motor
 from waldhorn.exchange.judgement import JudgementJson
+from waldhorn.store import motors
+from waldhorn.store.engine import open_store
 
 ENV = os.environ | {"PYTHONDONTWRITEBYTECODE": "1", "TZ": "Europe/Zurich"}
 
@@ -43,6 +47,27 @@ def inside(files, capsys, monkeypatch):
         return status, *capsys.readouterr()
 
     return run
+
+
+@pytest.fixture(scope="module")
+def made(tmp_path_factory):
+    """A store with the motor of motors.csv, one that a newer Waldhorn wrote, and files that are none."""
+    folder = tmp_path_factory.mktemp("made")
+    store = open_store(folder / "made.db")
+    with store.writing() as session:
+        motors.add(session, [Motor("VS-01", "Skerry 36")])
+    store.close()
+    shutil.copy(folder / "made.db", folder / "newer.db")
+    with closing(sqlite3.connect(folder / "newer.db")) as newer, newer:
+        newer.execute("UPDATE alembic_version SET version_num = '9999'")
+    (folder / "bad.csv").write_text("tag,poles\nVS-02,7\n")
+    (folder / "torn.db").write_bytes(b"SQLite format 3\0" + b"torn" * 400)
+    for name, tables in {
+        "list": "[]", "null": '{"motor": null}', "rows": '{"motor": [7]}',
+        "nan": '{"owner_prices": [{"owner": "Oda", "new": NaN, "repair": 1, "failure": 1}]}',
+    }.items():  # fmt: skip
+        (folder / f"{name}.json").write_text(f'{{"waldhorn_backup": 3, "tables": {tables}}}')
+    return folder
 
 
 @pytest.fixture
@@ -127,18 +152,8 @@ def test_a_dry_run_stores_nothing(inside):
         (("import", "nan.json", "--db", "new.db"), 1, "owner_prices: row 1: new: input should be a finite number"),
     ],
 )
-def test_refusals_are_one_line_a_problem_and_wrong_usage_is_told_apart(files, inside, args, status, says):
-    (files / "bad.csv").write_text("tag,poles\nVS-02,7\n")
-    (files / "torn.db").write_bytes(b"SQLite format 3\0" + b"torn" * 400)
-    for name, tables in {
-        "list": "[]", "null": '{"motor": null}', "rows": '{"motor": [7]}',
-        "nan": '{"owner_prices": [{"owner": "Oda", "new": NaN, "repair": 1, "failure": 1}]}',
-    }.items():  # fmt: skip
-        (files / f"{name}.json").write_text(f'{{"waldhorn_backup": 3, "tables": {tables}}}')
-    inside("import", "motors.csv", "--db", "made.db")
-    inside("import", "motors.csv", "--db", "newer.db")
-    with closing(sqlite3.connect(files / "newer.db")) as newer, newer:
-        newer.execute("UPDATE alembic_version SET version_num = '9999'")
+def test_refusals_are_one_line_a_problem_and_wrong_usage_is_told_apart(made, files, inside, args, status, says):
+    shutil.copytree(made, files, dirs_exist_ok=True)
     with socket.socket() as taken:
         taken.bind(("127.0.0.1", 0))
         taken.listen()

@@ -14,12 +14,12 @@ from pathlib import Path
 import httpx2 as httpx
 import pytest
 
-from waldhorn import cli
+from waldhorn.cli import serving
 from waldhorn.core.history import Motor
 from waldhorn.store import motors, readings
 from waldhorn.store.engine import open_store
 
-TIMES = 8
+TIMES = 5
 
 
 @pytest.fixture(scope="module")
@@ -38,7 +38,7 @@ def free_port() -> int:
 
 def start(servers, db: Path) -> tuple[BaseProcess, str]:
     port = free_port()
-    server = servers.Process(target=cli.serve, args=(db, "127.0.0.1", port), daemon=True)
+    server = servers.Process(target=serving.serve, args=(db, "127.0.0.1", port), daemon=True)
     server.start()
     for _ in range(1000):
         with socket.socket() as probe:

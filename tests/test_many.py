@@ -9,7 +9,7 @@ from collections import Counter
 import httpx2 as httpx
 
 from test_killed import start
-from waldhorn import cli
+from waldhorn.cli import files
 from waldhorn.core.history import Motor
 from waldhorn.store import motors
 from waldhorn.store.engine import open_store
@@ -58,7 +58,7 @@ def test_an_import_and_fifty_five_clients_beside_the_server(tmp_path):
     clients += [threading.Thread(target=write, args=(n,)) for n in range(WRITERS)]
     for client in clients:
         client.start()
-    importing = context.Process(target=cli.import_, args=([tmp_path / "readings.csv"], db, False, False))
+    importing = context.Process(target=files.import_, args=([tmp_path / "readings.csv"], db, False, False))
     importing.start()
     importing.join()
     stop.set()

@@ -5,13 +5,15 @@ import socket
 import sqlite3
 import threading
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import closing
+from functools import cache
 from pathlib import Path
+from typing import Any
 
 import pytest
 import uvicorn
-from playwright.sync_api import Browser, Page, expect, sync_playwright
+from playwright.sync_api import Browser, ConsoleMessage, Error, Page, ViewportSize, expect, sync_playwright
 
 from screens import CHROMIUM, DESK, FLAGS, HAND
 from waldhorn.pit import looking
@@ -69,26 +71,57 @@ def address(demo_store: Store, served: tuple[Store, str]) -> str:
     return served[1]
 
 
+@pytest.fixture(scope="session")
+def tabs(browser: Browser, served: tuple[Store, str]) -> Callable[..., Page]:
+    """A tab of each size, used by one test after the other: a new one would load every script and font anew."""
+
+    @cache
+    def tab(**how: Any) -> Page:
+        width, height = how.pop("size")
+        viewport: ViewportSize = {"width": width, "height": height}
+        return browser.new_context(base_url=served[1], viewport=viewport, **how).new_page()
+
+    return tab
+
+
 @pytest.fixture
-def page(browser: Browser, address: str) -> Iterator[Page]:
+def page(tabs: Callable[..., Page], address: str) -> Iterator[Page]:
     """A page at a desk's width that fails its test when the page complains."""
-    yield from _page(browser, address, viewport=DESK)
+    yield from _used(tabs(size=tuple(DESK.values())))
 
 
 @pytest.fixture
-def phone(browser: Browser, address: str) -> Iterator[Page]:
+def phone(tabs: Callable[..., Page], address: str) -> Iterator[Page]:
     """A page in the hand, used by touch."""
-    yield from _page(browser, address, viewport=HAND, has_touch=True, is_mobile=True)
+    yield from _used(tabs(size=tuple(HAND.values()), has_touch=True, is_mobile=True))
 
 
-def _page(browser: Browser, address: str, **how) -> Iterator[Page]:
-    context = browser.new_context(base_url=address, **how)
-    opened = context.new_page()
-    complaints: list[str] = []
-    opened.on("pageerror", lambda error: complaints.append(str(error)))
-    opened.on(
-        "console", lambda m: complaints.append(m.text) if m.type == "error" and not EXPECTED.search(m.text) else None
-    )
-    yield opened
+@pytest.fixture
+def own_page(browser: Browser, address: str) -> Iterator[Page]:
+    """A page at a desk's width that nobody uses before or after: for tests that change its clock, its size or its
+    medium."""
+    context = browser.new_context(base_url=address, viewport=DESK)
+    yield from _used(context.new_page())
     context.close()
+
+
+def _used(tab: Page) -> Iterator[Page]:
+    complaints: list[str] = []
+
+    def threw(error: Error) -> None:
+        complaints.append(str(error))
+
+    def said(message: ConsoleMessage) -> None:
+        if message.type == "error" and not EXPECTED.search(message.text):
+            complaints.append(message.text)
+
+    tab.on("pageerror", threw)
+    tab.on("console", said)
+    yield tab
+    if tab.url.startswith("http"):
+        tab.evaluate("localStorage.clear(); sessionStorage.clear()")
+    tab.goto("about:blank")
+    tab.context.clear_cookies()
+    tab.remove_listener("pageerror", threw)
+    tab.remove_listener("console", said)
     assert complaints == []

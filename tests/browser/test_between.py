@@ -162,9 +162,8 @@ def test_the_rack_asks_for_the_reference_and_a_use_is_weighed_anew(page):
     expect(page.locator("summary", has_text="hold")).to_contain_text("detent +2")
 
 
-def test_pages_between_motors_fit_a_phone(page):
-    page.set_viewport_size({"width": 390, "height": 800})
+def test_pages_between_motors_fit_a_phone(phone):
     for path in ("/compare?tags=VS-20,VS-22,VS-32", "/rigs", "/rigs/green%20bench", "/models/Skerry%2036"):
-        page.goto(path)
-        wide = page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth")
+        phone.goto(path)
+        wide = phone.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth")
         assert wide <= 0, path

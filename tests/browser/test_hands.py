@@ -12,11 +12,11 @@ from typing_keys import bench_of
 
 
 @pytest.fixture
-def still(page):
+def still(own_page):
     """A page whose clock stands still until it is told to go on: two seconds pass quickly on a busy machine."""
-    page.clock.install()
-    page.clock.pause_at(datetime.now() + timedelta(seconds=1))
-    return page
+    own_page.clock.install()
+    own_page.clock.pause_at(datetime.now() + timedelta(seconds=1))
+    return own_page
 
 
 def test_what_a_key_has_done_is_said_with_its_undo_and_goes_away(still):

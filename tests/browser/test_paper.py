@@ -12,7 +12,8 @@ DOTS_PER_MM = 203 / 25.4  # of a label printer
 
 
 @pytest.mark.parametrize(("size", "wide_mm"), [("label", 62), ("tape", 90), ("card", 85), ("passport", 128)])
-def test_a_square_reads_back_as_a_label_printer_draws_it(page, size, wide_mm):
+def test_a_square_reads_back_as_a_label_printer_draws_it(own_page, size, wide_mm):
+    page = own_page
     page.goto(f"/motors/VS-11/paper/{size}")
     drawn = page.locator(".paper")
     width, tall = (drawn.evaluate(f"e => e.{side}") / 96 * 25.4 for side in ("offsetWidth", "offsetHeight"))
@@ -28,7 +29,8 @@ def test_a_square_reads_back_as_a_label_printer_draws_it(page, size, wide_mm):
 
 
 @pytest.mark.parametrize("path", ["/motors/VS-11/paper/report", "/motors/VS-11/paper/sheet", "/paper/rack"])
-def test_what_goes_on_a4_is_an_a4_wide_and_stands_alone(page, path):
+def test_what_goes_on_a4_is_an_a4_wide_and_stands_alone(own_page, path):
+    page = own_page
     page.goto(path)
     width = page.locator(".paper").evaluate("e => e.offsetWidth") / 96 * 25.4
     assert width == pytest.approx(186, abs=0.5)

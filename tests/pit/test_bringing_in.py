@@ -104,8 +104,8 @@ def test_bad_rows_are_named_and_nothing_is_half_stored(store, now):
     assert (kept.stored["motors"], tags(store)) == (1, ["A"])
 
 
-def test_waldhorns_own_tables_come_as_they_are_or_packed(demo_store, store, now, tmp_path):
-    with demo_store.reading() as session:
+def test_waldhorns_own_tables_come_as_they_are_or_packed(few_store, store, now, tmp_path):
+    with few_store.reading() as session:
         exporting.export_tables(session, tmp_path)
         there = readings.count(session)
     package = tmp_path / "package.zip"
@@ -123,8 +123,8 @@ def everything(store):
 
 
 @pytest.mark.parametrize(("name", "write"), [("all.zip", exporting.package), ("all.xlsx", exporting.workbook)])
-def test_what_is_taken_out_gives_the_same_store_again(demo_store, store, now, tmp_path, name, write):
-    with demo_store.writing() as session:
+def test_what_is_taken_out_gives_the_same_store_again(few_store, store, now, tmp_path, name, write):
+    with few_store.writing() as session:
         row = motors.find(session, "VS-01")
         row.note, row.owner = "=HYPERLINK(1)", "'@Ines"
         check = readings.last_check(session, row.id)
@@ -135,7 +135,7 @@ def test_what_is_taken_out_gives_the_same_store_again(demo_store, store, now, tm
     found = laid(store, now, (name, (tmp_path / name).read_bytes()))
     assert (len(found.own), found.foreign, found.wrong) == (4, [], [])
     bringing_in.bring_in(store, found.token, now, skip_bad=False)
-    before, after = everything(demo_store), everything(store)
+    before, after = everything(few_store), everything(store)
     assert before["motors"] == after["motors"]
     pictured = name.endswith(".zip")  # a cell holds no picture
     for table in ("events", "readings", "findings"):
@@ -169,9 +169,9 @@ def test_a_cell_of_several_lines_is_one_line_and_rows_are_named_rightly(store, n
         assert motors.find(session, "A").note == "loud and hot"
 
 
-def test_a_package_brings_its_pictures(demo_store, store, now, tmp_path):
+def test_a_package_brings_its_pictures(few_store, store, now, tmp_path):
     width, height, image = pictures.plain(PICTURE.read_bytes())
-    with demo_store.writing() as session:
+    with few_store.writing() as session:
         check = readings.last_check(session, motors.find(session, "VS-01").id)
         session.add(PictureRow(check_id=check.id, item="shaft", at=now, width=width, height=height, image=image))
         session.flush()
@@ -182,26 +182,26 @@ def test_a_package_brings_its_pictures(demo_store, store, now, tmp_path):
         assert [p.image for p in session.scalars(select(PictureRow))] == [image]
 
 
-def test_a_backup_goes_into_an_empty_store(demo_store, store, now, tmp_path):
-    with demo_store.reading() as session:
+def test_a_backup_goes_into_an_empty_store(few_store, store, now, tmp_path):
+    with few_store.reading() as session:
         exporting.export_tables(session, tmp_path)
     found = laid(store, now, ("backup.json", (tmp_path / "backup.json").read_bytes()))
-    assert found.documents["backup.json"].startswith("a backup: 35 motors, ")
-    assert bringing_in.bring_in(store, found.token, now, skip_bad=False).stored["motors"] == len(tags(demo_store))
-    assert tags(store) == tags(demo_store)
+    assert found.documents["backup.json"].startswith("a backup: 6 motors, ")
+    assert bringing_in.bring_in(store, found.token, now, skip_bad=False).stored["motors"] == len(tags(few_store))
+    assert tags(store) == tags(few_store)
 
 
-def test_a_store_itself_is_a_backup_too_and_comes_with_a_table_or_not_at_all(demo_store, store, now, tmp_path):
-    copy_to(demo_store, tmp_path / "kept.db")
+def test_a_store_itself_is_a_backup_too_and_comes_with_a_table_or_not_at_all(few_store, store, now, tmp_path):
+    copy_to(few_store, tmp_path / "kept.db")
     kept = ("kept.db", (tmp_path / "kept.db").read_bytes())
     bad = laid(store, now, kept, ("readings.csv", b"motor,at,measure,value\nNOBODY,2026-05-02T10:00:00Z,kv,3400\n"))
     brought = bringing_in.bring_in(store, bad.token, now, skip_bad=False)
     assert brought.wrong == ["readings.csv, row 2: motor: no motor “NOBODY” in the store or in these files"]
     assert tags(store) == []
     good = laid(store, now, kept, ("readings.csv", b"motor,at,measure,value\nVS-01,2026-05-02T10:00:00Z,kv,3400\n"))
-    assert bringing_in.bring_in(store, good.token, now, skip_bad=False).stored["motors"] == 35
+    assert bringing_in.bring_in(store, good.token, now, skip_bad=False).stored["motors"] == 6
     assert backups.copies(store)  # as it was before
-    assert tags(store) == tags(demo_store)
+    assert tags(store) == tags(few_store)
 
 
 @pytest.mark.parametrize(

@@ -66,11 +66,11 @@ def test_identifiers_rise_whatever_the_clock_does(monkeypatch, tmp_path):
         int = 5
 
     before = models.new_id()
-    monkeypatch.setattr(models.uuid_utils, "uuid7", lambda: Early)
+    monkeypatch.setattr(models.base.uuid_utils, "uuid7", lambda: Early)
     assert before < models.new_id() < models.new_id()
     models.ids_after("ffffffff-0000-7000-8000-000000000000")
     assert models.new_id() == "ffffffff-0000-7000-8000-000000000001"
-    monkeypatch.setattr(models, "_last_id", int(before.replace("-", ""), 16))
+    monkeypatch.setattr(models.base, "_last_id", int(before.replace("-", ""), 16))
 
 
 @pytest.mark.parametrize(("back", "stands"), [(timedelta(minutes=50), True), (timedelta(hours=2), False)])

@@ -13,6 +13,7 @@ from bisect import bisect_right
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
+from functools import lru_cache
 from itertools import accumulate, combinations, pairwise
 from statistics import median
 
@@ -89,6 +90,12 @@ def slope(xs: Sequence[float], changes: Sequence[float]) -> tuple[float, float, 
     >>> slope([0, 1, 2, 3, 4], [0.0, 1.0, 2.0, 3.0, 4.0])
     (1.0, 1.0, 1.0)
     """
+    return _slope(tuple(xs), tuple(changes))
+
+
+@lru_cache(4096)
+def _slope(xs: tuple[float, ...], changes: tuple[float, ...]) -> tuple[float, float, float]:
+    """Kept: all pairs are looked at, and a motor's past is the same at every key."""
     from scipy.stats import theilslopes  # takes half a second to load, and not every command forecasts
 
     with np.errstate(invalid="ignore"):  # where nearly all are tied there is no variance to take a root of

@@ -3,14 +3,12 @@
 import json
 from collections import defaultdict
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import asdict
 from typing import Any
 
-from sqlalchemy import String, bindparam, cast, delete, func, insert, select
+from sqlalchemy import String, bindparam, delete, func, insert, select
 from sqlalchemy.orm import Session
 
 from waldhorn.core.comparing import Latest
-from waldhorn.core.conditions import NO_CONDITIONS, Conditions
 from waldhorn.core.history import Reading
 from waldhorn.core.vocabulary import Purpose
 from waldhorn.store.acts import live
@@ -18,12 +16,11 @@ from waldhorn.store.models import CheckRow, LatestRow, ModelSpreadRow, MotorRow,
 from waldhorn.store.motors import key_of, only
 from waldhorn.store.readings import to_reading
 
-_BLANK = asdict(NO_CONDITIONS)
 # Made once: composing a statement takes longer than running it.
 _AMONG = select(func.json_each(bindparam("ids", type_=String)).table_valued("value").c.value)
 _LATEST = select(
     LatestRow.motor_id, LatestRow.quantity, LatestRow.value, LatestRow.n, LatestRow.runs, LatestRow.at,
-    cast(LatestRow.conditions, String), LatestRow.u_further, LatestRow.resolution,
+    LatestRow.conditions, LatestRow.u_further, LatestRow.resolution,
 ).where(LatestRow.motor_id.in_(_AMONG))  # fmt: skip
 _TAKEN = (
     select(CheckRow.motor_id, ReadingRow)
@@ -45,17 +42,12 @@ def _ids(motor_ids: Sequence[str]) -> dict[str, Any]:
     return {"ids": json.dumps(list(motor_ids))}
 
 
-def to_json(conditions: Conditions | None) -> dict[str, Any]:
-    """Conditions as they are kept: those that are known."""
-    return {n: v for n, v in asdict(conditions or NO_CONDITIONS).items() if v != _BLANK[n]}
-
-
 def keep_latest(session: Session, found: Mapping[str, Mapping[str, Latest]]) -> None:
     """Replace what was read last of these motors, by id and quantity."""
     session.execute(only(delete(LatestRow), LatestRow.motor_id, list(found)))
     rows = [
         {"motor_id": i, "quantity": name, "value": one.value, "n": one.n, "runs": one.runs, "at": one.at,
-         "conditions": to_json(one.conditions), "u_further": one.u_further, "resolution": one.resolution}
+         "conditions": one.conditions, "u_further": one.u_further, "resolution": one.resolution}
         for i, mine in found.items() for name, one in mine.items()
     ]  # fmt: skip
     if rows:
@@ -65,10 +57,8 @@ def keep_latest(session: Session, found: Mapping[str, Mapping[str, Latest]]) -> 
 def latest(session: Session, motor_ids: Sequence[str]) -> dict[str, dict[str, Latest]]:
     """What was read last of these motors, by id and quantity."""
     found: dict[str, dict[str, Latest]] = defaultdict(dict)
-    shared: dict[str, Conditions] = {}
     for i, name, value, n, runs, at, under, further, resolution in session.execute(_LATEST, _ids(motor_ids)):
-        conditions = shared.get(under) or shared.setdefault(under, Conditions(**json.loads(under)))
-        found[i][name] = Latest(value, n, runs, at, conditions, further, resolution)
+        found[i][name] = Latest(value, n, runs, at, under, further, resolution)
     return found
 
 

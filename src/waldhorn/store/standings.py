@@ -14,10 +14,8 @@ from sqlalchemy.dialects.sqlite import insert as upsert
 from sqlalchemy.orm import Session
 
 from waldhorn.core.baseline import Baseline
-from waldhorn.core.conditions import Conditions
 from waldhorn.core.learning import Sums, Taught
 from waldhorn.core.vocabulary import Source
-from waldhorn.store import figures
 from waldhorn.store.acts import live
 from waldhorn.store.models import (
     CheckRow,
@@ -125,7 +123,7 @@ def _keep_spreads(session: Session, motor_ids: list[str], spreads: Mapping[str, 
 
 def _own_row(motor_id: str, quantity: str, b: Baseline) -> dict[str, Any]:
     return {"motor_id": motor_id, "quantity": quantity, "value": b.value, "n": b.n,
-            "conditions": figures.to_json(b.conditions), "at": b.at, "until": b.until}  # fmt: skip
+            "conditions": b.conditions, "at": b.at, "until": b.until}  # fmt: skip
 
 
 def _figures_of(session: Session, motor_ids: Sequence[str]) -> list[dict[str, Any]]:
@@ -154,15 +152,14 @@ def model_baselines(
         query = query.where(MotorRow.model_key.in_({key_of(m) for m in models}))
     found: dict[str, dict[str, dict[str, list[Baseline]]]] = defaultdict(lambda: defaultdict(lambda: defaultdict(list)))
     for model, motor_id, quantity, value, n, conditions, at in session.execute(query):
-        under = Conditions(**conditions)
-        found[model][motor_id][quantity].append(Baseline(value, n, Source.OWN, at=at, conditions=under))
+        found[model][motor_id][quantity].append(Baseline(value, n, Source.OWN, at=at, conditions=conditions))
     return found
 
 
 def on_several_rigs(session: Session, motor_ids: Sequence[str]) -> bool:
     """Whether one of these motors has a baseline of one quantity on more than one rig."""
     o = OwnBaselineRow
-    rig = o.conditions["rig"].as_string()
+    rig = func.json_extract(o.conditions, "$.rig")
     query = select(o.motor_id).group_by(o.motor_id, o.quantity).having(func.count(distinct(rig)) > 1).limit(1)
     return session.scalar(only(query, o.motor_id, motor_ids)) is not None
 

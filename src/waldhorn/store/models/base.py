@@ -1,12 +1,19 @@
 """What every table stands on: identifiers made where a row is made, points in time, and who wrote a row."""
 
+import json
 import threading
+from collections.abc import Callable
+from dataclasses import asdict
 from datetime import UTC, datetime
+from functools import lru_cache
 from typing import Any
 
 import uuid_utils
 from sqlalchemy import JSON, Dialect, ForeignKey, MetaData, String, TypeDecorator
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
+from sqlalchemy.types import UserDefinedType
+
+from waldhorn.core.conditions import NO_CONDITIONS, Conditions
 
 NAMING = {
     "ix": "ix_%(table_name)s_%(column_0_N_name)s",
@@ -63,9 +70,40 @@ class Moment(TypeDecorator[datetime]):
         return None if value is None else datetime.fromisoformat(value)
 
 
+class Under(UserDefinedType[Conditions]):
+    """Conditions: those that are known, stored as JSON."""
+
+    cache_ok = True
+
+    def get_col_spec(self, **_: Any) -> str:
+        """The type it is declared as."""
+        return "JSON"
+
+    def bind_processor(self, dialect: Dialect) -> Callable[[Conditions | None], str]:
+        """To what is stored."""
+        return _known
+
+    def result_processor(self, dialect: Dialect, coltype: object) -> Callable[[str], Conditions]:
+        """From what is stored."""
+        return _under
+
+
+_UNKNOWN = asdict(NO_CONDITIONS)
+
+
+def _known(under: Conditions | None) -> str:
+    return json.dumps({n: v for n, v in asdict(under or NO_CONDITIONS).items() if v != _UNKNOWN[n]})
+
+
+@lru_cache(4096)
+def _under(stored: str) -> Conditions:
+    """Equal conditions are one value: a page reads hundreds, of a handful."""
+    return Conditions(**json.loads(stored))
+
+
 class Base(DeclarativeBase):
     metadata = MetaData(naming_convention=NAMING)
-    type_annotation_map = {datetime: Moment, dict[str, Any]: JSON, list[Any]: JSON}  # noqa: RUF012 -- SQLAlchemy's hook
+    type_annotation_map = {datetime: Moment, Conditions: Under, dict[str, Any]: JSON, list[Any]: JSON}  # noqa: RUF012 -- SQLAlchemy's hook
 
 
 class Kept:

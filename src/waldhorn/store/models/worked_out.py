@@ -7,6 +7,7 @@ from typing import Any
 from sqlalchemy import ForeignKey, Index
 from sqlalchemy.orm import Mapped, mapped_column
 
+from waldhorn.core.conditions import Conditions
 from waldhorn.store.models.base import Base
 
 
@@ -58,7 +59,7 @@ class OwnBaselineRow(Base):
     quantity: Mapped[str]
     value: Mapped[float]
     n: Mapped[int]
-    conditions: Mapped[dict[str, Any]]
+    conditions: Mapped[Conditions]
     at: Mapped[datetime]
     until: Mapped[datetime | None]
 
@@ -75,7 +76,7 @@ class LatestRow(Base):
     n: Mapped[int]
     runs: Mapped[int]
     at: Mapped[datetime]
-    conditions: Mapped[dict[str, Any]]
+    conditions: Mapped[Conditions]
     u_further: Mapped[float]
     resolution: Mapped[float]
 
