@@ -3,12 +3,15 @@
 import io
 import math
 import re
+from collections.abc import Callable
 
 import pytest
 from PIL import Image
 from playwright.sync_api import Page, expect
 
 from typing_keys import Keys, bench_of
+from waldhorn.store import standings
+from waldhorn.store.engine import Store
 
 TRACE = "s, rpm\n" + "\n".join(f"{t / 10:.1f}, {1000 + 400 * t}" for t in range(11))
 # step: what is typed into which field, what the page then says
@@ -31,16 +34,22 @@ STEPS = {
 }
 
 
-def at(page: Page, step: str, tag: str = "VS-07") -> str:
-    bench_of(page, tag)
-    url = page.url.split("?")[0]
-    page.goto(f"{url}?step={step}")
-    expect(page.locator("#bench")).to_have_attribute("data-step", step)
-    return url
+@pytest.fixture
+def at(demo_store: Store) -> Callable[[Page, str], str]:
+    """Goes to a step of the check of VS-07, which lies on the bench, and returns its address."""
+    with demo_store.reading() as session:
+        [check_id] = standings.open_checks(session, None).values()
+
+    def go(page: Page, step: str) -> str:
+        page.goto(f"/checks/{check_id}?step={step}")
+        expect(page.locator("#bench")).to_have_attribute("data-step", step)
+        return f"/checks/{check_id}"
+
+    return go
 
 
 @pytest.mark.parametrize("step", STEPS)
-def test_a_step_by_keyboard_alone(page, step):
+def test_a_step_by_keyboard_alone(page, at, step):
     at(page, step)
     typed, said = STEPS[step]
     for field, text in typed.items():
@@ -58,11 +67,8 @@ def test_a_step_by_keyboard_alone(page, step):
 
 
 @pytest.mark.parametrize("step", STEPS)
-def test_a_step_by_touch_in_the_hand(phone, step):
-    phone.goto("/motors/VS-07")
-    phone.get_by_role("button", name="Back to the bench").tap()
-    phone.wait_for_selector("#bench")
-    phone.goto(f"{phone.url.split('?')[0]}?step={step}")
+def test_a_step_by_touch_in_the_hand(phone, at, step):
+    at(phone, step)
     typed, said = STEPS[step]
     for field, text in typed.items():
         phone.locator(f"#{field}").tap()
@@ -73,7 +79,7 @@ def test_a_step_by_touch_in_the_hand(phone, step):
     expect(phone.locator(f".bead.done[href='?step={step}']")).to_have_count(1)
 
 
-def test_a_bad_finding_closes_the_power_until_it_is_overruled_with_a_reason(page):
+def test_a_bad_finding_closes_the_power_until_it_is_overruled_with_a_reason(page, at):
     at(page, "look")
     keys = Keys(page)
     page.locator("[name=magnets][value=ok]").focus()
@@ -91,7 +97,7 @@ def test_a_bad_finding_closes_the_power_until_it_is_overruled_with_a_reason(page
     expect(page.locator("#volts")).to_be_visible()
 
 
-def test_a_mended_finding_opens_the_power_again(page):
+def test_a_mended_finding_opens_the_power_again(page, at):
     url = at(page, "look")
     page.locator("label:has([name=wrap][value=bad])").click()
     page.get_by_role("button", name="Go on").click()
@@ -108,7 +114,7 @@ def test_a_mended_finding_opens_the_power_again(page):
         expect(page.locator("#volts")).to_have_count(1 if item else 0)
 
 
-def test_a_doubt_shortens_the_hold(page):
+def test_a_doubt_shortens_the_hold(page, at):
     at(page, "pull")
     expect(page.get_by_role("button", name="Hold 5 s")).to_be_visible()
     page.keyboard.press("t")
@@ -134,7 +140,7 @@ def test_a_motor_without_sensors_never_sees_them(page):
         expect(page.locator(".bead", has_text=name)).to_have_count(0)
 
 
-def test_a_peak_that_stands_apart_is_offered_and_set_aside(page):
+def test_a_peak_that_stands_apart_is_offered_and_set_aside(page, at):
     at(page, "detent")
     page.locator("#peaks").fill("18.2 18.6 18.1 18.9 29 18.3")
     expect(page.locator("#drawing .d-teeth-odd")).to_have_count(1)
@@ -147,7 +153,7 @@ def test_a_peak_that_stands_apart_is_offered_and_set_aside(page):
     expect(page.locator("#meaning")).not_to_contain_text("stands apart")
 
 
-def test_run_out_leans_the_rotor(page):
+def test_run_out_leans_the_rotor(page, at):
     at(page, "gap")
     page.locator("#gaps").fill("0.7 0.6 0.5 0.6")
     expect(page.locator("#drawing g[transform^='translate(']").first).to_have_attribute(
@@ -155,7 +161,7 @@ def test_run_out_leans_the_rotor(page):
     )
 
 
-def test_the_timing_is_set_in_three_pulls_and_written_down(page):
+def test_the_timing_is_set_in_three_pulls_and_written_down(page, at):
     at(page, "set_timing")
     amps = lambda setting: 2.0 * 2.718281828 ** (0.045 * (setting - 20))  # noqa: E731 -- the motor, in a line
     page.locator("#target").fill("3")
@@ -176,7 +182,7 @@ def test_the_timing_is_set_in_three_pulls_and_written_down(page):
     expect(page.locator("td", has_text="end bell set to 29°")).to_be_visible()
 
 
-def test_cooling_says_a_time_of_day_that_survives_leaving_the_page(page):
+def test_cooling_says_a_time_of_day_that_survives_leaving_the_page(page, at):
     at(page, "heat")
     page.locator("#surface_c").fill("52")
     with page.expect_response("**/steps/heat"):
@@ -194,7 +200,7 @@ def test_cooling_says_a_time_of_day_that_survives_leaving_the_page(page):
     assert page.locator("[data-until]").get_attribute("data-until") == when
 
 
-def test_every_number_says_how_it_was_computed(page):
+def test_every_number_says_how_it_was_computed(page, at):
     at(page, "pull")
     page.keyboard.press("h")
     shown = page.locator(".figure[open]", has_text="KV as read")
@@ -203,7 +209,7 @@ def test_every_number_says_how_it_was_computed(page):
     expect(shown).to_contain_text("Source: definition.")
 
 
-def test_a_run_is_stopped_with_a_reason_and_a_step_skipped(page):
+def test_a_run_is_stopped_with_a_reason_and_a_step_skipped(page, at):
     at(page, "noise")
     page.keyboard.press("k")
     expect(page.locator(".bead.skipped")).to_have_count(1)
@@ -215,7 +221,7 @@ def test_a_run_is_stopped_with_a_reason_and_a_step_skipped(page):
     expect(page.locator("#bench")).to_have_attribute("data-step", "answer")
 
 
-def test_a_picture_is_attached_without_its_metadata(page, demo_store):
+def test_a_picture_is_attached_without_its_metadata(page, at, demo_store):
     at(page, "look")
     exif = Image.Exif()
     exif[0x010E] = "where I live"
@@ -250,7 +256,7 @@ def test_the_culprit_on_a_machine_is_named_beside_the_eyes_suspect(page):
     expect(page.get_by_text("Kept in each motor's history.")).to_be_visible()
 
 
-def test_a_recording_is_taken_from_a_file(page):
+def test_a_recording_is_taken_from_a_file(page, at):
     at(page, "back_emf")
     turns = [i / 5000 * 1000 / 60 * 2 for i in range(5000)]
     phases = [[0.0168 * math.sin(2 * math.pi * (turn - k / 3)) for k in range(3)] for turn in turns]
