@@ -51,7 +51,8 @@ lock: $(DEV)
 
 .PHONY: browser
 browser:
-	@command -v chromium >/dev/null || { $(APT) update -qq && $(APT) install -y -qq chromium; }
+	@command -v chromium-headless-shell >/dev/null || { $(APT) update -qq && $(APT) install -y -qq chromium-headless-shell; } \
+	|| command -v chromium >/dev/null || $(APT) install -y -qq chromium
 
 .venv/bin/python:
 	python3 -m venv .venv

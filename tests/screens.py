@@ -1,9 +1,11 @@
 """The browser and the two sizes of screen that the tests, the benchmarks and the screenshots use."""
 
+import os
 import shutil
 
-# Debian's Chromium without a window's machinery takes half the time; either one will do.
-CHROMIUM = shutil.which("chromium-headless-shell") or "/usr/bin/chromium"
+# Debian's Chromium without a window takes half the time; to watch a test a window is wanted.
+_SHELL = None if os.environ.get("PWDEBUG") else shutil.which("chromium-headless-shell")
+CHROMIUM = _SHELL or "/usr/bin/chromium"
 FLAGS = [
     "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
     "--disable-component-update", "--disable-sync",

@@ -12,9 +12,10 @@ from waldhorn.core.measures import QUANTITIES
 from waldhorn.core.observations import all_groups
 from waldhorn.core.repeats import Spread
 from waldhorn.core.vocabulary import EventKind
-from waldhorn.pit import judging, looking
+from waldhorn.pit import agreeing, checks, context, judging, looking, undoing
 from waldhorn.pit.changing import changing
-from waldhorn.store import motors, readings, standings
+from waldhorn.pit.steps import STEPS
+from waldhorn.store import motors, pit, readings, rigs, standings
 
 
 def test_only_runs_after_a_time_are_counted():
@@ -82,3 +83,38 @@ def test_a_look_is_kept_until_the_store_changes_or_something_to_come_has_come(de
     with demo_store.reading() as session:
         crashed = [looking.look_at(session, motor_id, now + timedelta(minutes=m)).judgement.evidence for m in (0, 2)]
     assert crashed[0] != crashed[1]
+
+
+def test_what_the_bench_reads_is_kept_while_one_types_and_read_anew_after_any_change(demo_store, monkeypatch):
+    loaded = []
+    monkeypatch.setattr(looking, "load", lambda *given, **more: loaded.append(given) or context.load(*given, **more))
+    now = datetime.now().astimezone()
+    with demo_store.reading() as session:
+        [(motor_id, check_id)] = standings.open_checks(session, None).items()
+        assert looking.at_bench(session, "nowhere", now) is None
+
+    def at_bench(minutes=0):
+        with demo_store.reading() as session:
+            found = looking.at_bench(session, check_id, now + timedelta(minutes=minutes))
+            fresh = context.load(session, check_id, now + timedelta(minutes=minutes))
+        assert found == replace(fresh, terms=found.terms)
+        return found
+
+    first, second = at_bench(), at_bench(1)
+    assert (second.now - first.now, second.history is first.history) == (timedelta(minutes=1), True)
+    with demo_store.writing() as session:
+        checks.keep_draft(session, check_id, "pull", {"volts": "7.4"})
+    at_bench()
+    assert len(loaded) == 2  # that of no check, and this one once
+    for change in (
+        lambda session: rigs.describe(session, first.check.rig, rigs.Described(measures="supply amps")),
+        lambda session: pit.keep(session, rig="another"),
+        lambda session: checks.skip(session, context.load(session, check_id, now), STEPS["noise"]),
+        lambda session: undoing.undo_last(session, motor_id, now),
+        lambda session: agreeing.save_prices(session, {"owner": "Ines", "new": "90", "repair": "5", "failure": "9"}),
+    ):
+        loaded.clear()
+        with demo_store.writing() as session:
+            change(session)
+        at_bench()
+        assert len(loaded) == 1

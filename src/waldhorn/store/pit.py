@@ -7,6 +7,7 @@ from sqlalchemy import func, select, update
 from sqlalchemy.orm import Session
 
 from waldhorn.store.models import MotorRow, PitRow, RigRow
+from waldhorn.store.motors import bump
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,6 +43,7 @@ def load(session: Session) -> Pit:
 def keep(session: Session, **changed: Any) -> None:
     """Change what the pit says of itself."""
     session.execute(update(PitRow).values(changed))
+    bump(session)
 
 
 def is_empty(session: Session) -> bool:

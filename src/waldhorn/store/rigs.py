@@ -28,7 +28,7 @@ from waldhorn.store.models import (
     TimingGoalRow,
     moment,
 )
-from waldhorn.store.motors import key_of
+from waldhorn.store.motors import bump, key_of
 from waldhorn.store.readings import to_reading
 
 Place = tuple[str, str, str]  # rig, other rig and quantity
@@ -103,6 +103,7 @@ def describe(session: Session, name: str, said: Described) -> None:
     values = {n: getattr(said, n) for n in Described.__slots__}
     statement = upsert(RigRow).values(name=name, **values)
     session.execute(statement.on_conflict_do_update(index_elements=["name"], set_=values))
+    bump(session)
 
 
 def put_right(session: Session) -> dict[str, datetime]:

@@ -18,6 +18,7 @@ from waldhorn.core.learning import Sums, Taught
 from waldhorn.core.vocabulary import Source
 from waldhorn.store.acts import live
 from waldhorn.store.models import (
+    ActRow,
     CheckRow,
     MotorRow,
     OwnBaselineRow,
@@ -45,6 +46,13 @@ _OPEN = select(CheckRow.motor_id, CheckRow.id).where(CheckRow.open, live(CheckRo
 def revision(session: Session) -> int:
     """The count of changes of the store."""
     return session.scalar(select(StoreStateRow.revision)) or 0
+
+
+def latest_change(session: Session) -> tuple[int, str]:
+    """The count of changes of the store, and its last act: what was read at the same ones is the same."""
+    last = select(func.max(ActRow.id)).scalar_subquery()
+    revision, act_id = session.execute(select(StoreStateRow.revision, func.coalesce(last, ""))).one()
+    return revision, act_id
 
 
 def stale_ids(session: Session, judge_version: int, since: int = 0) -> list[str]:

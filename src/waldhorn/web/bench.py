@@ -51,8 +51,11 @@ def seat(request: Request, store: StoreOf, now: Now, check_id: CheckId) -> Seat:
 Seated = Annotated[Seat, Depends(seat)]
 
 
-def context_of(session: Session, check_id: str, now: datetime, step: str = "") -> CheckContext:
-    """The context of a check, or a page that says there is none."""
+def context_of(
+    session: Session, check_id: str, now: datetime, step: str = "", load: Callable[..., CheckContext | None] = load
+) -> CheckContext:
+    """The context of a check, or a page that says there is none; a session that only looks may `load` it by
+    `looking.at_bench`."""
     wants_fleet = step in STEPS and STEPS[step].wants_fleet
     ctx = load(session, check_id, now, with_fleet=wants_fleet)
     if ctx is None:

@@ -7,6 +7,7 @@ from waldhorn.core.errors import Refused
 from waldhorn.pit import bench as pit
 from waldhorn.pit import checks, stepper, undoing
 from waldhorn.pit.changing import changing
+from waldhorn.pit.looking import at_bench
 from waldhorn.store import acts, readings
 from waldhorn.web.bench import Seated, act, context_of, drawn_values, refused, step_named, values
 from waldhorn.web.pages import Typed, announce, go, is_htmx, lately, missing, page
@@ -18,7 +19,7 @@ router = APIRouter()
 def bench(seat: Seated, step: str = "", undone: bool = False) -> HTMLResponse:
     """The bench as it stands; `step` goes back to one of its steps."""
     with seat.store.reading() as session:
-        ctx = context_of(session, seat.check_id, seat.now, step)
+        ctx = context_of(session, seat.check_id, seat.now, step, at_bench)
         shown = values(session, ctx, step)
         act = acts.last(session, ctx.motor_id, undone=True) if undone else shown["last_act"]
     shown |= lately(act, seat.now, "") | {"did_undo": f"/checks/{seat.check_id}/undo"}
@@ -39,7 +40,7 @@ def draft(seat: Seated, step: str, typed: Typed) -> HTMLResponse:
     with seat.store.writing() as session:
         checks.keep_draft(session, seat.check_id, step, cut)
     with seat.store.reading() as session:
-        ctx = context_of(session, seat.check_id, seat.now, step)
+        ctx = context_of(session, seat.check_id, seat.now, step, at_bench)
         late = typed.get("run") not in (None, str(one.next_run(ctx)))
         mine = checks.typed_so_far(session, ctx, one) if late else {n: v for n, v in cut.items() if n != "run"}
     shown = drawn_values(pit.view(ctx, mine, step))
