@@ -23,7 +23,7 @@ from waldhorn.link.instrument import RATE_HZ, BenchServer, Instrument, open_pseu
 from waldhorn.link.lines import Hello, Sample, Sweep, Trouble, Unread
 from waldhorn.link.motor_model import Build, MotorModel
 from waldhorn.link.replay import replay
-from waldhorn.pit.live import LiveRun
+from waldhorn.pit.live import BACKLOG, Backlog, LiveRun
 
 BUILD = Build(3430, 0.016, 7.4, 2.25, 4, 12, timing_deg=28, detent_nmm=18.4, noise_db=81)
 PLAIN = st.none() | st.booleans() | st.floats() | st.integers() | st.text(max_size=8)
@@ -217,6 +217,16 @@ def test_over_tcp_a_live_run_captures_and_survives_the_instrument_going_away():
 
     apart(scene)
     assert replay(recorded[0])[: len(taken)] == taken
+
+
+def test_a_browser_that_cannot_keep_up_loses_samples_and_never_what_was_said():
+    watching = Backlog()
+    said = [{"kind": "state", "words": "Let go."}, {"kind": "took", "words": "It stood."}]
+    for event in (*said, *({"kind": "sample", "t": t} for t in range(BACKLOG + 50))):
+        watching.put_nowait(event)
+    had = [watching.get_nowait() for _ in range(watching.qsize())]
+    assert had[:2] == said
+    assert [e["t"] for e in had[2:]] == list(range(52, BACKLOG + 50))
 
 
 class TestSafety:

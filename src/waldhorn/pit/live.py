@@ -47,6 +47,18 @@ Heard = capture.Captured | lines.Sweep | capture.Tripped | lines.Trouble | captu
 Take = Callable[[Heard], str]
 
 
+class Backlog(asyncio.Queue[Event]):
+    """What a browser has not had yet. One that cannot keep up loses the oldest samples, never what was said."""
+
+    def _init(self, maxsize: int) -> None:
+        self._queue: deque[Event] = deque()
+
+    def _put(self, item: Event) -> None:
+        self._queue.append(item)
+        if len(self._queue) > BACKLOG:
+            del self._queue[next((i for i, e in enumerate(self._queue) if e["kind"] == "sample"), 0)]
+
+
 @dataclass
 class State:
     """How a live run stands, as the page shows it."""
@@ -79,7 +91,7 @@ class LiveRun:
     _running_out: capture.RunOutRecorder | None = None
     _port: Port | None = None
     _tasks: list[asyncio.Task[None]] = field(default_factory=list)
-    listeners: set[asyncio.Queue[Event]] = field(default_factory=set)
+    listeners: set[Backlog] = field(default_factory=set)
     _seen: float = 0.0
     _heard: float = 0.0
     _greeted: asyncio.Event = field(default_factory=asyncio.Event)
@@ -109,15 +121,15 @@ class LiveRun:
             await self._port.close()
             self._port = None
 
-    def subscribe(self) -> asyncio.Queue[Event]:
+    def subscribe(self) -> Backlog:
         """A queue that gets every event from now on, the standing first."""
-        queue: asyncio.Queue[Event] = asyncio.Queue(BACKLOG)
+        queue = Backlog()
         self.listeners.add(queue)
         self._seen = time.monotonic()
         queue.put_nowait({"kind": "state", **asdict(self.state), "trace": self.trace[-TRACE:]})
         return queue
 
-    def unsubscribe(self, queue: asyncio.Queue[Event]) -> None:
+    def unsubscribe(self, queue: Backlog) -> None:
         """A browser has gone."""
         self.listeners.discard(queue)
         self._seen = time.monotonic()
@@ -285,6 +297,4 @@ class LiveRun:
 
     def _publish(self, event: Event) -> None:
         for queue in self.listeners:
-            if queue.full():  # a browser that cannot keep up loses the oldest, never the newest
-                queue.get_nowait()
             queue.put_nowait(event)

@@ -14,7 +14,7 @@ from waldhorn.link.envelope import SafetyEnvelope
 from waldhorn.link.instrument import BenchServer
 from waldhorn.link.recipe import Recipe
 from waldhorn.pit import taking
-from waldhorn.pit.live import Event, LiveRun, Take
+from waldhorn.pit.live import Backlog, Event, LiveRun, Take
 from waldhorn.store.engine import Store
 from waldhorn.web.pages import now
 
@@ -71,7 +71,7 @@ class Hub:
             await bench.start(port)
             self.standing.append(bench)
 
-    async def next_of(self, queue: "asyncio.Queue[Event]") -> Event | None:
+    async def next_of(self, queue: Backlog) -> Event | None:
         """The next event of a queue, or None when nothing came for a while."""
         try:
             return await asyncio.wait_for(queue.get(), BEAT_S)
