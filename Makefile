@@ -14,7 +14,7 @@ test: $(DEV) $(NODE) browser
 	$(PY) -m pytest -n 2
 
 test-fast: $(DEV)
-	$(PY) -m pytest -n 2 --ignore=tests/browser --ignore=tests/test_killed.py
+	$(PY) -m pytest -n 2 -m "not slow" --ignore=tests/browser
 
 check: lint test
 

@@ -20,6 +20,13 @@ settings.register_profile("waldhorn", deadline=None, suppress_health_check=list(
 settings.load_profile("waldhorn")
 
 
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """What needs the demo season is slow."""
+    for item in items:
+        if "demo_file" in getattr(item, "fixturenames", ()):
+            item.add_marker("slow")
+
+
 @pytest.fixture(scope="session")
 def empty_file(tmp_path_factory: pytest.TempPathFactory) -> Path:
     """An empty store in a file, made once."""

@@ -10,6 +10,7 @@ from made_eval import evaluation
 from waldhorn.core.verdict import judge
 from waldhorn.core.vocabulary import CONDEMNED
 
+pytestmark = pytest.mark.slow
 SPUN_UP = ("rpm", "supply_volts", "no_load_current")
 ALL_MEASURES = ("plain", "wrong label", "crashed, nothing broke", "one check, with siblings")
 

@@ -19,6 +19,7 @@ from waldhorn.core.history import Motor
 from waldhorn.store import motors, readings
 from waldhorn.store.engine import open_store
 
+pytestmark = pytest.mark.slow
 TIMES = 5
 
 

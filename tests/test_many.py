@@ -7,6 +7,7 @@ import time
 from collections import Counter
 
 import httpx2 as httpx
+import pytest
 
 from test_killed import start
 from waldhorn.cli import files
@@ -14,6 +15,7 @@ from waldhorn.core.history import Motor
 from waldhorn.store import motors
 from waldhorn.store.engine import open_store
 
+pytestmark = pytest.mark.slow
 READERS, WRITERS, READINGS = 50, 5, 12_000
 
 
