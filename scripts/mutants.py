@@ -1,4 +1,5 @@
-"""Mutations that no test notices: a seeded sample of small slips in the core and the pit, each run against the tests.
+"""Mutations that no test notices: a seeded sample of small slips in the core and the pit, each run against the
+tests that pass through its line and the examples of its module; that of a line which runs on import, against all.
 
 A slip that survives is either equivalent (nobody could tell) or stands where a test is missing.
 """
@@ -17,14 +18,18 @@ from difflib import unified_diff
 from pathlib import Path
 from queue import Queue
 
+import coverage
 from cosmic_ray.mutating import mutate_code
 from cosmic_ray.plugins import get_operator, operator_names
 
 ROOT = Path(__file__).parent.parent
-TESTED = ("src/waldhorn/core", "tests/core", "tests/test_judge_eval.py", "tests/pit", "tests/store", "tests/web")
-WORKERS = 2
-TOO_LONG_S = 240
+# The quick ones first, in as many parts as there are workers.
+TESTED = (("src/waldhorn/core", "tests/core", "tests/link", "tests/test_judge_eval.py"),
+          ("tests/pit", "tests/store", "tests/exchange", "tests/web"))  # fmt: skip
+WORKERS = len(TESTED)
+TOO_LONG_S = 900
 MOST_PLACES = 20  # in one file
+PLAIN = ("-q", "-p", "no:cacheprovider", "-p", "no:xdist", "-o", "addopts=--doctest-modules --import-mode=importlib")
 # A change of an annotation or of a decorator is none of what a test could see.
 LEFT_OUT = (
     "core/RemoveDecorator",
@@ -41,6 +46,12 @@ class Mutant:
     path: Path
     before: str
     after: str
+
+    @property
+    def line(self) -> int:
+        """The first line that differs."""
+        lines = zip(self.before.splitlines(), self.after.splitlines(), strict=False)
+        return next(n for n, (before, after) in enumerate(lines, 1) if before != after)
 
     @property
     def words(self) -> str:
@@ -68,14 +79,43 @@ def mutants(count: int, seed: int) -> list[Mutant]:
     return found
 
 
-def survives(mutant: Mutant, desk: Path) -> bool:
+def passing_through(desks: Queue[Path], tested: tuple[str, ...]) -> dict[tuple[str, int], set[str]]:
+    """The tests that run each line, by path and line, of one part of them."""
+    desk = desks.get()
+    data = str(desk / "covered")
+    (desk / "covered.ini").write_text("[run]\ndynamic_context = test_function\nsource = src/waldhorn\n")
+    command = ["-m", "coverage", "run", "--rcfile=covered.ini", f"--data-file={data}", "-m", "pytest", *PLAIN, *tested]
+    subprocess.run([sys.executable, *command], cwd=desk, env=_environment(desk), capture_output=True, check=True)
+    desks.put(desk)
+    found: dict[tuple[str, int], set[str]] = defaultdict(set)
+    covered = coverage.CoverageData(data)
+    covered.read()
+    for file in covered.measured_files():
+        for line, contexts in covered.contexts_by_lineno(file).items():
+            found[str(Path(file).relative_to(desk)), line] |= {_test(c) for c in contexts if c.startswith("tests.")}
+    return found
+
+
+def _test(context: str) -> str:
+    """A test by its place, of the name that it is called by."""
+    parts = context.split(".")
+    end = next(i for i, part in enumerate(parts) if part.startswith("test_"))
+    return f"{'/'.join(parts[: end + 1])}.py::{'::'.join(parts[end + 1 :])}"
+
+
+def _environment(desk: Path) -> dict[str, str]:
+    return os.environ | {"PYTHONPATH": str(desk / "src"), "PYTHONDONTWRITEBYTECODE": "1"}
+
+
+def survives(mutant: Mutant, desk: Path, tests: list[str]) -> bool:
     """Whether the tests pass in spite of it."""
     place = desk / mutant.path
     place.write_text(mutant.after, encoding="utf-8")
-    environment = os.environ | {"PYTHONPATH": str(desk / "src"), "PYTHONDONTWRITEBYTECODE": "1"}
-    command = [sys.executable, "-m", "pytest", "-x", "-q", "-p", "no:cacheprovider", *TESTED]
+    command = [sys.executable, "-m", "pytest", "-x", *PLAIN, *tests]
     try:
-        done = subprocess.run(command, cwd=desk, env=environment, capture_output=True, timeout=TOO_LONG_S, check=False)
+        done = subprocess.run(
+            command, cwd=desk, env=_environment(desk), capture_output=True, timeout=TOO_LONG_S, check=False
+        )
         return done.returncode == 0
     except subprocess.TimeoutExpired:
         return False
@@ -99,15 +139,22 @@ def main() -> int:
             shutil.copy(ROOT / "pyproject.toml", desk)
             desks.put(desk)
 
-        def tried(mutant: Mutant) -> bool:
-            desk = desks.get()
-            try:
-                return survives(mutant, desk)
-            finally:
-                desks.put(desk)
-
         alive = 0
         with ThreadPoolExecutor(WORKERS) as pool:
+            through: dict[tuple[str, int], set[str]] = defaultdict(set)
+            for part in pool.map(lambda tested: passing_through(desks, tested), TESTED):
+                for place, tests in part.items():
+                    through[place] |= tests
+
+            def tried(mutant: Mutant) -> bool:
+                desk = desks.get()
+                own = sorted(through[str(mutant.path), mutant.line])
+                tests = [str(mutant.path), *own] if own else [t for tested in TESTED for t in tested]
+                try:
+                    return survives(mutant, desk, tests)
+                finally:
+                    desks.put(desk)
+
             for number, (mutant, lives) in enumerate(zip(sample, pool.map(tried, sample), strict=True), 1):
                 alive += lives
                 if lives:

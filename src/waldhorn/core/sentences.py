@@ -206,3 +206,12 @@ _NOTES: Mapping[NoteKind, Callable[..., str]] = {
     ),
     NoteKind.SENSORLESS: lambda q: "a sensorless motor has no timing to read: not counted",
 }
+
+
+def above_rated(value: float, rated: float, unit: str) -> str:
+    """That a value is above the rated one, as finely as shows it.
+
+    >>> above_rated(40.3, 40, "A")
+    '40.3 A is above its rated 40 A.'
+    """
+    return f"{value:.{0 if round(value) > rated else 1}f} {unit} is above its rated {rated:g} {unit}."

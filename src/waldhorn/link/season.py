@@ -51,12 +51,12 @@ ON_PIER_AFTER = 1  # the check after which some motors are read there as well, t
 
 MODELS: dict[str, tuple[Motor, Build, Rig]] = {
     "Skerry 36": (
-        Motor("", "Skerry 36", "inrunner", True, "one-design", 3450, None, 4, "label", 12, mass_g=178, lead_mm=90, lead_awg=14, price=96),
+        Motor("", "Skerry 36", "inrunner", True, "one-design", 3450, None, 4, "label", 12, mass_g=178, lead_mm=90, lead_awg=14, rated_a=45, rated_w=320, price=96),
         Build(3430, 0.016, 7.4, 2.25, 4, 12, timing_deg=28, detent_nmm=18.4, noise_db=81),
         TABLE,
     ),
     "Gannet 28": (
-        Motor("", "Gannet 28", "inrunner", True, "twin hydroplane", 4200, None, 4, "counted", 12, mass_g=131, lead_mm=80, lead_awg=14, price=88),
+        Motor("", "Gannet 28", "inrunner", True, "twin hydroplane", 4200, None, 4, "counted", 12, mass_g=131, lead_mm=80, lead_awg=14, rated_a=48, rated_w=340, price=88),
         Build(4150, 0.014, 7.4, 3.1, 4, 12, timing_deg=20, detent_nmm=11.2, noise_db=83),
         TABLE,
     ),

@@ -1,5 +1,6 @@
 """The demo: the invented season of the simulated bench, put into a store of its own."""
 
+from dataclasses import replace
 from datetime import datetime, timedelta
 
 from sqlalchemy.orm import Session
@@ -29,6 +30,7 @@ def fill(session: Session, now: datetime) -> None:
     settle(session, now)
     _sign(session)
     _drive(session, now)
+    _sweep(session, now)
     _leave_one_on_the_bench(session, now)
     settle(session, now)
 
@@ -90,6 +92,24 @@ def _drive(session: Session, now: datetime) -> None:
                     "load_rpm": round(spun.rpm, -1)}  # fmt: skip
             found = (Reading(m, v, at, run, under, Purpose.LOAD) for m, v in told.items())
             readings.add(session, ((check_id, r) for r in found))
+
+
+def _sweep(session: Session, now: datetime) -> None:
+    """Pulls of a motor at several settings of its end bell, a week ago; it was set back afterwards."""
+    ids, at = motors.ids_by_tag(session), now - timedelta(days=7, hours=1)
+    tag, volts = "VS-12", 7.4
+    motor_id, model = ids[motors.key_of(tag)], as_it_is(tag)
+    if model is None:
+        raise LookupError(f"the demo season has lost {tag}")
+    under = Conditions(rig="green bench", method="loaded-supply", throttle_pct=100.0, motor_c=26.0, ambient_c=22.0)
+    key = f"sweep {at:%Y-%m-%d}"
+    check_id = readings.check_ids(session, [(motor_id, key, at, under)])[motor_id, key]
+    for run, turned in enumerate((-8.0, -4.0, 0.0, 4.0, 8.0), 1):
+        moved = replace(model.condition, board_turned_deg=model.condition.board_turned_deg + turned)
+        spun = replace(model, condition=moved).spin(volts, 26.0)
+        set_to = replace(under, timing_set_deg=round(model.build.timing_deg) + turned)
+        for measure, value in (("no_load_current", round(spun.amps, 2)), ("rpm", round(spun.rpm, -1))):
+            readings.add(session, [(check_id, Reading(measure, value, at, run, set_to, Purpose.TIMING_PULL))])
 
 
 def _leave_one_on_the_bench(session: Session, now: datetime) -> None:

@@ -10,6 +10,7 @@ from waldhorn.core.errors import Refused
 from waldhorn.core.foretell import Foretold, foretell
 from waldhorn.core.history import Motor
 from waldhorn.core.operating_point import PROPELLER, WHEEL, Load, Outcome, Pack, curve, load_constant, operating_point
+from waldhorn.core.sentences import above_rated
 from waldhorn.core.units import read_number
 from waldhorn.pit import timing_price
 from waldhorn.pit.basis import Basis
@@ -172,9 +173,12 @@ def over_rated(motor: Motor, found: Outcome, told: Foretold | None = None) -> li
         ("amps", found.amps, motor.rated_a, "A"), ("watts_in", found.watts_in, motor.rated_w, "W"),
         ("rpm", found.rpm, motor.rated_rpm, "rpm"),
     ):  # fmt: skip
-        if rated and value > rated:
-            said.append(f"{value:.0f} {unit} is above its rated {rated:g} {unit}.")
-        elif rated and told and told.band[name][1] > rated:
+        low, high = told.band[name] if told else (value, value)
+        if rated and value > rated and low <= rated:
+            said.append(f"It passes its rated {rated:g} {unit}, more likely than not.")
+        elif rated and value > rated:
+            said.append(above_rated(value, rated, unit))
+        elif rated and high > rated:
             said.append(f"It may pass its rated {rated:g} {unit}.")
     return said
 

@@ -9,6 +9,7 @@ from waldhorn.core.explain import figure
 from waldhorn.core.history import Reading
 from waldhorn.core.measures import QUANTITIES
 from waldhorn.core.observations import groups_of
+from waldhorn.core.sentences import above_rated
 from waldhorn.core.vocabulary import Purpose
 from waldhorn.pit import cautions
 from waldhorn.pit.context import CheckContext
@@ -110,8 +111,7 @@ def _above_rated(ctx: CheckContext, row: load.LoadRow, watts: float | None) -> l
     """What of a row is more than the maker allows."""
     motor = ctx.motor
     pairs = ((row.amps, motor.rated_a, "A"), (watts, motor.rated_w, "W"), (row.rpm, motor.rated_rpm, "rpm"))
-    return [f"{value:.0f} {unit} is above its rated {rated:g} {unit}." for value, rated, unit in pairs
-            if value and rated and value > rated]  # fmt: skip
+    return [above_rated(value, rated, unit) for value, rated, unit in pairs if value and rated and value > rated]
 
 
 def row_of(taken: Sequence[Reading]) -> load.LoadRow:
