@@ -4,6 +4,9 @@ from datetime import datetime, timedelta
 
 import pytest
 
+from made import day, full, history
+from waldhorn.core.history import Motor
+from waldhorn.core.verdict import judge
 from waldhorn.store.models import ActKind, ActRow
 from waldhorn.web import words
 from waldhorn.web.pages import lately
@@ -50,3 +53,10 @@ def test_a_change_has_its_sign_unless_it_rounds_to_nothing(value, decimals, writ
 )
 def test_days_as_one_says_them(days, said):
     assert words.day(NOW.date() - timedelta(days=days), NOW.date()) == said
+
+
+@pytest.mark.parametrize(("poles", "said"), [(4, "not counted"), (14, "nothing to compare with")])
+def test_what_says_nothing_of_a_motor_is_not_counted_rather_than_missing(poles, said):
+    known = history(full(1), motor=Motor("VS-07", "Skerry 36", poles=poles, slots=12, poles_known_by="counted"))
+    by = {e.quantity.name: e for e in judge(known, day(2)).evidence}
+    assert words.state_of(by["detent_variation"]) == said

@@ -55,6 +55,7 @@ _templates.globals |= {
     "act_words": act_words,
     "choice_words": words.CHOICE_WORDS,
     "state_words": words.STATE_WORDS,
+    "state_of": words.state_of,
     "quantities": QUANTITIES,
     "cautions": cautions,
     "bare_unit": bare_unit,

@@ -7,8 +7,10 @@ from datetime import date, datetime
 from functools import partial
 from typing import Any
 
+from waldhorn.core.evidence import Evidence
 from waldhorn.core.quantity import Quantity
 from waldhorn.core.units import CHOICES, DIMENSIONS, bare_unit, from_stored, writes_otherwise
+from waldhorn.core.vocabulary import NoteKind
 
 THIN = "\u2009"
 MINUS = "−"
@@ -52,6 +54,12 @@ STATE_WORDS: Mapping[str, str] = {
     "unproven": "unproven",
     "no_baseline": "nothing to compare with",
 }
+
+
+def state_of(e: Evidence) -> str:
+    """How a quantity stands, in words; what says nothing of this motor is not missing anything."""
+    says_nothing = e.has(NoteKind.ALIKE_WHATEVER)
+    return "not counted" if says_nothing else STATE_WORDS[e.state]
 
 
 def number(value: float | None, decimals: int = 0) -> str:
