@@ -5,7 +5,7 @@ from datetime import datetime
 from statistics import median
 from typing import Any
 
-from sqlalchemy import Row, func, select
+from sqlalchemy import Row, bindparam, func, select
 from sqlalchemy.orm import Session
 
 from waldhorn.core.measures import QUANTITIES
@@ -17,12 +17,20 @@ from waldhorn.store.models import EventRow, MotorRow, StandingRow
 from waldhorn.store.motors import key_of
 
 SHOWN = 60  # motors of a model on its page
+# Composed once: that takes longer than running it. The runs of each motor are summed by themselves.
 _runs = (
-    select(EventRow.motor_id, func.sum(EventRow.count).label("runs"))
-    .where(EventRow.event == EventKind.RUN, live(EventRow))
-    .group_by(EventRow.motor_id)
-    .subquery()
+    select(func.sum(EventRow.count))
+    .where(EventRow.motor_id == MotorRow.id, EventRow.event == EventKind.RUN, live(EventRow))
+    .correlate(MotorRow)
+    .scalar_subquery()
 )
+_MEMBERS = (
+    select(MotorRow.model, MotorRow.tag, MotorRow.label_kv, StandingRow.verdict, StandingRow.headline,
+           StandingRow.retired, _runs.label("runs"))
+    .join(StandingRow, StandingRow.motor_id == MotorRow.id)
+    .where(MotorRow.model_key == bindparam("key"))
+    .order_by(StandingRow.retired, StandingRow.rank, MotorRow.tag_key)
+)  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -65,14 +73,7 @@ class ModelView:
 def view(session: Session, name: str, now: datetime) -> ModelView | None:
     """A model, or None when no motor has it; in a fixed number of statements however many there are."""
     key = key_of(name)
-    m, s = MotorRow, StandingRow
-    rows = session.execute(
-        select(m.id, m.model, m.tag, m.label_kv, s.verdict, s.headline, s.retired, _runs.c.runs)
-        .join(s, s.motor_id == m.id)
-        .outerjoin(_runs, _runs.c.motor_id == m.id)
-        .where(m.model_key == key)
-        .order_by(s.retired, s.rank, m.tag_key)
-    ).all()
+    rows = session.execute(_MEMBERS, {"key": key}).all()
     if not rows or not key:
         return None
     failed = [_member(r) for r in rows if r.retired or r.verdict in CONDEMNED]
