@@ -3,12 +3,14 @@
 from datetime import datetime
 
 import pytest
+from sqlalchemy import update
 
 from waldhorn.core.conditions import Conditions
 from waldhorn.core.history import Reading
 from waldhorn.pit import second_hand
 from waldhorn.pit.looking import look_at
 from waldhorn.store import motors, readings
+from waldhorn.store.models import MotorRow
 
 NOW = datetime.now().astimezone()
 
@@ -36,6 +38,8 @@ def test_what_was_never_checked_is_said_to_be_unproven(demo_store):
 
 
 def test_watts_and_points_are_priced_against_the_class(demo_store):
+    with demo_store.writing() as session:
+        session.execute(update(MotorRow).values(rated_w=None))
     assert offer(demo_store, "VS-08").buys == []
     with demo_store.writing() as session:
         for tag, watts, torque in (("VS-01", 200.0, 110.0), ("VS-03", 240.0, 100.0), ("VS-05", 240.0, 90.0)):
