@@ -1,5 +1,6 @@
 """Which motors differ, which belong together, and which is better for what."""
 
+import math
 from dataclasses import replace
 from itertools import combinations
 
@@ -7,10 +8,11 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from scipy.stats import studentized_range
 
 from made import full, history
 from waldhorn.core.between_words import better_words, row_words, set_words, sure_words
-from waldhorn.core.comparing import Contender, Latest, Row, compare, counts, difference
+from waldhorn.core.comparing import CRITICAL_90, MOST_MOTORS, Contender, Latest, Row, compare, counts, difference
 from waldhorn.core.end_bell import TimingPull, growth_and_u
 from waldhorn.core.equal import Price, Standing
 from waldhorn.core.errors import Refused
@@ -292,3 +294,9 @@ def test_two_variants_close_as_the_load_grows():
     assert closes(found) == pytest.approx(0.479, abs=0.001)
     assert closes(found[:1]) is None
     assert row_by_row(slow, []) == []
+
+
+def test_the_critical_ranges_are_those_of_the_studentised_range():
+    assert set(CRITICAL_90) == set(range(2, MOST_MOTORS + 1))
+    for n, critical in CRITICAL_90.items():
+        assert critical == pytest.approx(studentized_range.ppf(0.9, n, math.inf), abs=6e-4)

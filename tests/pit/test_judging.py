@@ -118,3 +118,7 @@ def test_what_the_bench_reads_is_kept_while_one_types_and_read_anew_after_any_ch
             change(session)
         at_bench()
         assert len(loaded) == 1
+
+
+def test_the_rack_hangs_the_worst_news_first():
+    assert judging.RANK == {"retire": 0, "repair": 1, "unproven": 2, "watch": 3, "keep": 4}
