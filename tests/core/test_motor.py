@@ -53,7 +53,20 @@ def test_the_usual_drone_winding_has_its_known_pattern():
     assert teeth[0].sign == -teeth[6].sign
 
 
-@pytest.mark.parametrize(("shown", "poles"), [(1690, 2), (6900, 8), (3450, None), (3300, None), (4000, None)])
+@pytest.mark.parametrize(
+    ("shown", "poles"),
+    [
+        (1690, 2),
+        (6900, 8),
+        (3450, None),
+        (3300, None),
+        (4000, None),
+        (3700, None),
+        (900, None),
+        (51_000, 60),
+        (68_000, None),
+    ],
+)
 def test_a_wrong_pole_setting_is_suspected_only_near_a_ratio_of_even_counts(shown, poles):
     found = wrong_setting(shown, 3400, 4)
     assert (found.poles if found else None) == poles

@@ -13,6 +13,7 @@ from waldhorn.core.baseline import Baseline
 from waldhorn.core.faults import faults_of, presence, weigh
 from waldhorn.core.history import Motor
 from waldhorn.core.hypotheses import SIGNATURES
+from waldhorn.core.pole_question import question
 from waldhorn.core.remedies import Prices
 from waldhorn.core.sentences import note_words
 from waldhorn.core.verdict import Terms, judge
@@ -82,6 +83,18 @@ def test_a_pole_setting_is_asked_about_before_anything_else():
     assert found.headline == "Unproven: pole setting?"
     assert "the instrument seems to be set to 8 poles, the motor has 4" in found.reason
     assert found.next_test == "count the poles"
+
+
+def test_no_instrument_is_set_to_more_poles_than_there_are():
+    known = history(motor=Motor("x", label_kv=3400, poles=4, poles_known_by="counted"))
+    own = Baseline(3400, 4, Source.OWN)
+    asked = {shown: question(known, shown, 100 * (shown / 3400 - 1), own, True) for shown in (227, 222, 13_000, 3500)}
+    assert {shown: one and one.poles for shown, one in asked.items()} == {
+        227: 60,
+        222: None,
+        13_000: None,
+        3500: None,
+    }
 
 
 def test_a_counted_pole_number_is_not_doubted_for_the_label_alone():

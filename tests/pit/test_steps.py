@@ -57,6 +57,15 @@ def figures(view):
     return {f.title: f.value for f in view.figures}
 
 
+@pytest.mark.parametrize("name", [n for n, s in STEPS.items() if any(a.required for a in s.fields.asks().values())])
+def test_a_step_names_what_is_still_to_come(session, check, name):
+    asked = {n for n, a in STEPS[name].fields.asks().items() if a.required}
+    with pytest.raises(Refusals) as refused:
+        take(session, check, name)
+    assert set(refused.value.by_field) >= asked - set(STEPS[name].habits(ctx_of(session, check)))
+    assert all("is still to come" in refused.value.by_field[n] for n in asked & set(refused.value.by_field))
+
+
 def test_the_full_check_goes_through_the_steps_in_the_order_technicians_work(session, check):
     order = [s.name for s in stepper.planned(ctx_of(session, check))]
     assert order == ["setup", "look", "gap", "detent", "sensors", "poles", "first_spin", "pull", "timing", "noise",

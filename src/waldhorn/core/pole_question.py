@@ -95,7 +95,7 @@ def _of_instrument(shown: float, expected: float, poles: int) -> PoleQuestion | 
     if abs(shown / expected - 1) <= WORTH_ASKING or shown <= 0:
         return None
     was_set = 2 * round(poles * expected / shown / 2)
-    if not 2 <= was_set <= MOST_POLES or was_set == poles:
+    if not 2 <= was_set <= MOST_POLES:
         return None
     kv = kv_rebased(shown, was_set, poles)
     fits = abs(kv / expected - 1) <= LABEL_TOLERANCE

@@ -122,7 +122,7 @@ def wrong_setting(kv_shown: float, kv_expected: float, poles_set: int | None) ->
     if not poles_set or abs(kv_shown / kv_expected - 1) <= WORTH_ASKING:
         return None
     poles = 2 * round(poles_set * kv_shown / kv_expected / 2)
-    if not 2 <= poles <= MOST_POLES or poles == poles_set:
+    if not 2 <= poles <= MOST_POLES:
         return None
     rebased = kv_rebased(kv_shown, poles_set, poles)
     mismatch = rebased / kv_expected - 1
