@@ -84,13 +84,13 @@ def second_witness(case: Case) -> Proposed | None:
         mine = [f for f in among if f in case.possible]
         if case.posterior.any_of(mine) >= SURE and case.posterior.any_due(mine) > due_at(case.prices, verdict):
             leading, told = case.parts(mine)[0], {e.quantity.set_up for e in case.judged if e.residual}
-            showing = {
-                n: (shows(leading, n, _u_of(case, n)) / (_SETTING_UP_S + t.seconds), n)
-                for n, t in _candidates(case).items() if QUANTITIES[n].set_up not in told
-            }  # fmt: skip
-            best = max(showing, key=lambda n: showing[n], default=None)
-            if best and showing[best][0] > 0:
-                return _proposed(case, best, 1)
+            showing = [
+                (seen / (_SETTING_UP_S + test.seconds), n)
+                for n, test in _candidates(case).items()
+                if QUANTITIES[n].set_up not in told and (seen := shows(leading, n, _u_of(case, n))) > 0
+            ]
+            if showing:
+                return _proposed(case, max(showing)[1], 1)
     return None
 
 

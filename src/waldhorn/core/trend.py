@@ -100,7 +100,7 @@ def _slope(xs: tuple[float, ...], changes: tuple[float, ...]) -> tuple[float, fl
 
     with np.errstate(invalid="ignore"):  # where nearly all are tied there is no variance to take a root of
         middle, _, low, high = (float(x) for x in theilslopes(changes, xs, CONFIDENCE))
-    if math.isnan(low) or math.isnan(high):
+    if math.isnan(low):  # then both are
         pairs = combinations(zip(xs, changes, strict=True), 2)
         every = [(b - d) / (a - c) for (a, b), (c, d) in pairs if a != c]
         low, high = min(every), max(every)
