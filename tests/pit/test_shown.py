@@ -11,6 +11,7 @@ from made import NOW
 from waldhorn.pit import bench, checks, motors, stepper
 from waldhorn.pit.context import load
 from waldhorn.pit.steps import STEPS
+from waldhorn.pit.steps.fields import Ask
 from waldhorn.store import motors as motor_store
 from waldhorn.store.acts import live
 from waldhorn.store.models import ReadingRow
@@ -102,3 +103,18 @@ def test_what_the_steps_show(session, kind):
         for r in rows
     ]
     approve(Path(__file__).with_name(f"shown_{kind}.json"), found)
+
+
+DECLARED = ("title", "order", "instruction", "caution", "powered", "live", "slow", "runs_wanted", "measures",
+            "purposes", "quantities", "hold_s", "stays", "wants_fleet", "part", "untested", "button")  # fmt: skip
+
+
+def test_what_every_step_is_and_asks():
+    found, usual = {}, Ask("")
+    for name, step in STEPS.items():
+        found[name] = {n: getattr(step, n) for n in DECLARED} | {"plans": sorted(step.plans)}
+        found[name]["asks"] = {
+            field: {n: getattr(ask, n) for n in Ask.__slots__ if getattr(ask, n) != getattr(usual, n)}
+            for field, ask in step.fields.asks().items()
+        }
+    approve(Path(__file__).with_name("asked.json"), found)
