@@ -4,6 +4,7 @@ from dataclasses import replace
 from datetime import timedelta
 
 import pytest
+from sqlalchemy import update
 
 from made import NOW, PULL, day, full, pulls
 from waldhorn.core.errors import Refusals, Refused
@@ -88,6 +89,14 @@ def test_a_visit_of_a_study_is_taken_back(session):
     assert again.following == first.following
     with pytest.raises(Refused, match="nothing was read"):
         studies.undo(session, again, NOW)
+
+
+def test_a_visit_that_came_in_from_a_file_is_not_taken_back(session):
+    study_id = studied(session)
+    studies.take(session, studies.view(session, study_id), {"run-1": "80", "run-2": "80.4"}, NOW)
+    session.execute(update(CheckRow).values(act_id=None))
+    with pytest.raises(Refused, match="came in from a file"):
+        studies.undo(session, studies.view(session, study_id), NOW)
 
 
 @pytest.mark.parametrize(
