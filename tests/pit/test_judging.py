@@ -122,3 +122,19 @@ def test_what_the_bench_reads_is_kept_while_one_types_and_read_anew_after_any_ch
 
 def test_the_rack_hangs_the_worst_news_first():
     assert judging.RANK == {"retire": 0, "repair": 1, "unproven": 2, "watch": 3, "keep": 4}
+
+
+def test_what_others_touch_meanwhile_is_theirs_to_judge(demo_store):
+    now = datetime.now().astimezone()
+    with demo_store.writing() as session:
+        ids = motors.ids_by_tag(session)
+        mine, theirs = (ids[motors.key_of(tag)] for tag in ("VS-20", "VS-11"))
+        since = standings.revision(session)
+        motors.touch(session, [mine])
+        until = standings.revision(session)
+    with demo_store.writing() as session:
+        motors.touch(session, [theirs])
+    judging.settle_apart(demo_store, now, since=since, until=until)
+    with demo_store.reading() as session:
+        assert standings.stale_ids(session, judging.JUDGE_VERSION) == [theirs]
+        assert standings.stale_ids(session, judging.JUDGE_VERSION, since, until) == []

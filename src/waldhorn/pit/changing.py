@@ -23,20 +23,23 @@ def changing(store: Store, now: datetime) -> Iterator[Session]:
     with store.writing() as session:
         since = revision(session)
         yield session
-    judge_soon(store, now, since)
+        until = revision(session)  # nobody else counts meanwhile: what others touch is not waited for
+    judge_soon(store, now, since, until)
 
 
-def judge_soon(store: Store, now: datetime, since: int = 0, progress: Progress | None = None) -> None:
-    """Judge again what was touched after the count of changes was `since`: now, or as soon as others let go."""
+def judge_soon(
+    store: Store, now: datetime, since: int = 0, until: int | None = None, progress: Progress | None = None
+) -> None:
+    """Judge again what was touched between two counts of changes: now, or as soon as others let go."""
     try:
-        settle_apart(store, now, progress, since)
+        settle_apart(store, now, progress, since, until)
     except Busy:
-        threading.Thread(target=_make_up, args=(store, now, since), daemon=True).start()
+        threading.Thread(target=_make_up, args=(store, now, since, until), daemon=True).start()
 
 
-def _make_up(store: Store, now: datetime, since: int) -> None:
+def _make_up(store: Store, now: datetime, since: int, until: int | None) -> None:
     while True:
         try:
-            return settle_apart(store, now, since=since)
+            return settle_apart(store, now, since=since, until=until)
         except Busy:
             continue

@@ -126,12 +126,14 @@ def settle(session: Session, now: datetime) -> None:
     standings.keep(session, _standings(session, fresh, now), JUDGE_VERSION)
 
 
-def settle_apart(store: Store, now: datetime, progress: Progress | None = None, since: int = 0) -> None:
+def settle_apart(
+    store: Store, now: datetime, progress: Progress | None = None, since: int = 0, until: int | None = None
+) -> None:
     """The same for a store in use: judged from what can be read, written a portion at a time, so that nobody waits for
-    it. Only what was touched after the count of changes was `since`; what others change meanwhile they judge
-    themselves."""
+    it. Only what was touched after the count of changes was `since` and not after it was `until`, and what leans on it;
+    what others change meanwhile they judge themselves."""
     with store.reading() as session:
-        stale = standings.stale_ids(session, JUDGE_VERSION, since)
+        stale = standings.stale_ids(session, JUDGE_VERSION, since, until)
         before = repeatability(standings.rig_spreads(session))
     changed: set[str] = set()
     references: dict[str, History] = {}
@@ -146,9 +148,9 @@ def settle_apart(store: Store, now: datetime, progress: Progress | None = None, 
             changed |= figures.keep(session, found, same, now)
     if stale:
         with store.writing() as session:
+            at = standings.revision(session)
             _touch_further(session, changed, before, references, now)
-    with store.reading() as session:
-        stale = standings.stale_ids(session, JUDGE_VERSION, since)
+            stale = sorted({*stale, *standings.stale_ids(session, JUDGE_VERSION, at)})
     for count, portion in enumerate(_portions(stale)):
         with store.reading() as session:
             touched = standings.touched(session, portion)

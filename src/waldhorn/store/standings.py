@@ -55,11 +55,13 @@ def latest_change(session: Session) -> tuple[int, str]:
     return revision, act_id
 
 
-def stale_ids(session: Session, judge_version: int, since: int = 0) -> list[str]:
+def stale_ids(session: Session, judge_version: int, since: int = 0, until: int | None = None) -> list[str]:
     """Motors to be judged again: touched since they were, or judged by another version of the judge; only those that
-    were touched after the count of changes was `since`."""
+    were touched after the count of changes was `since`, and not after it was `until`."""
     s = StandingRow
     query = select(s.motor_id).where(or_(s.judged < s.touched, s.judge_version != judge_version), s.touched > since)
+    if until is not None:
+        query = query.where(s.touched <= until)
     return list(session.scalars(query.order_by(s.motor_id)))
 
 
