@@ -258,3 +258,12 @@ def test_a_reading_marked_odd_never_raises_the_sureness_of_a_fault(level):
         r for r in check.readings if not (r.measure == "noise_avg" and r.run == 3))))]  # fmt: skip
     assert third[0].p_fault_act == pytest.approx(third[1].p_fault_act, abs=1e-12)
     assert third[0].p_fault_act == pytest.approx(said(two).p_fault_act, abs=0.05)
+
+
+@pytest.mark.parametrize(("kv", "as_well"), [(3502, False), (3536, True)])
+def test_what_may_be_wrong_besides_a_worn_bearing_is_tested_first(kv, as_well):
+    found = said(full(30, kv=kv, leave=("peaks",), **BEARING))
+    assert found.verdict == "repair"
+    assert ("Perhaps weakened magnets as well" in found.headline) == as_well
+    assert "full-throttle pull" in found.next_test
+    assert said(full(30, leave=("peaks",), **BEARING)).next_test is None

@@ -1,10 +1,13 @@
 """What the technician does: take in, check, set aside, sign, undo."""
 
-from dataclasses import asdict
+import importlib
+import pkgutil
+from dataclasses import asdict, is_dataclass
 from datetime import timedelta
 
 import pytest
 
+import waldhorn.pit
 from made import NOW
 from waldhorn.core.errors import Refusals, Refused
 from waldhorn.core.history import TRIALS
@@ -215,3 +218,14 @@ def test_a_swap_of_which_nothing_was_tried_is_refused(session, check):
     with pytest.raises(Refusals) as refused:
         take(session, check, "swap", 1, **dict.fromkeys(TRIALS, "not tried"))
     assert refused.value.by_field == {"own_machine": "say how one of them ran"}
+
+
+def test_values_that_travel_are_frozen_but_for_a_live_run():
+    thawed = {
+        f"{module.name}.{name}"
+        for module in pkgutil.walk_packages(waldhorn.pit.__path__, "waldhorn.pit.")
+        for name, kind in vars(importlib.import_module(module.name)).items()
+        if isinstance(kind, type) and kind.__module__ == module.name
+        if is_dataclass(kind) and not kind.__dataclass_params__.frozen
+    }
+    assert thawed == {"waldhorn.pit.live.State", "waldhorn.pit.live.LiveRun"}
