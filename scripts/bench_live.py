@@ -1,5 +1,7 @@
-"""The live run measured: from line received to picture on the screen, and whether an hour of streaming stays small."""
+"""The live run measured: from line received to picture on the screen, whether an hour of streaming stays small, and
+whether STOP and the pages stay quick beside an instrument that says thousands of lines a second."""
 
+import json
 import re
 import socket
 import subprocess
@@ -25,6 +27,9 @@ from waldhorn.store.engine import open_store  # noqa: E402
 WATCHED_S = 20
 STREAMED_S, SPEED = 180, 20  # an hour of the stream's own time
 WARM_UP_S = 20
+FLOODS = (1_000, 5_000, 10_000)  # lines a second
+FLOODED_S = 8
+STOP_MS, PAGE_TIMES = 100, 3
 
 
 def free_port() -> int:
@@ -86,8 +91,9 @@ def delays(address: str, live: str) -> list[float]:
     return found
 
 
-def grown(client: httpx.Client, live: str, pid: int) -> float:
-    """Megabytes the server grew by over an hour of the stream, one browser listening."""
+@contextmanager
+def listening(client: httpx.Client, live: str) -> Iterator[None]:
+    """Somebody watches the run meanwhile."""
     stop = threading.Event()
 
     def listen() -> None:
@@ -98,18 +104,98 @@ def grown(client: httpx.Client, live: str, pid: int) -> float:
 
     listener = threading.Thread(target=listen, daemon=True)
     listener.start()
-    time.sleep(WARM_UP_S)
-    before = megabytes(pid)
-    time.sleep(STREAMED_S)
-    after = megabytes(pid)
-    stop.set()
-    listener.join(5)
-    return after - before
+    try:
+        yield
+    finally:
+        stop.set()
+        listener.join(5)
 
 
-def say(what: str, found: float, aim: float, unit: str) -> None:
-    """One line a measure."""
-    print(f"{what}  {found:.1f} {unit}  aim {aim:g} {unit}  {'met' if found < aim else 'NOT met'}", flush=True)
+def grown(client: httpx.Client, live: str, pid: int) -> float:
+    """Megabytes the server grew by over an hour of the stream, one browser listening."""
+    with listening(client, live):
+        time.sleep(WARM_UP_S)
+        before = megabytes(pid)
+        time.sleep(STREAMED_S)
+        return megabytes(pid) - before
+
+
+class Flood:
+    """An instrument that says so many lines a second, and remembers when it was told to stop."""
+
+    def __init__(self, rate_hz: int) -> None:
+        self.rate_hz, self.pct, self.told_to_stop = rate_hz, 0.0, 0.0
+        self.server = socket.create_server(("127.0.0.1", 0))
+        self.port = self.server.getsockname()[1]
+        threading.Thread(target=self._serve, daemon=True).start()
+
+    def _serve(self) -> None:
+        host, _ = self.server.accept()
+        threading.Thread(target=self._obey, args=(host,), daemon=True).start()
+        hello = {"hello": "waldhorn-bench", "version": 2, "name": "flood", "max_v": 9, "max_a": 20}
+        started, said = time.monotonic(), 0
+        try:
+            host.sendall(json.dumps(hello).encode() + b"\n")
+            while True:
+                due = int((time.monotonic() - started) * self.rate_hz)
+                tail = f', "pct": {self.pct:g}, "v": 7.4, "a": 2.1, "rpm": {3000 if self.pct else 0}, "c": 30}}\n'
+                host.sendall("".join(f'{{"t": {i / self.rate_hz:.4f}{tail}' for i in range(said, due)).encode())
+                said = due
+                time.sleep(0.005)
+        except OSError:
+            return
+
+    def _obey(self, host: socket.socket) -> None:
+        with host.makefile("rb") as told:
+            for line in told:
+                command = json.loads(line)
+                if command["cmd"] == "throttle":
+                    self.pct = command["pct"]
+                elif command["cmd"] == "stop":
+                    self.pct, self.told_to_stop = 0.0, self.told_to_stop or time.monotonic()
+
+
+def flood_here(rate_hz: int) -> None:
+    """Serve a flood and print when it was told to stop: the clock is the machine's, the same for every process."""
+    flood = Flood(rate_hz)
+    print(flood.port, flush=True)
+    while not flood.told_to_stop:
+        time.sleep(0.001)
+    print(flood.told_to_stop, flush=True)
+
+
+def median_ms(client: httpx.Client, page: str, seconds: float) -> float:
+    """Milliseconds a page takes at the middle, asked again and again for so long."""
+    found, end = [], time.monotonic() + seconds
+    while time.monotonic() < end:
+        start = time.monotonic()
+        client.get(page).raise_for_status()
+        found.append((time.monotonic() - start) * 1000)
+        time.sleep(0.02)
+    return sorted(found)[len(found) // 2]
+
+
+def beside_a_flood(client: httpx.Client, rate_hz: int, idle_ms: float) -> str:
+    """How late STOP reaches the instrument and what a page takes, beside so many lines a second."""
+    here = [sys.executable, __file__, "flood", str(rate_hz)]
+    with subprocess.Popen(here, stdout=subprocess.PIPE, text=True) as process:
+        try:
+            live = open_live(client, int(process.stdout.readline()))
+            with listening(client, live):
+                if client.post(f"{live}/do", data={"what": "throttle", "pct": "15"}).status_code != 204:
+                    raise RuntimeError("it does not run")
+                page_ms = median_ms(client, "/motors/B-1", FLOODED_S)
+                asked = time.monotonic()
+                client.post(f"{live}/do", data={"what": "stop"})
+            late_ms = (float(process.stdout.readline()) - asked) * 1000
+            client.post(f"{live}/do", data={"what": "disconnect"})
+        finally:
+            process.kill()
+    met = "met" if late_ms < STOP_MS and page_ms < PAGE_TIMES * idle_ms else "NOT met"
+    return (
+        f"beside {rate_hz} lines/s: STOP after {late_ms:.0f} ms (aim {STOP_MS}), a page {page_ms / idle_ms:.1f}x idle"
+        f" (aim {PAGE_TIMES})  {met}"
+    )
 
 
 def main() -> None:
@@ -127,8 +213,13 @@ def main() -> None:
             running("serve", "--db", str(db), "--port", str(port)) as server,
         ):
             address = f"http://127.0.0.1:{port}"
-            with httpx.Client(base_url=address, follow_redirects=False) as client:
+            with httpx.Client(base_url=address, follow_redirects=False, timeout=30) as client:
                 live = open_live(client, slow)
+                client.post(f"{live}/do", data={"what": "disconnect"})
+                idle_ms = median_ms(client, "/motors/B-1", FLOODED_S / 2)
+                for rate_hz in FLOODS:
+                    print(beside_a_flood(client, rate_hz, idle_ms), flush=True)
+                open_live(client, slow)
                 taken = sorted(delays(address, live))
                 at_95 = taken[int(0.95 * len(taken))]
                 met = "met" if at_95 < 100 else "NOT met"
@@ -145,4 +236,4 @@ def main() -> None:
 
 
 if __name__ == "__main__":
-    main()
+    flood_here(int(sys.argv[2])) if sys.argv[1:2] == ["flood"] else main()

@@ -1,8 +1,10 @@
 """The bench line: any line is read without failing, captures are the same in a replay, the instrument behaves."""
 
 import asyncio
+import contextlib
 import json
 import random
+import threading
 import time
 from concurrent.futures import ThreadPoolExecutor
 
@@ -14,9 +16,9 @@ from waldhorn.core.errors import Refused
 from waldhorn.core.history import Motor as Facts
 from waldhorn.link import lines
 from waldhorn.link.bench_check import hold, swept
-from waldhorn.link.capture import Captured, RanOut, RunOutRecorder, SettleDetector, Tripped
+from waldhorn.link.capture import Captured, RanOut, RunOutRecorder, SettleDetector
 from waldhorn.link.clamped import instrument_for, simulated
-from waldhorn.link.client import SerialPort, messages, open_port
+from waldhorn.link.client import Gone, SerialPort, heard_lines, open_port
 from waldhorn.link.envelope import SafetyEnvelope
 from waldhorn.link.fault_injection import broken
 from waldhorn.link.instrument import RATE_HZ, BenchServer, Instrument, open_pseudo_terminal
@@ -100,34 +102,8 @@ class TestCapture:
         assert recorded == stream(Instrument(MotorModel(BUILD), 7), *commands, ticks=300)
         assert [type(f) for f in replay(recorded)] == [Captured, Captured, Sweep]
 
-    @pytest.mark.parametrize(
-        ("kind", "samples"),
-        [
-            ("current", [Sample(i / 20, 100, 7.4, 30.0, 25_000) for i in range(40)]),
-            ("heat", [Sample(i / 20, 100, 7.4, 2.0, 25_000, "", 61.0) for i in range(40)]),
-            ("erratic", [Sample(i / 20, 15, 0.9, 1.0, 3000 + 600 * (i % 2)) for i in range(60)]),
-            ("hold", [Sample(i / 20, 100, 7.4, 2.0, 25_000) for i in range(260)]),
-        ],
-    )
-    def test_guards(self, kind, samples):
-        detector = SettleDetector(SafetyEnvelope())
-        found = [f for f in map(detector.feed, samples) if isinstance(f, Tripped)]
-        assert found
-        assert found[0].kind == kind
-
-    def test_a_warm_motor_within_its_limit_goes_on(self):
-        detector = SettleDetector(SafetyEnvelope())
-        samples = [Sample(i / 20, 100, 7.4, 2.0, 25_000, "", 59.0) for i in range(60)]
-        assert not [f for f in map(detector.feed, samples) if isinstance(f, Tripped)]
-
-    def test_a_doubt_halves_the_hold(self):
-        detector = SettleDetector(SafetyEnvelope(hold_share=0.5))
-        trips = [s.t for s in (Sample(i / 20, 100, 7.4, 2.0, 25_000) for i in range(260))
-                  if isinstance(detector.feed(s), Tripped)]  # fmt: skip
-        assert 5.0 <= trips[0] <= 5.2
-
     def test_taken_again_it_is_captured_again(self):
-        detector = SettleDetector(SafetyEnvelope())
+        detector = SettleDetector()
         taken = 0
         for i in range(180):
             if isinstance(detector.feed(Sample(i / 20, 50, 3.7, 1.5, 12_000 + i % 3)), Captured):
@@ -208,11 +184,10 @@ def test_over_tcp_a_live_run_captures_and_survives_the_instrument_going_away():
         await until(lambda: len(taken) > 1)
         assert not watching.empty()
         await bench.stop()
-        await run._port.close()
         await until(lambda: not run.state.connected)
         assert "gone" in run.state.words
         assert run.state.pct == 0
-        await run.close()
+        await run.finish()
         recorded.append(b"".join(run.recording))
 
     apart(scene)
@@ -243,8 +218,9 @@ class TestSafety:
                 await scene(run, instrument)
             finally:
                 run.unsubscribe(watching)
-                await run.close()
+                await run.finish()
                 assert [t for t in asyncio.all_tasks() if "LiveRun" in repr(t)] == []
+                assert [t for t in threading.enumerate() if t.name.startswith("waldhorn")] == []
                 await bench.stop()
 
         apart(whole)
@@ -275,13 +251,13 @@ class TestSafety:
 
     def test_a_doubtful_bearing_halves_the_hold_also_when_the_poles_are_unknown(self):
         async def scene(run, instrument) -> None:
-            assert (run.detector.envelope.hold_share, run.detector.envelope.max_a) == (0.5, 20)
+            assert (run.control.guards.envelope.hold_share, run.control.guards.envelope.max_a) == (0.5, 20)
 
         self.connected(scene, SafetyEnvelope(hold_share=0.5, poles=None))
 
 
 def test_with_nobody_watching_the_motor_is_stopped(monkeypatch):
-    monkeypatch.setattr("waldhorn.pit.live.ALONE_S", 0.2)
+    monkeypatch.setattr("waldhorn.link.run_control.ALONE_S", 0.2)
     monkeypatch.setattr("waldhorn.pit.live.AWAKE_S", 0.1)
 
     async def scene() -> Instrument:
@@ -294,7 +270,7 @@ def test_with_nobody_watching_the_motor_is_stopped(monkeypatch):
         await until(lambda: instrument.spinning.pct == 15)
         await until(lambda: instrument.spinning.pct == 0)
         assert "Nobody was watching" in run.state.words
-        await run.close()
+        await run.finish()
         await bench.stop()
         return instrument
 
@@ -324,7 +300,7 @@ def test_an_instrument_that_stalls_is_told_to_stop_and_it_is_said():
         assert run.state.pct == 0
         await until(lambda: "stop" in told)
         run.unsubscribe(watching)
-        await run.close()
+        await run.finish()
         await gone.wait()
         server.close()
 
@@ -338,17 +314,17 @@ def test_behind_a_serial_port_it_is_the_same_instrument():
         port.send(lines.write(cmd="throttle", pct=15))
         heard: list[lines.Message] = []
 
-        async def listen() -> None:
-            async for message in messages(port):
-                heard.append(message)
+        def listen() -> None:
+            with contextlib.suppress(Gone):
+                heard.extend(lines.read(line) for line in heard_lines(port) if line)
 
-        listening = asyncio.create_task(listen())
+        listening = asyncio.create_task(asyncio.to_thread(listen))
         for _ in range(30):
             terminal.tick()
             await asyncio.sleep(0.01)
         terminal.close()
         await asyncio.wait_for(listening, 5)
-        await port.close()
+        await asyncio.to_thread(port.close)
         return heard
 
     heard = apart(scene)
@@ -362,7 +338,7 @@ def test_behind_a_serial_port_it_is_the_same_instrument():
 )  # fmt: skip
 def test_what_is_no_instrument_is_said(where, words):
     with pytest.raises(Refused, match=words):
-        apart(lambda: open_port(where))
+        open_port(where)
 
 
 async def until(true, seconds: float = 8.0) -> None:
@@ -376,7 +352,7 @@ async def until(true, seconds: float = 8.0) -> None:
 def test_how_far_it_wanders_does_not_depend_on_how_often_it_is_read(rate_hz):
     chance = random.Random(3)
     samples = [Sample(i / rate_hz, 15.0, 1.1, 0.8, 3700 + chance.gauss(0, 10)) for i in range(4 * rate_hz)]
-    [found] = [f for f in map(SettleDetector(SafetyEnvelope()).feed, samples) if isinstance(f, Captured)]
+    [found] = [f for f in map(SettleDetector().feed, samples) if isinstance(f, Captured)]
     assert found.rpm_p2p == pytest.approx(40, rel=0.3)  # four standard deviations, not the range of 41 or 81 samples
 
 

@@ -128,7 +128,7 @@ def plain_lines(count):
         bench = BenchServer(simulated(7, "none", 1.0), speed=40.0)
         mouth = PlainMouth(bench)
         port = await mouth.start()
-        found = await overhear(f"127.0.0.1:{port}", 60, count)
+        found = await asyncio.to_thread(overhear, f"127.0.0.1:{port}", 60, count)
         await mouth.stop()
         return found
 

@@ -8,8 +8,8 @@ from made import NOW
 from waldhorn.core.errors import Refused
 from waldhorn.core.history import Motor
 from waldhorn.core.vocabulary import GuardKind
-from waldhorn.link import capture
 from waldhorn.link.envelope import SafetyEnvelope
+from waldhorn.link.guards import Guards
 from waldhorn.link.lines import Hello, Sample
 from waldhorn.pit import checks, stepper, taking
 from waldhorn.pit.context import load
@@ -81,8 +81,9 @@ def stream(**at):
 
 
 def tripped(envelope, samples):
-    detector = capture.SettleDetector(envelope)
-    return next((f for f in map(detector.feed, samples) if isinstance(f, capture.Tripped)), None)
+    guards = Guards(envelope)
+    guards.command(100, 0.0)
+    return next((f for s in samples if (f := guards.heard(s, s.t))), None)
 
 
 @pytest.mark.parametrize(

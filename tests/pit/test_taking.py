@@ -8,6 +8,7 @@ from waldhorn.core.history import Inspected, Motor
 from waldhorn.core.vocabulary import GuardKind, Look
 from waldhorn.link import capture, lines
 from waldhorn.link.clamped import instrument_for
+from waldhorn.link.guards import Tripped
 from waldhorn.link.season import ENTRIES, PIT_BOX, as_it_is, season
 from waldhorn.pit import checks, taking
 from waldhorn.pit.context import load
@@ -73,7 +74,7 @@ def test_only_a_person_writes_down_that_a_first_spin_was_smooth(session, check):
 
 
 def test_a_guard_trip_is_evidence(session, check):
-    erratic = capture.Tripped(GuardKind.ERRATIC, "speed strays by 20 % at 15 % throttle")
+    erratic = Tripped(GuardKind.ERRATIC, "speed strays by 20 % at 15 % throttle")
     assert "That is evidence" in taking.take(session, check.id, erratic, NOW)
     swapped = taking.take(session, check.id, lines.Trouble("phase", "B and C swapped"), NOW)
     assert swapped == "The instrument reports: B and C swapped."

@@ -21,8 +21,19 @@ class Refusals(ValueError):
         self.by_field = by_field
 
 
-class Busy(Exception):
-    """Somebody else is writing, and has not let go in time: nothing was stored, the same may be sent again."""
+class NotStored(Exception):
+    """The store did not take what it was given, and nothing of it was stored; the same may be sent again."""
+
+
+class Busy(NotStored):
+    """Somebody else is writing, and has not let go in time."""
 
     def __init__(self) -> None:
         super().__init__("Somebody else is writing just now. Nothing was lost; it is sent again in a moment.")
+
+
+class StoreDown(NotStored):
+    """The store cannot be read or written at all: a full disk, a file that is torn or may not be written."""
+
+    def __init__(self, why: str) -> None:
+        super().__init__(f"The store cannot be read or written ({why}).")

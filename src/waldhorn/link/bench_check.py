@@ -17,6 +17,7 @@ from waldhorn.link import lines
 from waldhorn.link.capture import Captured, SettleDetector
 from waldhorn.link.dynamics import Supply
 from waldhorn.link.envelope import SafetyEnvelope
+from waldhorn.link.guards import Guards
 from waldhorn.link.instrument import RATE_HZ, Instrument, Meter
 from waldhorn.link.motor_model import STANDARD_RUN_S, MotorModel
 
@@ -90,14 +91,18 @@ def _part_throttle(
 
 def hold(bench: Instrument, pct: float) -> Captured | None:
     """Hold a setting until it is captured; None when it must be stopped or does not spin."""
-    detector = SettleDetector(SafetyEnvelope(max_a=1000))
+    detector, guards = SettleDetector(), Guards(SafetyEnvelope(max_a=1000))
     for tick in range(int(_LONGEST_S * RATE_HZ)):
         if tick % RATE_HZ == 0:
             bench.obey(lines.write(cmd="throttle", pct=pct))
         for line in bench.tick():
             message = lines.read(line)
-            found = detector.feed(message) if isinstance(message, lines.Sample) else None
-            if isinstance(found, Captured) and found.pct == pct:
+            if not isinstance(message, lines.Sample):
+                continue
+            found = detector.feed(message)
+            guards.command(detector.pct, message.t)
+            guards.heard(message, message.t)
+            if found and found.pct == pct and not guards.tripped:
                 return found
     return None
 

@@ -1,50 +1,44 @@
 """A live run: an instrument feeds a check, settled throttle settings are captured, guards stop the motor.
 
-One live run belongs to one check, however many browsers watch it. It knows the store only through what it takes, and
-nothing it took is lost when the instrument, a browser or the server goes away: the motor stops by itself when nobody
-speaks to it.
+One live run belongs to one check, however many browsers watch it. What is right to do is decided by `RunControl`; here
+are the threads and the queues around it. The instrument is read, and obeyed to, in a thread of its own; what it
+yielded is stored one after the other by a task that waits for the store, and for nothing else. Nothing that was yielded
+is lost when the instrument, a browser or the store goes away: the motor stops by itself when nobody speaks to it.
 """
 
 import asyncio
 import contextlib
+import logging
+import threading
 import time
 from collections import deque
 from collections.abc import Callable
-from dataclasses import asdict, dataclass, field, replace
+from dataclasses import asdict
 from typing import Any
 
-from waldhorn.core.errors import Refused
-from waldhorn.link import capture, lines
-from waldhorn.link.client import Port, messages, open_port
+from waldhorn.core.errors import NotStored
+from waldhorn.link import lines
+from waldhorn.link.client import Allowance, Gone, LineSplitter, Port, open_port
 from waldhorn.link.envelope import SafetyEnvelope
+from waldhorn.link.guards import Tripped
 from waldhorn.link.recipe import Reader, Recipe
+from waldhorn.link.run_control import Heard, Phase, RunControl, State
 
 AWAKE_S = 0.5  # how often the instrument is spoken to, so that it does not stop
-ALONE_S = 3.0  # with nobody watching for so long, the motor is stopped
-SILENT_S = 1.5
 GREETING_S = 1.5
-TRACE = 600
+BREATH_S = 0.005  # between two reads: a fast stream is read in portions, and others get their turn
+SHOWN_S = 0.04  # between two samples that a page is sent
+TOLD_S = 0.25  # between two times that a page is told of lines not understood
+AGAIN_S = 1.0  # between two tries to store
+LAST_TRY_S = 5.0  # for so long the store is waited for when the server stops
+TRACE = 750
 BACKLOG = 120
 RECORDED = 24_000  # lines: twenty minutes of a stream
-# What is said of an event: of an instrument that obeys, and of one that only prints.
-SAID = {
-    "set": ("", "Set {:g} % by hand and hold it."),
-    "stopped": ("Stopped.", "Close the throttle by hand: this instrument cannot stop the motor."),
-    "alone": ("Nobody was watching: the motor was stopped.", "Nobody was watching. Close the throttle by hand."),
-    "silent": (
-        "The instrument has fallen silent: the motor was told to stop. Look at it before going on.",
-        "The instrument has fallen silent. Close the throttle by hand, then look at it.",
-    ),
-    "gone": (
-        "The instrument is gone; it stops the motor by itself within two seconds. Connect it again to go on: what was"
-        " captured is kept.",
-        "The instrument is gone. Close the throttle by hand. What was captured is kept.",
-    ),
-}
 
 Event = dict[str, Any]
-Heard = capture.Captured | lines.Sweep | capture.Tripped | lines.Trouble | capture.RanOut
 Take = Callable[[Heard], str]
+_log = logging.getLogger("waldhorn")
+_storing: set[asyncio.Task[None]] = set()  # a run that is over is let go of, what it yielded is not
 
 
 class Backlog(asyncio.Queue[Event]):
@@ -59,74 +53,97 @@ class Backlog(asyncio.Queue[Event]):
             del self._queue[next((i for i, e in enumerate(self._queue) if e["kind"] == "sample"), 0)]
 
 
-@dataclass
-class State:
-    """How a live run stands, as the page shows it."""
-
-    connected: bool = False
-    name: str = ""
-    pct: float = 0.0
-    settings: tuple[float, ...] = lines.USUAL_SETTINGS
-    words: str = ""
-    unread: int = 0
-    last_unread: str = ""
-    captures: int = 0
-    sweeping: bool = False
-    coasting: bool = False
-
-
-@dataclass
 class LiveRun:
     """One instrument feeding one check, within an envelope that is fixed before it starts. `take` stores what is
-    captured and says what was taken; listeners and recording may come from the run before. An instrument that is read
-    by a `recipe` only prints: the throttle is in the hand, and the page is told where it stands."""
+    yielded and says what was taken, or raises NotStored; listeners and recording may come from the run before. All but
+    the reading happens in the loop that connects it."""
 
-    take: Take
-    envelope: SafetyEnvelope = field(default_factory=SafetyEnvelope)
-    recipe: Recipe | None = None
-    recording: deque[bytes] = field(default_factory=lambda: deque(maxlen=RECORDED))
-    state: State = field(default_factory=State)
-    detector: capture.SettleDetector = field(default_factory=lambda: capture.SettleDetector(SafetyEnvelope()))
-    trace: list[Event] = field(default_factory=list)
-    _running_out: capture.RunOutRecorder | None = None
-    _port: Port | None = None
-    _tasks: list[asyncio.Task[None]] = field(default_factory=list)
-    listeners: set[Backlog] = field(default_factory=set)
-    _seen: float = 0.0
-    _heard: float = 0.0
-    _greeted: asyncio.Event = field(default_factory=asyncio.Event)
+    def __init__(
+        self, take: Take, envelope: SafetyEnvelope | None = None, recipe: Recipe | None = None,
+        recording: deque[bytes] | None = None, listeners: set[Backlog] | None = None, pace: float = 1.0,
+    ) -> None:  # fmt: skip
+        self.take, self.envelope, self.recipe, self.pace = take, envelope or SafetyEnvelope(), recipe, pace
+        self.recording = recording if recording is not None else deque(maxlen=RECORDED)
+        self.listeners = listeners if listeners is not None else set()
+        self.trace: deque[Event] = deque(maxlen=TRACE)
+        self.control: RunControl | None = None
+        self.asked = self.where = ""  # what a person asked for, and where that is
+        self.over_since = time.monotonic()
+        self._port: Port | None = None
+        self._reading: threading.Thread | None = None
+        self._leaving = threading.Event()
+        self._lock = threading.Lock()  # of everything the reading thread and the loop both touch
+        self._awake: asyncio.Task[None] | None = None
+        self._storing: asyncio.Task[None] | None = None
+        self._waiting: asyncio.Queue[Heard | None] = asyncio.Queue()
+        self._greeted = asyncio.Event()
+        self._seen = 0.0
+        self._shown_at = self._told_at = 0.0
+        self._fresh: list[Event] = []
+        self._told: Event = {}
+
+    @property
+    def state(self) -> State:
+        """How it stands."""
+        return self.control.state if self.control else State()
+
+    @property
+    def last(self) -> Event | None:
+        """The sample that came last, as a page is sent it."""
+        return _event(self.control.last) if self.control and self.control.last else None
+
+    @property
+    def is_over(self) -> bool:
+        """Whether nothing is connected, nobody watches and nothing waits for the store."""
+        return not (self.state.connected or self._reading or self.listeners or self.state.waiting)
 
     async def connect(self, where: str) -> None:
         """Connect to an instrument and start listening; raises Refused."""
-        await self.close()
-        self._port = await open_port(where, self.recipe.baud) if self.recipe else await open_port(where)
-        self._seen = self._heard = time.monotonic()
-        self.state = State(words="Connected, waiting for its greeting.")
-        if self.recipe:
-            self._greet(lines.Hello(self.recipe.name, sensored=False, max_v=self.recipe.max_v, max_a=self.recipe.max_a))
-        self._tasks = [asyncio.create_task(self._listen(self._port)), asyncio.create_task(self._stay_awake())]
+        baud = (self.recipe.baud,) if self.recipe else ()
+        port = await asyncio.to_thread(open_port, where, *baud)
+        self._port, self.where = port, where
+        self._seen = time.monotonic()
+        self.control = RunControl(self.envelope, self.recipe, self._seen, self.pace)
+        loop = asyncio.get_running_loop()
+        self._awake = loop.create_task(self._stay_awake())
+        self._storing = loop.create_task(self._store_what_is_yielded())
+        _storing.add(self._storing)
+        self._storing.add_done_callback(_storing.discard)
+        self._reading = threading.Thread(target=self._listen, args=(port, loop), name="waldhorn-listen", daemon=True)
+        self._reading.start()
+        self._flush()
         with contextlib.suppress(TimeoutError):  # a serial port may have said its greeting before we listened
             await asyncio.wait_for(self._greeted.wait(), GREETING_S)
 
     async def close(self) -> None:
-        """Stop the motor and let go of the instrument."""
-        self.stop()
-        for task in self._tasks:
-            task.cancel()
-        for task in self._tasks:
+        """Stop the motor and let go of the instrument; what waits for the store goes on waiting."""
+        if self.control and self.state.connected:
+            self.stop()
+        self._leaving.set()
+        if self._reading:
+            await asyncio.to_thread(self._reading.join)
+            self._flush()
+        if self._awake:
+            self._awake.cancel()
+            self._waiting.put_nowait(None)
+        self._awake = self._reading = None
+
+    async def finish(self) -> None:
+        """Close, and give up what could not be stored even now."""
+        await self.close()
+        with contextlib.suppress(TimeoutError):
+            await asyncio.wait_for(self._waiting.join(), LAST_TRY_S)
+        if self._storing:
+            self._storing.cancel()
             with contextlib.suppress(asyncio.CancelledError):
-                await task
-        self._tasks = []
-        if self._port:
-            await self._port.close()
-            self._port = None
+                await self._storing
 
     def subscribe(self) -> Backlog:
         """A queue that gets every event from now on, the standing first."""
         queue = Backlog()
         self.listeners.add(queue)
         self._seen = time.monotonic()
-        queue.put_nowait({"kind": "state", **asdict(self.state), "trace": self.trace[-TRACE:]})
+        queue.put_nowait(self._standing() | {"trace": list(self.trace)})
         return queue
 
     def unsubscribe(self, queue: Backlog) -> None:
@@ -135,166 +152,159 @@ class LiveRun:
         self._seen = time.monotonic()
 
     def go_to(self, pct: float) -> None:
-        """Go to a throttle setting in percent; raises Refused with what would be right.
-
-        From standstill only the lowest setting: a motor is heard before it is hurried.
-        """
-        if not self.state.connected:
-            raise Refused("live", "no instrument is connected: choose one first")
-        lowest = self.state.settings[0]
-        if pct != 0 and pct not in self.state.settings:
-            has = ", ".join(f"{s:g}" for s in self.state.settings)
-            raise Refused("live", f"{pct:g} % is no setting of this instrument: it has {has}")
-        if pct > lowest and self.state.pct == 0:
-            raise Refused("live", f"from standstill only the lowest setting, {lowest:g} %: listen first, then go up")
-        self._follow(None)
-        self.state.pct = pct
-        self._send(cmd="throttle", pct=pct)
-        self._say(self._words("set").format(pct) if pct else self._words("stopped"))
-
-    @property
-    def last(self) -> Event | None:
-        """The sample that came last."""
-        return self.trace[-1] if self.trace else None
-
-    def keep_within(self, envelope: SafetyEnvelope) -> None:
-        """Another envelope, when what is known of the motor has changed; what the instrument allows stays."""
-        here = self.detector.envelope
-        self.envelope = envelope
-        self.detector.envelope = replace(envelope, max_a=here.max_a, max_v=here.max_v)
+        """Go to a throttle setting in percent; raises Refused with what would be right."""
+        self._ask(lambda control, now: control.go_to(pct, now))
 
     def stop(self) -> None:
         """Stop the motor at once."""
-        self.state.pct = 0.0
-        self.state.sweeping = False
-        self._follow(None)
-        self._send(cmd="stop")
-        if self.state.connected:
-            self._say(self._words("stopped"))
+        if self.control:
+            self._ask(lambda control, now: control.stop(now))
 
     def release(self) -> None:
         """Let go of a motor that turns, and follow it until it stands; raises Refused."""
-        if self.recipe:
-            raise Refused("live", "this instrument only prints: it cannot let go. Paste the trace in the step Run-out")
-        if not self.state.connected or self.state.pct == 0:
-            raise Refused("live", "there is nothing to let go of: bring it to full throttle first")
-        self.state.pct = 0.0
-        self._follow(capture.RunOutRecorder())
-        self._send(cmd="release")
-        self._say("Let go. It runs out by itself: hands off until it stands.")
-
-    def _follow(self, running_out: capture.RunOutRecorder | None) -> None:
-        self._running_out, self.state.coasting = running_out, running_out is not None
-
-    def _words(self, what: str) -> str:
-        """What is said of an event: of an instrument that obeys, or of one that only prints."""
-        return SAID[what][self.recipe is not None]
+        self._ask(lambda control, now: control.release(now))
 
     def sweep(self) -> None:
         """Start the timing sweep; raises Refused."""
-        if self.recipe:
-            raise Refused("live", "this instrument only prints: it cannot sweep the timing")
-        if not self.state.connected:
-            raise Refused("live", "no instrument is connected: choose one first")
-        self.state.pct, self.state.sweeping = 0.0, True
-        self._send(cmd="sweep_timing")
-        self._say("Sweeping the timing.")
+        self._ask(lambda control, now: control.sweep(now))
 
     def take_again(self) -> None:
         """Let the present setting be captured once more."""
-        self.detector.take_again()
-        self._say("Taking this setting again.")
+        self._ask(lambda control, now: control.take_again())
 
-    def _send(self, **command: Any) -> None:
-        if self._port and not self.recipe:
-            self._port.send(lines.write(**command))
+    def keep_within(self, envelope: SafetyEnvelope) -> None:
+        """Another envelope, when what is known of the motor has changed."""
+        self._ask(lambda control, now: control.keep_within(envelope))
 
-    async def _stay_awake(self) -> None:
-        """Speak to the instrument while somebody watches; stop the motor when nobody does, or when it falls silent."""
-        while True:
-            await asyncio.sleep(AWAKE_S)
-            now = time.monotonic()
-            spinning = self.state.pct > 0 or self.state.sweeping
-            if spinning and not self.listeners and now - self._seen > ALONE_S:
-                self.stop()
-                self._say(self._words("alone"))
-            elif spinning and now - self._heard > SILENT_S:
-                self.stop()
-                self._say(self._words("silent"))
-            elif self.state.connected:
-                self._stay()
+    def _ask(self, what: Callable[[RunControl, float], None]) -> None:
+        control = self.control or RunControl(self.envelope, None, 0.0)
+        with self._lock:
+            what(control, time.monotonic())
+            self._send_what_is_due()
+        self._flush()
 
-    def _stay(self) -> None:
-        """Say again what was said before, so that the instrument hears somebody: nothing changes by it."""
-        if self.state.sweeping or self.state.coasting:
-            self._send(cmd="hello")  # not a command: it is passed over, but heard
-        else:
-            self._send(cmd="throttle", pct=self.state.pct)
+    # in the thread that reads
 
-    async def _listen(self, port: Port) -> None:
+    def _listen(self, port: Port, loop: asyncio.AbstractEventLoop) -> None:
+        """Read until told to leave, or until the instrument is gone. Whatever ends it is said, and the port closed."""
+        why = ""
+        try:
+            self._read(port, loop)
+        except Gone:
+            pass
+        except Exception as error:  # the listener must never die unheard
+            _log.exception("the listener of %s died", self.where)
+            why = f"{type(error).__name__}: {error}"
+        with self._lock:
+            if self.control:
+                self.control.lost(why, time.monotonic())
+        port.close()
+        with contextlib.suppress(RuntimeError):  # the loop is closed: the server has stopped
+            loop.call_soon_threadsafe(self._flush)
+
+    def _read(self, port: Port, loop: asyncio.AbstractEventLoop) -> None:
+        splitter, allowed = LineSplitter(), Allowance(time.monotonic())
         read = Reader(self.recipe).read if self.recipe else lines.read
-        tells = self.recipe is not None and "pct" in self.recipe.told
-        async for message in messages(port, self.recording.append, read):
-            self._heard = time.monotonic()
-            if self.recipe and not tells and isinstance(message, lines.Sample):
-                message = replace(message, pct=self.state.pct)
-            await self._hear(message)
-        self.state.connected, self.state.pct, self.state.sweeping = False, 0.0, False
-        self._say(self._words("gone"))
+        while not self._leaving.is_set():
+            came = port.read()
+            told = allowed.of(splitter.split(came), time.monotonic())
+            if told:
+                with self._lock:
+                    for line in told:
+                        self._hear(line, read(line))
+                    self._send_what_is_due()
+                loop.call_soon_threadsafe(self._flush)
+            time.sleep(BREATH_S)
 
-    async def _hear(self, message: lines.Message) -> None:
-        if isinstance(message, lines.Sample):
-            if not self.state.connected:  # on a serial port the greeting may have been before we listened
-                self._greet(lines.Hello("An instrument", True, 60.0, 20.0))
-            self._show(message)
-            found = self.detector.feed(message) or self._ran_out(message)
-            if found is not None:
-                await self._took(found)
-        elif isinstance(message, lines.Hello):
-            self._greet(message)
-        elif isinstance(message, lines.Unread):
-            self.state.unread += 1
-            self.state.last_unread = f"{message.why}: {message.start}"
-            self._say(self.state.words)
-        else:
-            self.state.sweeping = False
-            await self._took(message)
+    def _hear(self, line: bytes, message: lines.Message) -> None:
+        """One line; a page is shown samples at a bounded rate."""
+        self.recording.append(line)
+        if self.control is None:
+            return
+        now = time.monotonic()
+        self.control.heard(message, now)
+        if isinstance(message, lines.Sample) and now - self._shown_at >= SHOWN_S and self.control.last:
+            self._shown_at = now
+            self._fresh.append(_event(self.control.last))
 
-    def _ran_out(self, sample: lines.Sample) -> capture.RanOut | None:
-        found = self._running_out.feed(sample) if self._running_out else None
-        if found is not None:
-            self._follow(None)
-        return found
+    def _send_what_is_due(self) -> None:
+        commands = self.control.commands if self.control else deque()
+        while commands:
+            command = commands.popleft()
+            if self._port:
+                self._port.send(lines.write(**command))
 
-    def _greet(self, hello: lines.Hello) -> None:
-        self.state.connected, self.state.name, self.state.pct = True, hello.name, 0.0
-        self.state.settings = hello.settings
-        watched = (capture.SLOW_WINDOW_S, capture.SLOW_SAMPLES) if self.recipe else capture.USUAL_WATCH
-        self.detector = capture.SettleDetector(self.envelope.within(hello), hello.settings, *watched, hello.current)
-        if self.envelope.poles:
-            self._send(cmd="poles", value=self.envelope.poles)
-        self._greeted.set()
-        self._say(f"{hello.name} is ready.")
+    # in the loop
 
-    async def _took(self, found: Heard) -> None:
-        if isinstance(found, capture.Tripped):
-            self.stop()
-        words = await asyncio.to_thread(self.take, found)
-        self.state.captures += 1
-        self._publish({"kind": "took", "words": words, "alarm": isinstance(found, capture.Tripped | lines.Trouble)})
-        self._say(words)
+    def _flush(self) -> None:
+        """Show what came, hand on what was yielded, say how it stands where that has changed."""
+        if self.control is None:
+            return
+        with self._lock:
+            fresh, self._fresh = self._fresh, []
+            found, self.control.found = self.control.found, []
+        for sample in fresh:
+            self.trace.append(sample)
+            self._publish(sample | {"at": time.time() * 1000})
+        for heard in found:
+            self.state.waiting += 1
+            self._waiting.put_nowait(heard)
+        if self.state.connected:
+            self._greeted.set()
+        elif self.state.phase is Phase.GONE and self._greeted.is_set():
+            self.over_since = time.monotonic()
+        self._say_how_it_stands()
 
-    def _show(self, sample: lines.Sample) -> None:
-        event = {"kind": "sample", "t": sample.t, "pct": sample.pct, "v": sample.volts, "a": sample.amps,
-                 "rpm": sample.rpm, "c": sample.motor_c, "db": sample.sound_db, "hall": sample.hall}  # fmt: skip
-        self.trace.append(event)
-        del self.trace[:-TRACE]
-        self._publish(event | {"at": time.time() * 1000})
+    def _standing(self) -> Event:
+        return {"kind": "state", **self.state.shown()}
 
-    def _say(self, words: str) -> None:
-        self.state.words = words
-        self._publish({"kind": "state", **asdict(self.state)})
+    def _say_how_it_stands(self) -> None:
+        standing, now = self._standing(), time.monotonic()
+        counted = ("unread", "last_unread")
+        if all(standing[n] == self._told.get(n) for n in standing if n not in counted):
+            if now - self._told_at < TOLD_S or standing == self._told:
+                return
+        self._told, self._told_at = standing, now
+        self._publish(standing)
 
     def _publish(self, event: Event) -> None:
         for queue in self.listeners:
             queue.put_nowait(event)
+
+    async def _stay_awake(self) -> None:
+        """Let the time pass for whatever is connected."""
+        while True:
+            await asyncio.sleep(AWAKE_S)
+            now = time.monotonic()
+            self._ask(lambda control, now: control.tick(now, 0.0 if self.listeners else now - self._seen))
+
+    async def _store_what_is_yielded(self) -> None:
+        """One after the other, for as long as it takes; only the store is waited for."""
+        while heard := await self._waiting.get():
+            words = await self._stored(heard)
+            self.state.waiting -= 1
+            self.state.captures += 1
+            self.state.words = words
+            self._publish({"kind": "took", "words": words, "alarm": isinstance(heard, Tripped | lines.Trouble)})
+            self._say_how_it_stands()
+            self._waiting.task_done()
+        self._waiting.task_done()
+
+    async def _stored(self, heard: Heard) -> str:
+        while True:
+            try:
+                return await asyncio.to_thread(self.take, heard)
+            except NotStored as error:
+                self.state.words = f"{self.state.waiting} captured, not stored yet: {error} It is tried again."
+                self._say_how_it_stands()
+                await asyncio.sleep(AGAIN_S)
+            except Exception as error:  # one that cannot be stored must not hold up the next
+                _log.exception("what was captured could not be stored")
+                return f"Captured, but it could not be stored: {type(error).__name__}. Take it again."
+
+
+def _event(sample: lines.Sample) -> Event:
+    """A sample as a page is sent it."""
+    told = asdict(sample)
+    return {"kind": "sample", "v": told.pop("volts"), "a": told.pop("amps"), "c": told.pop("motor_c"),
+            "db": told.pop("sound_db"), **told}  # fmt: skip

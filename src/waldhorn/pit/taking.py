@@ -15,6 +15,7 @@ from waldhorn.core.rated import full_volts
 from waldhorn.core.vocabulary import GuardKind, Placement, Sweep
 from waldhorn.link import capture, lines
 from waldhorn.link.envelope import SafetyEnvelope
+from waldhorn.link.run_control import Heard
 from waldhorn.pit import checks, judging, stepper
 from waldhorn.pit.context import CheckContext, load
 from waldhorn.pit.steps import STEPS
@@ -24,7 +25,6 @@ from waldhorn.pit.words import ceiling_words, closed_words
 from waldhorn.store import acts
 from waldhorn.store.models import ActKind
 
-Heard = capture.Captured | lines.Sweep | capture.Tripped | lines.Trouble | capture.RanOut
 PULL, TIMING, RUN_OUT = STEPS["pull"], STEPS["timing"], STEPS["coast_down"]
 HEARD_AT_PCT = (LOWEST_PCT, FULL_THROTTLE_PCT / 2, FULL_THROTTLE_PCT)
 NOISE_DISTANCE_CM = 10.0

@@ -20,7 +20,7 @@ from sqlalchemy import Connection, Engine, create_engine, event
 from sqlalchemy.exc import DatabaseError, OperationalError
 from sqlalchemy.orm import Session
 
-from waldhorn.core.errors import Busy, Refused
+from waldhorn.core.errors import Busy, Refused, StoreDown
 from waldhorn.store.models import ids_after
 from waldhorn.store.turns import Turns
 
@@ -39,15 +39,16 @@ class Store:
 
     @contextmanager
     def reading(self) -> Iterator[Session]:
-        """A session that only looks."""
-        with Session(self.engine) as session:
+        """A session that only looks; raises StoreDown."""
+        with _down_is_said(), Session(self.engine) as session:
             yield session
 
     @contextmanager
     def writing(self) -> Iterator[Session]:
         """A session that commits when the block ends, and rolls everything back when it raises; raises Busy when it
-        does not get its turn in time."""
+        does not get its turn in time, StoreDown when it cannot be written."""
         with (
+            _down_is_said(),
             self._turns.taken(self.patience_s),
             Session(self._writer, expire_on_commit=False) as session,
             session.begin(),
@@ -58,7 +59,7 @@ class Store:
     @contextmanager
     def writing_beside(self, other: Path) -> Iterator[Session]:
         """The same, with the tables of another store as `other`."""
-        with self._turns.taken(self.patience_s), self._writer.connect() as connection:
+        with _down_is_said(), self._turns.taken(self.patience_s), self._writer.connect() as connection:
             driver = connection.connection.driver_connection
             assert driver is not None
             driver.execute("ATTACH ? AS other", (str(other),))  # not inside a transaction
@@ -73,6 +74,17 @@ class Store:
     def close(self) -> None:
         """Let go of the file."""
         self.engine.dispose()
+
+
+@contextmanager
+def _down_is_said() -> Iterator[None]:
+    """What the driver says of a full disk, a torn or a read-only file, in one error of our own."""
+    try:
+        yield
+    except (DatabaseError, sqlite3.Error) as error:
+        if isinstance(error, DatabaseError) and type(error) not in (DatabaseError, OperationalError):
+            raise  # a constraint or a query of ours: not the disk
+        raise StoreDown(str(getattr(error, "orig", error))) from error
 
 
 def open_store(path: Path, patience_s: float = PATIENCE_S) -> Store:
@@ -99,7 +111,7 @@ def open_store(path: Path, patience_s: float = PATIENCE_S) -> Store:
 
 def copy_to(store: Store, file: Path) -> None:
     """Write a store into a new file, whole and consistent, while it is in use."""
-    with closing(sqlite3.connect(str(store.engine.url.database), isolation_level=None)) as driver:
+    with _down_is_said(), closing(sqlite3.connect(str(store.engine.url.database), isolation_level=None)) as driver:
         driver.execute("VACUUM INTO ?", (str(file),))
 
 

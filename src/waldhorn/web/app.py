@@ -2,7 +2,6 @@
 
 import asyncio
 import logging
-import sqlite3
 from collections.abc import AsyncIterator, Mapping
 from contextlib import asynccontextmanager
 from datetime import datetime
@@ -11,12 +10,11 @@ from fastapi import Depends, FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import HTMLResponse, Response
 from fastapi.staticfiles import StaticFiles
-from sqlalchemy.exc import DatabaseError, IntegrityError
 from starlette.concurrency import run_in_threadpool
 from starlette.exceptions import HTTPException
 from starlette.requests import ClientDisconnect
 
-from waldhorn.core.errors import Busy
+from waldhorn.core.errors import Busy, NotStored, StoreDown
 from waldhorn.store import backups, pit
 from waldhorn.store.engine import Store
 from waldhorn.web import (
@@ -114,8 +112,7 @@ def create_app(store: Store, speed: float = 1.0, benches: Mapping[str, int] | No
     app.add_exception_handler(RequestValidationError, _not_understood)
     app.add_exception_handler(ClientDisconnect, _gone)
     app.add_exception_handler(Busy, _busy)
-    app.add_exception_handler(DatabaseError, _no_disk)
-    app.add_exception_handler(IntegrityError, _failed)
+    app.add_exception_handler(StoreDown, _no_disk)
     app.add_exception_handler(Exception, _failed)
     return app
 
@@ -126,7 +123,7 @@ async def _back_up(store: Store) -> None:
         await asyncio.sleep(BACK_UP_EVERY_S)
         try:
             await run_in_threadpool(backups.keep_if_due, store, datetime.now().astimezone())
-        except (OSError, sqlite3.Error):
+        except (OSError, NotStored):
             _log.exception("no backup could be written beside the store")
 
 
@@ -149,8 +146,7 @@ async def _busy(request: Request, error: Exception) -> Response:
 async def _no_disk(request: Request, error: Exception) -> Response:
     """The disk is full, or the file is torn: nothing was stored, and what was typed stays in its fields."""
     _log.error("the store failed at %s", request.url.path, exc_info=error)
-    why = f"The store cannot be read or written ({getattr(error, 'orig', error)})."
-    return _unwritten(request, 507, f"{why} Nothing new was stored: make room or mend it, then send it again.")
+    return _unwritten(request, 507, f"{error} Nothing new was stored: make room or mend it, then send it again.")
 
 
 def _unwritten(request: Request, status: int, words: str, retry_s: int = 0) -> Response:

@@ -2,23 +2,25 @@
 
 import asyncio
 import contextlib
+import time
 import zlib
 from typing import cast
 
 from fastapi import Request
 
-from waldhorn.core.errors import Busy
 from waldhorn.core.history import Motor
 from waldhorn.link.clamped import instrument_for
 from waldhorn.link.envelope import SafetyEnvelope
 from waldhorn.link.instrument import BenchServer
 from waldhorn.link.recipe import Recipe
+from waldhorn.link.run_control import Heard
 from waldhorn.pit import taking
 from waldhorn.pit.live import Backlog, Event, LiveRun, Take
 from waldhorn.store.engine import Store
 from waldhorn.web.pages import now
 
 BEAT_S = 5.0
+KEPT_S = 600.0
 
 
 class Hub:
@@ -30,32 +32,51 @@ class Hub:
         self.speed = speed
         self.standing: list[BenchServer] = []
         self.closing = asyncio.Event()
+        self._connecting: dict[str, asyncio.Lock] = {}
 
-    def channel(self, check_id: str, store: Store) -> LiveRun:
+    async def channel(self, check_id: str, store: Store) -> LiveRun:
         """The live run of a check, an idle one where none is connected."""
+        await self._forget_what_is_over(check_id)
         if check_id not in self.runs:
             self.runs[check_id] = LiveRun(self._taking(check_id, store))
         return self.runs[check_id]
 
     async def connect(
-        self, check_id: str, store: Store, envelope: SafetyEnvelope, where: str, recipe: Recipe | None = None
-    ) -> None:
-        """Connect an instrument to a check, within an envelope; whoever listens goes on listening."""
-        before = self.channel(check_id, store)
-        await before.close()
-        run = LiveRun(self._taking(check_id, store), envelope, recipe, before.recording, listeners=before.listeners)
-        self.runs[check_id] = run
-        await run.connect(where)
+        self, check_id: str, store: Store, envelope: SafetyEnvelope, where: str, recipe: Recipe | None = None,
+        clamped: Motor | None = None,
+    ) -> None:  # fmt: skip
+        """Connect an instrument to a check, within an envelope; whoever listens goes on listening. With a motor
+        `clamped`, a simulated bench is started for it. Asked twice, it is the same run; raises Refused."""
+        async with self._connecting.setdefault(check_id, asyncio.Lock()):
+            before = await self.channel(check_id, store)
+            if before.state.connected and where == before.asked:
+                return
+            await before.close()
+            pace = self.speed if clamped else 1.0
+            run = LiveRun(self._taking(check_id, store), envelope, recipe, before.recording, before.listeners, pace)
+            run.asked = where
+            self.runs[check_id] = run
+            await run.connect(await self._simulated(clamped, check_id) if clamped else where)
 
     def _taking(self, check_id: str, store: Store) -> Take:
-        def take(heard: taking.Heard) -> str:
-            while True:  # what a motor has shown is not asked of it twice: it waits until it can be written
-                with contextlib.suppress(Busy), store.writing() as session:
-                    return taking.take(session, check_id, heard, now())
+        def take(heard: Heard) -> str:
+            with store.writing() as session:
+                return taking.take(session, check_id, heard, now())
 
         return take
 
-    async def simulated(self, motor: Motor, check_id: str) -> str:
+    async def _forget_what_is_over(self, asked_for: str) -> None:
+        """A run that nobody watches is kept for a while after its end, for what it recorded."""
+        long_ago = time.monotonic() - KEPT_S
+        for check_id, run in list(self.runs.items()):
+            if check_id != asked_for and run.is_over and (run.control is None or run.over_since < long_ago):
+                del self.runs[check_id]
+                self._connecting.pop(check_id, None)
+                await run.finish()
+                if bench := self.benches.pop(check_id, None):
+                    await bench.stop()
+
+    async def _simulated(self, motor: Motor, check_id: str) -> str:
         """Start a simulated bench with this motor clamped; returns where it is."""
         if old := self.benches.pop(check_id, None):
             await old.stop()
@@ -79,10 +100,9 @@ class Hub:
             return None
 
     async def close(self) -> None:
-        """Stop every motor and let go of every instrument."""
+        """Stop every motor, let go of every instrument, and store what still waits."""
         self.closing.set()
-        for run in self.runs.values():
-            await run.close()
+        await asyncio.gather(*(run.finish() for run in self.runs.values()))
         for bench in (*self.benches.values(), *self.standing):
             await bench.stop()
 

@@ -31,7 +31,8 @@ async def listen(request: Request, store: StoreOf, typed: Typed) -> HTMLResponse
     """Hear what an instrument prints for some seconds, and guess how it is read."""
     where, baud = typed.get("where", "").strip(), typed.get("baud", "")
     try:
-        heard = await overhear(where, pit.LISTENED_S, pit.MOST_LINES, int(baud) if baud.isdecimal() else BAUD)
+        speed = int(baud) if baud.isdecimal() else BAUD
+        heard = await run_in_threadpool(overhear, where, pit.LISTENED_S, pit.MOST_LINES, speed)
         if not heard:
             raise Refused("where", f"{where} answers, but prints nothing in {pit.LISTENED_S:g} s")
     except Refused as refused:

@@ -43,9 +43,9 @@ async def connect(seat: Seated, typed: Typed) -> Response:
     hub, where = hub_of(seat.request), typed.get("instrument", "").strip()
     try:
         ctx = await run_in_threadpool(_context, seat)
-        where = await hub.simulated(ctx.motor, seat.check_id) if where == SIMULATED else where
         recipe = await run_in_threadpool(_recipe, seat, typed.get("recipe", ""))
-        await hub.connect(seat.check_id, seat.store, taking.envelope_of(ctx), where[:200], recipe)
+        clamped = ctx.motor if where == SIMULATED else None
+        await hub.connect(seat.check_id, seat.store, taking.envelope_of(ctx), where[:200], recipe, clamped)
     except Refused as refused:
         return await run_in_threadpool(_page, seat, {"instrument": refused.sentence}, 422)
     return go(seat.request, f"/checks/{seat.check_id}/live")
@@ -117,7 +117,7 @@ def recording(request: Request, check_id: CheckId) -> Response:
 async def stream(request: Request, store: StoreOf, check_id: CheckId) -> StreamingResponse:
     """Everything the instrument says, as it says it."""
     hub = hub_of(request)
-    run = hub.channel(check_id, store)
+    run = await hub.channel(check_id, store)
     queue = run.subscribe()
 
     async def told() -> AsyncIterator[bytes]:
