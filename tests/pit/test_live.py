@@ -1,6 +1,7 @@
 """A live run's threads and queues: the store is not the instrument, and no end of one goes unsaid."""
 
 import asyncio
+import itertools
 import threading
 import time
 from concurrent.futures import ThreadPoolExecutor
@@ -180,7 +181,7 @@ def test_of_a_flood_every_nth_line_is_read_and_every_rare_one():
     assert 20 <= len(kept) <= 100
     assert flood[777] in kept
     numbers = [int(line.split()[1][:-1]) for line in kept if b"rpm" in line]
-    assert max(b - a for a, b in zip(numbers, numbers[1:], strict=False)) == 20
+    assert max(b - a for a, b in itertools.pairwise(numbers)) == 20
     assert len(allowed.of(flood, 0.01)) <= 60
     slow = [b'{"rpm": 1}\n'] * 20
     assert Allowance(0.0, most_s=100).of(slow, 0.0) == slow

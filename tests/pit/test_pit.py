@@ -147,6 +147,8 @@ def test_undo_goes_back_step_by_step_to_nothing(session, check):
     ]
     assert asdict(motor_store.to_motor(motor_store.find(session, "VS-01"))) == before
     assert readings.count(session) == 0
+    assert undoing.undo_last(session, motor_id, NOW) == "VS-01 taken in"
+    assert motor_store.find(session, "VS-01") is None
     with pytest.raises(Refused, match="nothing to undo"):
         undoing.undo_last(session, motor_id, NOW)
 

@@ -13,7 +13,7 @@ from waldhorn.pit.context import load
 from waldhorn.pit.steps import STEPS
 from waldhorn.pit.steps.fields import Ask
 from waldhorn.store import motors as motor_store
-from waldhorn.store.acts import live
+from waldhorn.store.acts import not_undone
 from waldhorn.store.models import ReadingRow
 
 TRACE = "s, rpm\n" + "\n".join(f"{t / 10:.1f}, {1000 + 400 * t}" for t in range(11))
@@ -97,7 +97,7 @@ def test_what_the_steps_show(session, kind):
             except ValueError as error:
                 refused = str(error)
             found[f"{name} {turn + 1}"] = {"refused": refused, **shown(session, check.id, name, at)}
-    rows = session.scalars(select(ReadingRow).where(live(ReadingRow)).order_by(ReadingRow.id))
+    rows = session.scalars(select(ReadingRow).where(not_undone(ReadingRow)).order_by(ReadingRow.id))
     found["stored"] = [
         [r.measure, r.value, r.run, r.purpose, r.accepted, r.aside_reason, r.throttle_pct, r.supply_v, r.motor_c]
         for r in rows

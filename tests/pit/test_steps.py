@@ -15,7 +15,7 @@ from waldhorn.pit.steps import STEPS
 from waldhorn.store import drafts, rigs
 from waldhorn.store import motors as motor_store
 from waldhorn.store import readings as reading_store
-from waldhorn.store.acts import live
+from waldhorn.store.acts import not_undone
 from waldhorn.store.models import CheckRow, ReadingRow, StepState
 
 FACTS = {"tag": "VS-01", "label_kv": "3450", "poles": "4", "poles_known_by": "assumed", "slots": "12", "mass_g": "178"}
@@ -46,7 +46,7 @@ def look(session, check, step=""):
 
 
 def rows(session):
-    return session.scalars(select(ReadingRow).where(live(ReadingRow)).order_by(ReadingRow.id)).all()
+    return session.scalars(select(ReadingRow).where(not_undone(ReadingRow)).order_by(ReadingRow.id)).all()
 
 
 def stored(session):

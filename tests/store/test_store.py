@@ -1,6 +1,7 @@
 """The store: its pragmas, its migrations, its transactions."""
 
 import pytest
+from alembic import command
 from alembic.autogenerate import compare_metadata
 from alembic.migration import MigrationContext
 from sqlalchemy import inspect, text
@@ -11,7 +12,7 @@ from waldhorn.core.conditions import NO_CONDITIONS
 from waldhorn.core.history import Event, Motor, Reading
 from waldhorn.core.vocabulary import EventKind
 from waldhorn.store import drafts, motors, readings
-from waldhorn.store.engine import open_store
+from waldhorn.store.engine import migrations, open_store
 from waldhorn.store.models import Base, new_id
 
 
@@ -87,6 +88,13 @@ def test_identifiers_sort_by_the_time_they_were_made():
     assert len(set(made)) == 2000
 
 
+def _back_to(store, revision):
+    with store.engine.execution_options(waldhorn_writes=True).begin() as connection:
+        config = migrations()
+        config.attributes["connection"] = connection
+        command.downgrade(config, revision)
+
+
 def test_gaps_of_an_older_store_that_were_read_with_the_rotor_turned_are_a_measure_of_their_own(store, tmp_path):
     with store.writing() as session:
         motors.add(session, [Motor("VS-01")])
@@ -94,7 +102,9 @@ def test_gaps_of_an_older_store_that_were_read_with_the_rotor_turned_are_a_measu
         check = readings.check_ids(session, [(motor_id, "gauged", NOW, NO_CONDITIONS)])[motor_id, "gauged"]
         found = [Reading("gap", 0.5, NOW, angle_deg=0.0), Reading("gap", 0.6, NOW, 2, angle_deg=0.0, note="turned")]
         readings.add(session, [(check, r) for r in found])
-        session.execute(text("UPDATE alembic_version SET version_num = '0006'"))
+    _back_to(store, "0006")
+    with store.writing() as session:
+        session.execute(text("UPDATE reading SET measure = 'gap', note = 'turned' WHERE value = 0.6"))
     store.close()
     again = open_store(tmp_path / "pit.db")
     with again.reading() as session:

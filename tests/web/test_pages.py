@@ -16,11 +16,14 @@ NOW = datetime.fromisoformat("2026-06-01T12:00:00+02:00")
 
 def act(seconds_ago, undone_ago=None, kind=ActKind.OPEN):
     undone = NOW - timedelta(seconds=undone_ago) if undone_ago is not None else None
-    return ActRow(kind=kind, at=NOW - timedelta(seconds=seconds_ago), undone_at=undone, step="", detail="", count=0)
+    return ActRow(
+        kind=kind, at=NOW - timedelta(seconds=seconds_ago), undone_at=undone, step="", detail="", count=0, id="a1"
+    )
 
 
 def test_what_was_just_done_is_shown_with_its_undo():
-    assert lately(act(1), NOW, "/motors/VS-01/undo") == {"did": "Check opened.", "did_undo": "/motors/VS-01/undo"}
+    assert lately(act(1), NOW, "/motors/VS-01/undo") == {"did": "Check opened.", "did_undo": "/motors/VS-01/undo",
+                                                         "did_act": "a1"}  # fmt: skip
 
 
 @pytest.mark.parametrize("what", [None, act(4), act(500, undone_ago=4)])

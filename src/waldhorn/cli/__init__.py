@@ -1,8 +1,13 @@
 """The commands. Exit status: 0 done, 1 refused (one line a problem on standard error), 2 wrong usage."""
 
-from waldhorn.cli import serving, files, asking, benches  # noqa: F401, I001 -- each adds its commands, in this order
+import os
+import sys
+
 from waldhorn.cli.command import app, fail
-from waldhorn.core.errors import Busy, Refused
+from waldhorn.core.errors import Busy, NotStored, Refused
+
+# isort: off
+from waldhorn.cli import serving, files, asking, benches  # noqa: F401 -- each adds its commands, in this order
 
 
 def main() -> None:
@@ -13,3 +18,9 @@ def main() -> None:
         fail([refused.sentence])
     except Busy:
         fail(["another Waldhorn is writing to this store: try again in a moment"])
+    except NotStored as error:
+        fail([str(error)])
+    except BrokenPipeError:  # whoever read what is printed has read enough
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+    except OSError as error:
+        fail([f"{error.filename or 'the disk'}: {error.strerror or error}"])

@@ -24,10 +24,10 @@ from waldhorn.cli.command import (
 from waldhorn.core.errors import Busy, Refused
 from waldhorn.exchange import documents, exporting, importing, mapping
 from waldhorn.exchange.backup import backup as whole
-from waldhorn.exchange.backup import is_store
+from waldhorn.exchange.backup import is_own_store, is_store
 from waldhorn.exchange.staging import import_staged
 from waldhorn.pit import judging
-from waldhorn.store.engine import Store, copy_to, open_store
+from waldhorn.store.engine import Store, copy_to, open_store, whole_or_not
 
 
 class _Undo(Exception):
@@ -122,7 +122,8 @@ def backup(
     if file.suffix == ".json":
         with store.reading() as session:
             document = whole(session)
-        file.write_text(json.dumps(document, ensure_ascii=False, indent=1) + "\n", encoding="utf-8")
+        with whole_or_not(file) as aside:
+            aside.write_text(json.dumps(document, ensure_ascii=False, indent=1) + "\n", encoding="utf-8")
     else:
         copy_to(store, file)
     typer.echo(f"{file}: {file.stat().st_size:,} bytes")
@@ -138,13 +139,15 @@ def restore(
         raise Refused("db", f"{db} is there already: a backup becomes a new store")
     if not file.is_file():
         raise Refused("file", f"{file}: there is no such file")
-    if file.suffix == ".json":
-        try:
-            _take_in(open_store(db, PATIENCE_S), [file], dry_run=False)
-        except Refused:
-            db.unlink(missing_ok=True)
-            raise
-    else:
-        shutil.copyfile(file, db)
-    settled(open_store(db)).close()
+    db.parent.mkdir(parents=True, exist_ok=True)
+    with whole_or_not(db) as aside:
+        if file.suffix == ".json":
+            store = open_store(aside, PATIENCE_S)
+            _take_in(store, [file], dry_run=False)
+        else:
+            if not is_own_store(file):
+                raise Refused("file", f"{file}: holds no tables of Waldhorn")
+            shutil.copyfile(file, aside)
+            store = open_store(aside, PATIENCE_S)
+        settled(store).close()
     typer.echo(f"{db}: restored")

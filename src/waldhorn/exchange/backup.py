@@ -2,7 +2,9 @@
 
 import json
 import shutil
+import sqlite3
 import tempfile
+from contextlib import closing
 from pathlib import Path
 from typing import Any
 
@@ -60,6 +62,17 @@ def is_store(file: Path) -> bool:
     """Whether a file is a SQLite file."""
     with file.open("rb") as opened:
         return opened.read(len(_SQLITE)) == _SQLITE
+
+
+def is_own_store(file: Path) -> bool:
+    """Whether a file is a SQLite file with tables of Waldhorn that can be read whole."""
+    try:
+        with closing(sqlite3.connect(f"{file.resolve().as_uri()}?mode=ro", uri=True)) as driver:
+            whole = driver.execute("PRAGMA quick_check(1)").fetchall() == [("ok",)]
+            made = driver.execute("SELECT count(*) FROM sqlite_master WHERE name IN ('alembic_version', 'motor')")
+            return whole and made.fetchone() == (2,)
+    except sqlite3.Error:
+        return False
 
 
 def _of_store(file: Path) -> dict[str, Any]:

@@ -20,7 +20,7 @@ from waldhorn.exchange.backup import backup
 from waldhorn.exchange.cells import harmless
 from waldhorn.exchange.rows import TABLES, column_names
 from waldhorn.store import motors as motor_store
-from waldhorn.store.acts import live
+from waldhorn.store.acts import not_undone
 from waldhorn.store.models import CheckRow, EventRow, MotorRow, ReadingRow
 
 BACKUP_VERSION = 3
@@ -133,7 +133,7 @@ def _motors(session: Session) -> Iterator[dict[str, Any]]:
 
 
 def _events(session: Session) -> Iterator[dict[str, Any]]:
-    query = select(MotorRow.tag, EventRow).join(MotorRow).where(live(EventRow)).order_by(EventRow.at, EventRow.id)
+    query = select(MotorRow.tag, EventRow).join(MotorRow).where(not_undone(EventRow)).order_by(EventRow.at, EventRow.id)
     for tag, row in session.execute(query):
         yield {"motor": tag} | {c: getattr(row, c) for c in ("at", "event", "count", "detail", "item")}
 
@@ -148,7 +148,7 @@ def _readings(session: Session, motor_id: str | None = None) -> Iterator[dict[st
         select(MotorRow.tag, CheckRow.key, ReadingRow)
         .join(CheckRow, CheckRow.id == ReadingRow.check_id)
         .join(MotorRow, MotorRow.id == CheckRow.motor_id)
-        .where(live(ReadingRow))
+        .where(not_undone(ReadingRow))
         .order_by(CheckRow.at, CheckRow.id, ReadingRow.id)
     )
     if motor_id is not None:

@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 from waldhorn.core.errors import Refused
 from waldhorn.exchange.rows import FindingsRow
 from waldhorn.exchange.stored_rows import checked
-from waldhorn.store.acts import live
+from waldhorn.store.acts import not_undone
 from waldhorn.store.models import FINDINGS, CheckRow, MotorRow, PictureRow, SignedRow, clock
 
 PICTURES = "pictures"
@@ -30,10 +30,13 @@ Placed = tuple[str, str, FindingsRow]  # motor id, check id, row
 def rows_out(session: Session) -> Iterator[dict[str, Any]]:
     """Every finding as a row of the table, kind by kind."""
     place = select(CheckRow.id, MotorRow.tag, CheckRow.key).join(MotorRow, MotorRow.id == CheckRow.motor_id)
-    of = {check_id: {"motor": tag, "check": key} for check_id, tag, key in session.execute(place.where(live(CheckRow)))}
+    of = {
+        check_id: {"motor": tag, "check": key}
+        for check_id, tag, key in session.execute(place.where(not_undone(CheckRow)))
+    }
     for kind, model in _MODELS.items():
         names = [c.name for c in model.__table__.columns if c.name not in _KEPT and c.name != "image"]
-        query = select(model.id, model.check_id, model.at, *(getattr(model, n) for n in names)).where(live(model))
+        query = select(model.id, model.check_id, model.at, *(getattr(model, n) for n in names)).where(not_undone(model))
         for row_id, check_id, at, *values in session.execute(query.order_by(model.at, model.id)):
             if check_id not in of:
                 continue
@@ -43,7 +46,7 @@ def rows_out(session: Session) -> Iterator[dict[str, Any]]:
             if kind == "signed":
                 said["judgement"] = json.dumps(said["judgement"], ensure_ascii=False)
             yield of[check_id] | said
-    query = select(CheckRow.id, CheckRow.at, CheckRow.first_spin, CheckRow.sweep).where(live(CheckRow))
+    query = select(CheckRow.id, CheckRow.at, CheckRow.first_spin, CheckRow.sweep).where(not_undone(CheckRow))
     for check_id, at, *states in session.execute(query.order_by(CheckRow.at, CheckRow.id)):
         for kind, state in zip(_OF_CHECK, states, strict=True):
             if state:
@@ -53,7 +56,7 @@ def rows_out(session: Session) -> Iterator[dict[str, Any]]:
 def write_pictures(session: Session, folder: Path) -> None:
     """Write every picture beside the table, under the name it has there."""
     (folder / PICTURES).mkdir(exist_ok=True)
-    for row_id, image in session.execute(select(PictureRow.id, PictureRow.image).where(live(PictureRow))):
+    for row_id, image in session.execute(select(PictureRow.id, PictureRow.image).where(not_undone(PictureRow))):
         (folder / PICTURES / f"{row_id}.webp").write_bytes(image)
 
 
@@ -97,9 +100,10 @@ def _add(session: Session, placed: Placed, act_id: str | None, folder: Path) -> 
         return session.execute(statement.returning(CheckRow.id)).first() is not None
     model = _MODELS[row.finding]
     values = stored(motor_id, check_id, row, act_id, folder)
-    return (
-        session.execute(upsert(model).values(values).on_conflict_do_nothing().returning(model.id)).first() is not None
-    )
+    fresh = upsert(model).values(values)
+    back = {"act_id": fresh.excluded.act_id}  # one that was undone comes again with the identifier it had
+    taken = fresh.on_conflict_do_update(index_elements=["id"], set_=back, where=~not_undone(model))
+    return session.execute(taken.returning(model.id)).first() is not None
 
 
 def _id(check_id: str, said: Mapping[str, Any]) -> str:

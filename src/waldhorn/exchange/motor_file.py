@@ -22,7 +22,7 @@ from waldhorn.exchange.merging import Merged, Merging
 from waldhorn.exchange.rows import MotorsRow
 from waldhorn.exchange.stored_rows import checked, plain
 from waldhorn.store import fingerprints, motors, pit, readings
-from waldhorn.store.acts import live
+from waldhorn.store.acts import not_undone
 from waldhorn.store.models import (
     FINDINGS,
     CheckRow,
@@ -82,7 +82,7 @@ def write(session: Session, motor_id: str, now: datetime) -> Document:
 
 
 def _rows(session: Session, model: Any, which: Any) -> Iterator[Document]:
-    for row in session.scalars(select(model).where(which, live(model)).order_by(model.id)):
+    for row in session.scalars(select(model).where(which, not_undone(model)).order_by(model.id)):
         yield {n: v for n, v in _plain(row, model).items() if n not in ("motor_id", "fingerprint")}
 
 

@@ -15,6 +15,7 @@ from sqlalchemy.orm import Session
 from waldhorn.core.errors import Busy
 from waldhorn.exchange.importing import Outcome, Progress, import_tables
 from waldhorn.store import acts, motors
+from waldhorn.store.acts import UNDONE_ACTS
 from waldhorn.store.engine import Store, open_store
 from waldhorn.store.models import FINDINGS, ActKind
 
@@ -22,6 +23,7 @@ _KNOWN = ("alembic_version", "store_state", "act", "rig_name", "motor", "bench_c
 _FOUND = (*(model.__tablename__ for model in FINDINGS), "picture", "signed_verdict")
 _COUNTED = {"event": "events", "reading": "readings"} | dict.fromkeys(_FOUND, "findings")
 _TAKEN = ("act", "motor", "bench_check", "event", "reading", *_FOUND)
+_IF_THERE = dict.fromkeys(_FOUND, f"DO UPDATE SET act_id = excluded.act_id WHERE act_id IN ({UNDONE_ACTS})")
 _TRIES = 3
 
 
@@ -67,8 +69,10 @@ def _stage(store: Store, scratch: Path, files: list[Path], progress: Progress, s
 
 
 def _clear(session: Session) -> bool:
-    """Whether nobody has made the same motors or checks meanwhile under other identifiers."""
+    """Whether nobody has made the same motors or checks meanwhile under other identifiers, or taken back what this
+    import leans on."""
     twice = (
+        "SELECT 1 FROM other.act o JOIN act a ON a.id = o.id WHERE a.undone_at IS NOT NULL AND o.undone_at IS NULL",
         "SELECT 1 FROM other.motor o JOIN motor m ON m.tag_key = o.tag_key AND m.id <> o.id",
         "SELECT 1 FROM other.bench_check o JOIN bench_check c"
         " ON c.motor_id = o.motor_id AND c.key = o.key AND c.id <> o.id",
@@ -79,7 +83,8 @@ def _clear(session: Session) -> bool:
 def _take_over(session: Session, outcome: Outcome) -> None:
     for table in _TAKEN:
         staged = session.scalar(text(f"SELECT count(*) FROM other.{table}")) or 0
-        taken = f"INSERT INTO {table} SELECT * FROM other.{table} WHERE TRUE ON CONFLICT DO NOTHING"
+        there = _IF_THERE.get(table, "DO NOTHING")
+        taken = f"INSERT INTO {table} SELECT * FROM other.{table} WHERE TRUE ON CONFLICT {there}"
         new = session.execute(text(taken)).rowcount  # type: ignore[attr-defined]
         if kind := _COUNTED.get(table):  # what was there already is known only now
             outcome.ignored[kind] += staged - new

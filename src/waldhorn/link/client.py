@@ -50,7 +50,7 @@ class Port(Protocol):
 
 
 class _Sender:
-    """Writes lines in a thread of its own. What cannot be written in time breaks the port: it is not obeyed any more."""
+    """Writes lines in a thread of its own. What cannot be written in time breaks the port: nobody listens any more."""
 
     def __init__(self, write: Callable[[bytes], object], broken: Callable[[], object]) -> None:
         self._unsent: queue.SimpleQueue[bytes | None] = queue.SimpleQueue()

@@ -43,6 +43,7 @@ class BenchView:
     closed: list[Closed]
     hold_s: int
     suggested: AnyStep | None
+    stands: Mapping[str, str]
 
 
 def view(ctx: CheckContext, typed: Mapping[str, Any], wanted: str = "", judged: Judgement | None = None) -> BenchView:
@@ -62,6 +63,7 @@ def view(ctx: CheckContext, typed: Mapping[str, Any], wanted: str = "", judged: 
         ctx, step, step.next_run(ctx), beads, habits | dict(typed), wrong, shown, marks_of(ctx, step, shown),
         step.curve(shown), judgement, stepper.evidence_of(step, judgement), stepper.closed(ctx, step),
         round(step.hold_s * stepper.hold_share(ctx)), stepper.suggested(ctx, judgement),
+        step.habits(ctx) if step.restates else {},
     )  # fmt: skip
 
 

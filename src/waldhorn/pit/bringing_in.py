@@ -209,10 +209,7 @@ def undo(session: Session, act_id: str, now: datetime) -> str:
     act = session.get(ActRow, act_id)
     if act is None or act.kind != ActKind.BRING_IN or act.undone_at is not None:
         raise Refused("undo", "this was taken back already")
-    touched = store.motors_of(session, act_id)
-    acts.undo(session, act, now)
-    gone = store.forget_motors(session, act_id)
-    motors.touch(session, [i for i in touched if i not in gone])
+    motors.touch(session, store.take_back(session, act, now))
     return act.detail
 
 

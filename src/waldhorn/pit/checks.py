@@ -16,7 +16,7 @@ from waldhorn.core.history import Overruled, PoleFinding
 from waldhorn.core.measures import QUANTITIES
 from waldhorn.core.poles import kv_rebased
 from waldhorn.core.repeats import ODD_ONE_OUT
-from waldhorn.pit import stepper
+from waldhorn.pit import stepper, two_hands
 from waldhorn.pit.context import CheckContext
 from waldhorn.pit.steps import poles as poles_step
 from waldhorn.pit.steps.fields import read_partly, still_missing
@@ -27,6 +27,8 @@ from waldhorn.store.models import ActKind, CheckRow, MotorRow, ReadingRow, StepS
 
 SPEEDS = ("kv", "rpm", "rpm_p2p")
 LONGEST_REASON = 200
+CLOSED = "this check is closed: open a new one on the motor's page with C"
+_CORRECTING = (ActKind.ASIDE, ActKind.BACK, ActKind.PEAKS_ASIDE, ActKind.REBASE)
 
 
 def open_check(session: Session, motor: MotorRow, now: datetime, plan: str = "quick") -> CheckRow:
@@ -57,23 +59,35 @@ def change_plan(session: Session, ctx: CheckContext, plan: str) -> None:
     _revise(session, ctx, act_id, {"plan": plan})
 
 
-def keep_draft(session: Session, check_id: str, step: str, typed: Mapping[str, str]) -> None:
-    """Keep what is typed into a step, with the run it was typed for; a closed check keeps nothing."""
-    run = typed.get("run", "")
-    drafts.keep(session, check_id, step, int(run) if run.isdecimal() and len(run) < 9 else None, _kept(typed))
+def keep_draft(session: Session, check_id: str, step: str, typed: Mapping[str, str], form: str = "") -> dict[str, str]:
+    """Keep what is typed into a step, with the run it was typed for and by which form; a closed check keeps nothing.
+    Returns what is to be said of fields that another form wrote something else into."""
+    text = typed.get("run", "")
+    run = int(text) if text.isdecimal() and len(text) < 9 else None
+    before_run, before = drafts.of_check(session, check_id).get(step, (None, {}))
+    kept = two_hands.merge_draft(before if before_run == run else {}, _kept(typed), form)
+    drafts.keep(session, check_id, step, run, kept if any(two_hands.typed_in(kept).values()) else {})
+    return two_hands.typed_elsewhere(kept)
 
 
 def typed_so_far(session: Session, ctx: CheckContext, step: AnyStep) -> dict[str, Any]:
     """What is typed into a step; what came late, for a run that has been taken since, is let go."""
     run, typed = drafts.of_check(session, ctx.check.id).get(step.name, (None, {}))
-    return typed if run in (None, step.next_run(ctx)) else {}
+    return two_hands.typed_in(typed) if run in (None, step.next_run(ctx)) else {}
 
 
-def take(session: Session, ctx: CheckContext, step: AnyStep, typed: Mapping[str, str]) -> None:
-    """Take what was typed into a step; raises Refusals with a sentence a field.
+def take(
+    session: Session, ctx: CheckContext, step: AnyStep, typed: Mapping[str, str], shown: Mapping[str, str] | None = None
+) -> None:  # fmt: skip
+    """Take what was typed into a step whose form was drawn with `shown`; raises Refusals with a sentence a field.
 
     When a third run shows which of three stands apart, that one is set aside, visibly and undoably.
     """
+    if step.restates and shown is not None:
+        merged = two_hands.merge(shown, typed, step.habits(ctx))
+        if merged.conflicts:
+            raise Refusals(dict(merged.conflicts))
+        typed = merged.fields
     take_values(session, ctx, step, _checked(ctx, step, typed), typed)
 
 
@@ -93,7 +107,7 @@ def _checked(ctx: CheckContext, step: AnyStep, typed: Mapping[str, str]) -> Any:
     """The fields of a step, whole and right; raises Refusals."""
     names = list(step.fields.asks())
     if not ctx.check.open:
-        raise Refusals({names[-1]: "this check is signed and closed: open a new one to take more"})
+        raise Refusals({names[-1]: CLOSED})
     if shut := stepper.closed(ctx, step):
         raise Refusals({"closed": " ".join(closed_words(c) for c in shut)})
     values, wrong = read_partly(step.fields, typed)
@@ -123,7 +137,15 @@ def store(session: Session, ctx: CheckContext, act_id: str, taken: Taken, again:
         acts.revise(session, act_id, [(row, motors.columns(taken.motor))])
 
 
+def must_be_open(ctx: CheckContext) -> None:
+    """Raises Refused for a check that is closed: it takes nothing more, though what it took can be corrected."""
+    if not ctx.check.open:
+        raise Refused("closed", CLOSED)
+
+
 def _record(session: Session, ctx: CheckContext, kind: ActKind, step: str = "", **more: Any) -> str:
+    if kind not in _CORRECTING:
+        must_be_open(ctx)
     return acts.record(session, kind, ctx.now, ctx.motor_id, ctx.check.id, step, **more)
 
 

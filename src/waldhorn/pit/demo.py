@@ -63,6 +63,8 @@ def _sign(session: Session) -> None:
         check = readings.history(session, motor_id).checks[place]
         at = max(r.at for r in check.readings) + timedelta(minutes=5)
         _, judged = judge_motor(session, motor_id, at)
+        readings.check_row(session, check.id).open = True  # it came in closed, and was signed as it was closed
+        session.flush()
         typed = {"verdict": verdict or judged.verdict, "reason": reason, "signed_by": name}
         signing.sign(session, loaded(session, check.id, at), judged, typed)
 

@@ -261,9 +261,9 @@ class LiveRun:
     def _say_how_it_stands(self) -> None:
         standing, now = self._standing(), time.monotonic()
         counted = ("unread", "last_unread")
-        if all(standing[n] == self._told.get(n) for n in standing if n not in counted):
-            if now - self._told_at < TOLD_S or standing == self._told:
-                return
+        same = all(standing[n] == self._told.get(n) for n in standing if n not in counted)
+        if same and (now - self._told_at < TOLD_S or standing == self._told):
+            return
         self._told, self._told_at = standing, now
         self._publish(standing)
 
@@ -275,7 +275,6 @@ class LiveRun:
         """Let the time pass for whatever is connected."""
         while True:
             await asyncio.sleep(AWAKE_S)
-            now = time.monotonic()
             self._ask(lambda control, now: control.tick(now, 0.0 if self.listeners else now - self._seen))
 
     async def _store_what_is_yielded(self) -> None:

@@ -12,7 +12,7 @@ from waldhorn.core.measures import QUANTITIES
 from waldhorn.core.quantity import Quantity
 from waldhorn.core.vocabulary import CONDEMNED, EventKind
 from waldhorn.store import figures
-from waldhorn.store.acts import live
+from waldhorn.store.acts import not_undone
 from waldhorn.store.models import EventRow, MotorRow, StandingRow
 from waldhorn.store.motors import key_of
 
@@ -20,7 +20,7 @@ SHOWN = 60  # motors of a model on its page
 # Composed once: that takes longer than running it. The runs of each motor are summed by themselves.
 _runs = (
     select(func.sum(EventRow.count))
-    .where(EventRow.motor_id == MotorRow.id, EventRow.event == EventKind.RUN, live(EventRow))
+    .where(EventRow.motor_id == MotorRow.id, EventRow.event == EventKind.RUN, not_undone(EventRow))
     .correlate(MotorRow)
     .scalar_subquery()
 )

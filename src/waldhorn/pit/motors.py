@@ -111,9 +111,17 @@ def take_in(session: Session, typed: Mapping[str, str], now: datetime) -> Motor:
         raise Refusals(wrong)
     motor = read_motor(typed)
     motor = motor if motor.in_service_on else replace(motor, in_service_on=now.date().isoformat())
-    store.add(session, [motor])
+    add(session, motor, now)
     drafts.keep_form(session, TAKE_IN_DRAFT, {})
     return motor
+
+
+def add(session: Session, motor: Motor, now: datetime) -> str:
+    """Put a motor on the rack, as an act that can be undone; returns its id."""
+    [motor_id] = store.add(session, [motor])
+    row = store.get(session, motor_id)
+    row.act_id = acts.record(session, ActKind.TAKE_IN, now, motor_id, detail=motor.tag)
+    return motor_id
 
 
 def amend(session: Session, row: MotorRow, typed: Mapping[str, str], now: datetime) -> Motor:

@@ -8,6 +8,7 @@ from waldhorn.core.errors import Refusals
 from waldhorn.core.verdict import Judgement
 from waldhorn.core.vocabulary import Verdict
 from waldhorn.exchange.judgement import to_json
+from waldhorn.pit import checks
 from waldhorn.pit.context import CheckContext
 from waldhorn.store import acts, drafts, motors, readings, standings
 from waldhorn.store.models import ActKind, SignedRow
@@ -17,7 +18,8 @@ LONGEST_NAME, LONGEST_REASON = 60, 500
 
 
 def sign(session: Session, ctx: CheckContext, judged: Judgement, typed: Mapping[str, str]) -> SignedRow:
-    """Sign a check and close it; raises Refusals. Differing from the tool asks for a reason."""
+    """Sign a check and close it; raises Refusals, Refused. Differing from the tool asks for a reason."""
+    checks.must_be_open(ctx)
     verdict, reason = typed.get("verdict", ""), typed.get("reason", "").strip()
     signed_by = typed.get("signed_by", "").strip()
     if wrong := _wrong(verdict, reason, signed_by, judged):
@@ -48,7 +50,8 @@ def _wrong(verdict: str, reason: str, signed_by: str, judged: Judgement) -> dict
 
 
 def hang_back(session: Session, ctx: CheckContext) -> None:
-    """Close a check without a signature: what was measured stays, the answer is the tool's."""
+    """Close a check without a signature: what was measured stays, the answer is the tool's. Raises Refused."""
+    checks.must_be_open(ctx)
     _close(session, ctx, acts.record(session, ActKind.HANG_BACK, ctx.now, ctx.motor_id, ctx.check.id))
 
 

@@ -50,6 +50,7 @@ def take(session: Session, check_id: str, heard: Heard, now: datetime) -> str:
 def may_spin(ctx: CheckContext, throttle_pct: float = 0.0, last: Mapping[str, float] | None = None) -> None:
     """Raises Refused while the caution is not confirmed, a finding forbids power, or the volts of the last sample would
     turn the rotor faster than rated."""
+    checks.must_be_open(ctx)
     if shut := [c for c in stepper.closed(ctx, PULL) if not c.ceiling]:
         raise Refused("live", " ".join(closed_words(c) for c in shut))
     limit = stepper.ceiling(ctx)
@@ -62,7 +63,8 @@ def may_spin(ctx: CheckContext, throttle_pct: float = 0.0, last: Mapping[str, fl
 
 
 def confirm_caution(session: Session, ctx: CheckContext) -> None:
-    """Remember that the caution was confirmed for this check."""
+    """Remember that the caution was confirmed for this check; raises Refused."""
+    checks.must_be_open(ctx)
     act_id = acts.record(session, ActKind.CAUTION, ctx.now, ctx.motor_id, ctx.check.id)
     checks.store(session, ctx, act_id, Taken(check={"caution_confirmed": True}))
 

@@ -34,6 +34,7 @@ def act_words(act: ActRow) -> str:
         ActKind.EVENT: f"{event} logged",
         ActKind.SHAKE: "shaking noted",
         ActKind.BRING_IN: f"{act.detail} brought in",
+        ActKind.TAKE_IN: f"{act.detail} taken in",
         ActKind.STUDY: f"visit {act.count} of a study of {act.detail} taken",
     }[ActKind(act.kind)]
 

@@ -1,8 +1,8 @@
 """Acts: what a person did, the rows and revisions it wrote, and undoing it.
 
-Rows carry the act that wrote them; `live` narrows a query to those whose act stands. What an act changes on a row that
-was there before is a revision: the row holds what stands now, the revisions what each act left. Undoing marks the act,
-and brings every row it revised back to the latest revision that stands.
+Rows carry the act that wrote them; `not_undone` narrows a query to those whose act stands. What an act changes on a
+row that was there before is a revision: the row holds what stands now, the revisions what each act left. Undoing marks
+the act, and brings every row it revised back to the latest revision that stands.
 """
 
 from collections.abc import Iterable, Mapping
@@ -29,6 +29,7 @@ from waldhorn.store.models import (
     new_id,
 )
 
+UNDONE_ACTS = "SELECT id FROM act WHERE undone_at IS NOT NULL"
 Revised = MotorRow | CheckRow | ReadingRow
 _REVISIONS: Mapping[type[Revised], tuple[type[Any], tuple[str, ...]]] = {
     MotorRow: (MotorRevisionRow, tuple(MotorFacts.__annotations__)),
@@ -50,7 +51,7 @@ def record(
     return act_id
 
 
-def live(model: Any) -> ColumnElement[bool]:
+def not_undone(model: Any) -> ColumnElement[bool]:
     """Rows whose act stands, or that no act wrote."""
     undone = select(ActRow.id).where(ActRow.undone_at.is_not(None))
     return or_(model.act_id.is_(None), model.act_id.not_in(undone))
@@ -103,7 +104,7 @@ def undo(session: Session, act: ActRow, at: datetime) -> None:
 
 def _bring_back(session: Session, kind: Any, revision: Any, names: tuple[str, ...], touched: set[str]) -> None:
     standing = session.scalars(
-        select(revision).where(revision.of_id.in_(touched), live(revision)).order_by(revision.id)
+        select(revision).where(revision.of_id.in_(touched), not_undone(revision)).order_by(revision.id)
     )
     latest = {r.of_id: r for r in standing}  # the last of each row wins
     values = [{"id": i, **{n: getattr(r, n) for n in names}} for i, r in latest.items()]

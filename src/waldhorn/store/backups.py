@@ -42,17 +42,29 @@ def copies(store: Store) -> list[Copy]:
             at = datetime.strptime(file.stem, _STAMP).replace(tzinfo=UTC)
         except ValueError:
             continue  # somebody else's file
+        if not is_whole(file):
+            continue
         found.append(Copy(file, at, file.stat().st_size))
     return sorted(found, key=lambda c: c.at, reverse=True)
+
+
+def is_whole(file: Path) -> bool:
+    """Whether a SQLite file is as long as it says: a torn copy is none."""
+    with file.open("rb") as opened:
+        head = opened.read(32)
+    if len(head) < 32 or not head.startswith(b"SQLite format 3\x00"):
+        return False
+    page = int.from_bytes(head[16:18], "big")
+    return file.stat().st_size == (65_536 if page == 1 else page) * int.from_bytes(head[28:32], "big")
 
 
 def keep(store: Store, now: datetime) -> Copy:
     """Write a backup, and let go of those that are not kept any more."""
     folder = folder_of(store)
-    folder.mkdir(exist_ok=True)
+    folder.mkdir(mode=0o700, exist_ok=True)
     at = now.astimezone(UTC).replace(microsecond=0)
     file = folder / f"{at.strftime(_STAMP)}.db"
-    if not file.exists():
+    if not file.exists() or not is_whole(file):
         copy_to(store, file)
     found = copies(store)
     wanted = kept([c.at for c in found], now)

@@ -1,27 +1,25 @@
 """What was brought in, in the store: the acts, taking one back, and how foreign sheets were mapped."""
 
+from datetime import datetime
 from typing import Any
 
-from sqlalchemy import delete, or_, select
+from sqlalchemy import or_, select, update
 from sqlalchemy.orm import Session
 
-from waldhorn.store import standings
+from waldhorn.store import acts, motors, standings
 from waldhorn.store.models import (
     FINDINGS,
     ActKind,
     ActRow,
+    CheckRevisionRow,
     CheckRow,
     EventRow,
-    LatestRow,
-    MotorRevisionRow,
     MotorRow,
     PictureRow,
     ReadingRow,
     SheetMappingRow,
     SignedRow,
-    StandingRow,
 )
-from waldhorn.store.motors import only
 
 _SHOWN = 5
 
@@ -56,23 +54,37 @@ def motors_of(session: Session, act_id: str) -> set[str]:
     )  # fmt: skip
 
 
-def forget_motors(session: Session, act_id: str) -> set[str]:
-    """Take away the motors that came with an act and of which nothing else is known; returns them."""
-    for found in (*FINDINGS, PictureRow, SignedRow):  # they may come again, with the identifiers they have
-        session.execute(delete(found).where(found.act_id == act_id))
-    came = set(session.scalars(select(MotorRow.id).where(MotorRow.act_id == act_id)))
-    kept: set[str] = set()
-    for model in (CheckRow, EventRow, SignedRow):
-        others = select(model.motor_id).where(or_(model.act_id != act_id, model.act_id.is_(None)))
-        kept |= set(session.scalars(only(others, model.motor_id, sorted(came))))
-    gone = sorted(came - kept)
-    if not gone:
-        return set()
-    standings.keep_figures(session, gone, {}, {})
-    checks = list(session.scalars(only(select(CheckRow.id), CheckRow.motor_id, gone)))
-    session.execute(only(delete(ReadingRow), ReadingRow.check_id, checks))
-    session.execute(only(delete(MotorRevisionRow), MotorRevisionRow.of_id, gone))
-    for table in (LatestRow, StandingRow, EventRow, CheckRow):
-        session.execute(only(delete(table), table.motor_id, gone))
-    session.execute(only(delete(MotorRow), MotorRow.id, gone))
-    return set(gone)
+def take_back(session: Session, act: ActRow, at: datetime) -> set[str]:
+    """Mark an act of bringing in undone; returns the motors that are still on the rack and are to be judged again.
+
+    Nothing is deleted. What others wrote into a check or a motor that came with it keeps that check or motor in sight:
+    it stands by their act from then on.
+    """
+    touched = motors_of(session, act.id)
+    came = list(session.scalars(select(MotorRow.id).where(MotorRow.act_id == act.id)))
+    _hand_on_checks(session, act.id)
+    acts.undo(session, act, at)
+    kept = motors.known_beyond(session, came, act.id)
+    for motor_id, by in kept.items():
+        session.execute(update(MotorRow).where(MotorRow.id == motor_id).values(act_id=by))
+    gone = set(came) - set(kept)
+    if gone:
+        standings.keep_figures(session, sorted(gone), {}, {})
+        motors.hide(session, sorted(gone))
+    return touched - gone
+
+
+def _hand_on_checks(session: Session, act_id: str) -> None:
+    """Checks that an act made and others wrote into stand by the latest of those."""
+    theirs = select(CheckRow.id).where(CheckRow.act_id == act_id)
+    kept: dict[str, str | None] = {}
+    written: tuple[Any, ...] = (ReadingRow, *FINDINGS, PictureRow, SignedRow, CheckRevisionRow)
+    for model in written:
+        check_id = model.of_id if model is CheckRevisionRow else model.check_id
+        others = or_(model.act_id != act_id, model.act_id.is_(None))
+        query = select(check_id, model.act_id).where(check_id.in_(theirs), acts.not_undone(model), others)
+        if model is CheckRevisionRow:
+            query = query.where(model.act_id.is_not(None))
+        kept |= {i: by for i, by in session.execute(query.order_by(model.id))}  # noqa: C416
+    for check, by in kept.items():
+        session.execute(update(CheckRow).where(CheckRow.id == check).values(act_id=by))

@@ -7,7 +7,7 @@ from sqlalchemy import delete, exists, insert, literal, select
 from sqlalchemy.dialects.sqlite import insert as upsert
 from sqlalchemy.orm import Session
 
-from waldhorn.store.acts import live
+from waldhorn.store.acts import not_undone
 from waldhorn.store.models import CheckDraftRow, CheckRow, FormDraftRow
 
 
@@ -40,7 +40,7 @@ def forget(session: Session, check_id: str, step: str = "") -> None:
 
 def forget_closed(session: Session, motor_id: str) -> None:
     """Forget what is typed into checks of a motor that are out of sight."""
-    gone = select(CheckRow.id).where(CheckRow.motor_id == motor_id, ~live(CheckRow))
+    gone = select(CheckRow.id).where(CheckRow.motor_id == motor_id, ~not_undone(CheckRow))
     session.execute(delete(CheckDraftRow).where(CheckDraftRow.check_id.in_(gone)))
 
 

@@ -5,6 +5,7 @@ Every commit is on the disk before it is acknowledged (`synchronous=FULL`), read
 in the order they came (`turns`), and are told when it takes too long.
 """
 
+import os
 import sqlite3
 from collections.abc import Iterator
 from contextlib import closing, contextmanager
@@ -16,16 +17,25 @@ from alembic.config import Config
 from alembic.runtime.migration import MigrationContext
 from alembic.script import ScriptDirectory
 from alembic.util import CommandError
-from sqlalchemy import Connection, Engine, create_engine, event
+from sqlalchemy import URL, Connection, Engine, create_engine, event
 from sqlalchemy.exc import DatabaseError, OperationalError
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import ORMExecuteState, Session, with_loader_criteria
 
 from waldhorn.core.errors import Busy, Refused, StoreDown
-from waldhorn.store.models import ids_after
+from waldhorn.store.models import MotorRow, ids_after
+from waldhorn.store.sending import committed, mark
 from waldhorn.store.turns import Turns
 
 _WRITES = "waldhorn_writes"
+_OWNER_ONLY = 0o600
 PATIENCE_S = 2.0  # how long a writer waits for its turn
+_ON_THE_RACK = with_loader_criteria(MotorRow, MotorRow.tag_key != MotorRow.id, include_aliases=True)
+
+
+@event.listens_for(Session, "do_orm_execute")
+def _without_motors_that_were_undone(state: ORMExecuteState) -> None:
+    if state.is_select and not state.is_column_load and not state.is_relationship_load:
+        state.statement = state.statement.options(_ON_THE_RACK)
 
 
 class Store:
@@ -54,7 +64,9 @@ class Store:
             session.begin(),
         ):
             _lock(session)
+            mark(session)
             yield session
+        committed()
 
     @contextmanager
     def writing_beside(self, other: Path) -> Iterator[Session]:
@@ -66,7 +78,9 @@ class Store:
             try:
                 with Session(connection, expire_on_commit=False) as session, session.begin():
                     _lock(session)
+                    mark(session)
                     yield session
+                committed()
             finally:
                 driver.rollback()
                 driver.execute("DETACH other")
@@ -93,7 +107,14 @@ def open_store(path: Path, patience_s: float = PATIENCE_S) -> Store:
         path.parent.mkdir(parents=True, exist_ok=True)
     except OSError as error:
         raise Refused("db", f"{path}: its folder cannot be made: {error.strerror}") from error
-    engine = create_engine(f"sqlite:///{path}", connect_args={"timeout": patience_s})
+    try:
+        path.touch(_OWNER_ONLY)  # what SQLite keeps beside it is as private as the store itself
+        if path.stat().st_mode & 0o077:
+            path.chmod(_OWNER_ONLY)
+    except OSError as error:
+        raise Refused("db", f"{path}: cannot be opened as a store: {error.strerror}") from error
+    address = URL.create("sqlite", database=str(path))  # whatever signs are in it
+    engine = create_engine(address, connect_args={"timeout": patience_s})
     event.listen(engine, "connect", _on_connect)
     event.listen(engine, "begin", _on_begin)
     try:
@@ -110,9 +131,30 @@ def open_store(path: Path, patience_s: float = PATIENCE_S) -> Store:
 
 
 def copy_to(store: Store, file: Path) -> None:
-    """Write a store into a new file, whole and consistent, while it is in use."""
-    with _down_is_said(), closing(sqlite3.connect(str(store.engine.url.database), isolation_level=None)) as driver:
-        driver.execute("VACUUM INTO ?", (str(file),))
+    """Write a store into a new file, consistent while it is in use: whole, or not at all."""
+    with whole_or_not(file) as aside, _down_is_said():
+        with closing(sqlite3.connect(str(store.engine.url.database), isolation_level=None)) as driver:
+            driver.execute("VACUUM INTO ?", (str(aside),))
+        with closing(sqlite3.connect(aside)) as driver:
+            [(found,)] = driver.execute("PRAGMA quick_check(1)").fetchall()
+        if found != "ok":
+            raise StoreDown(found)
+
+
+@contextmanager
+def whole_or_not(file: Path) -> Iterator[Path]:
+    """Where to write a file that must never stand there half: beside it, for its owner only, renamed when the block
+    ends well and gone when it does not."""
+    aside = file.with_name(f".{file.name}.{os.getpid()}.part")
+    try:
+        yield aside
+        aside.chmod(_OWNER_ONLY)
+        with aside.open("rb") as written:
+            os.fsync(written.fileno())
+        aside.replace(file)
+    finally:
+        for left in (aside, *(aside.with_name(f"{aside.name}{tail}") for tail in ("-wal", "-shm", "-journal"))):
+            left.unlink(missing_ok=True)
 
 
 def migrations() -> Config:

@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 from waldhorn.core.comparing import Latest
 from waldhorn.core.history import Reading
 from waldhorn.core.vocabulary import Purpose
-from waldhorn.store.acts import live
+from waldhorn.store.acts import not_undone
 from waldhorn.store.models import CheckRow, LatestRow, ModelSpreadRow, MotorRow, OwnBaselineRow, ReadingRow
 from waldhorn.store.motors import key_of, only
 from waldhorn.store.readings import to_reading
@@ -25,7 +25,7 @@ _LATEST = select(
 _TAKEN = (
     select(CheckRow.motor_id, ReadingRow)
     .join(CheckRow, CheckRow.id == ReadingRow.check_id)
-    .where(ReadingRow.purpose.in_(bindparam("purposes", expanding=True)), ReadingRow.accepted, live(ReadingRow))
+    .where(ReadingRow.purpose.in_(bindparam("purposes", expanding=True)), ReadingRow.accepted, not_undone(ReadingRow))
     .where(CheckRow.motor_id.in_(_AMONG))
     .order_by(ReadingRow.id)
 )

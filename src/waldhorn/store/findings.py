@@ -29,7 +29,7 @@ from waldhorn.core.history import (
     PoleFinding,
 )
 from waldhorn.core.vocabulary import GuardKind, HallKind, Look, Ran, Turning
-from waldhorn.store.acts import live
+from waldhorn.store.acts import not_undone
 from waldhorn.store.models import (
     CheckRow,
     CrossTriedRow,
@@ -159,7 +159,7 @@ def _part(model: Any, *values: Any) -> Any:
     labelled = [v.label(f"t{i}") for i, v in enumerate(texts)] + [v.label(f"n{i}") for i, v in enumerate(numbers)]
     return select(
         literal(model.__tablename__).label("kind"), CheckRow.motor_id, model.check_id, model.at, model.id, *labelled
-    ).join(CheckRow, CheckRow.id == model.check_id).where(live(model))  # fmt: skip
+    ).join(CheckRow, CheckRow.id == model.check_id).where(not_undone(model))  # fmt: skip
 
 
 def of_motors(session: Session, motor_ids: Sequence[str] | None) -> dict[str, Findings]:
@@ -264,4 +264,4 @@ def _row(f: Finding) -> tuple[Any, dict[str, Any]]:
 
 def picture(session: Session, picture_id: str) -> PictureRow | None:
     """One picture."""
-    return session.scalar(select(PictureRow).where(PictureRow.id == picture_id, live(PictureRow)))
+    return session.scalar(select(PictureRow).where(PictureRow.id == picture_id, not_undone(PictureRow)))

@@ -11,7 +11,7 @@ from waldhorn.core.baseline import Baseline
 from waldhorn.core.conditions import Conditions
 from waldhorn.core.leads import comparable_mass
 from waldhorn.core.vocabulary import Source
-from waldhorn.store.acts import live
+from waldhorn.store.acts import not_undone
 from waldhorn.store.models import CheckRow, MotorRow, ReadingRow
 
 _SCORED = ("flywheel_torque", "response")
@@ -25,7 +25,7 @@ def figures(session: Session, motor_class: str) -> dict[str, tuple[dict[str, flo
         .join(CheckRow, CheckRow.motor_id == m.id)
         .join(ReadingRow, ReadingRow.check_id == CheckRow.id)
         .where(m.motor_class == motor_class, ReadingRow.measure.in_(_SCORED), ReadingRow.accepted)
-        .where(live(ReadingRow))
+        .where(not_undone(ReadingRow))
         .order_by(ReadingRow.at, ReadingRow.id)
     )
     found: dict[str, tuple[dict[str, float], float | None]] = {}
@@ -52,7 +52,7 @@ def latest_vibration(
         select(MotorRow.machine, MotorRow.id, r.value, r.at, r.throttle_pct, r.placement)
         .join(CheckRow, CheckRow.motor_id == MotorRow.id)
         .join(r, r.check_id == CheckRow.id)
-        .where(MotorRow.machine.in_(named), r.measure == measure, r.accepted, r.at <= as_of, live(r))
+        .where(MotorRow.machine.in_(named), r.measure == measure, r.accepted, r.at <= as_of, not_undone(r))
         .order_by(r.at, r.id)
     )
     found: dict[str, dict[str, Baseline]] = defaultdict(dict)

@@ -5,15 +5,27 @@ from collections.abc import Iterable, Sequence
 from dataclasses import asdict, fields
 from typing import Any
 
-from sqlalchemy import bindparam, func, insert, select, update
+from sqlalchemy import bindparam, delete, func, insert, or_, select, update
 from sqlalchemy.dialects.sqlite import insert as upsert
 from sqlalchemy.orm import Session
 
 from waldhorn.core.history import Event, Motor
 from waldhorn.core.vocabulary import EventKind
 from waldhorn.store import fingerprints
-from waldhorn.store.acts import live
-from waldhorn.store.models import EventRow, MotorRow, StandingRow, StoreStateRow, moment, new_id
+from waldhorn.store.acts import not_undone
+from waldhorn.store.models import (
+    CheckRow,
+    EventRow,
+    LatestRow,
+    MotorRevisionRow,
+    MotorRow,
+    OwnBaselineRow,
+    SignedRow,
+    StandingRow,
+    StoreStateRow,
+    moment,
+    new_id,
+)
 
 MOTOR_FIELDS = tuple(f.name for f in fields(Motor))
 
@@ -127,6 +139,29 @@ def ensure_standings(session: Session) -> None:
         session.execute(insert(StandingRow), rows)
 
 
+def hide(session: Session, motor_ids: Sequence[str]) -> None:
+    """Put motors out of sight: their rows stay, their tags are free, what was worked out of them goes."""
+    ids = list(motor_ids)
+    session.execute(only(update(MotorRow).values(tag_key=MotorRow.id), MotorRow.id, ids))
+    for table in (LatestRow, StandingRow, OwnBaselineRow):
+        session.execute(only(delete(table), table.motor_id, ids))
+    bump(session)
+
+
+def known_beyond(session: Session, motor_ids: Sequence[str], act_id: str) -> dict[str, str | None]:
+    """Of which of these motors something stands that another act wrote, or none: the latest such act by motor id."""
+    found: dict[str, str | None] = {}
+    for model, of in ((MotorRevisionRow, "of_id"), (CheckRow, "motor_id"), (EventRow, "motor_id"),
+                      (SignedRow, "motor_id")):  # fmt: skip
+        motor_id = getattr(model, of)
+        others = or_(model.act_id != act_id, model.act_id.is_(None))
+        query = select(motor_id, model.act_id).where(not_undone(model), others).order_by(model.id)
+        if model is MotorRevisionRow:  # the first of a row is what it was, by whoever wrote it
+            query = query.where(model.act_id.is_not(None))
+        found |= {i: act for i, act in session.execute(only(query, motor_id, list(motor_ids)))}  # noqa: C416
+    return found
+
+
 def add_events(session: Session, events: Sequence[tuple[str, Event]], act_id: str | None = None) -> int:
     """Store events that are not there yet, given with their motor's id; returns how many were new."""
     if not events:
@@ -143,7 +178,7 @@ def add_events(session: Session, events: Sequence[tuple[str, Event]], act_id: st
 def events_of(session: Session, motor_ids: Sequence[str] | None = None) -> list[tuple[str, Event]]:
     """Events with their motor's id, oldest first."""
     e = EventRow
-    query = select(e.motor_id, e.event, e.at, e.count, e.detail, e.item).where(live(e)).order_by(e.at, e.id)
+    query = select(e.motor_id, e.event, e.at, e.count, e.detail, e.item).where(not_undone(e)).order_by(e.at, e.id)
     found = session.execute(only(query, e.motor_id, motor_ids))
     return [(i, Event(EventKind(event), at, count, detail, item)) for i, event, at, count, detail, item in found]
 

@@ -18,7 +18,7 @@ from waldhorn.core.conditions import Conditions
 from waldhorn.core.history import Check, History, Reading
 from waldhorn.core.vocabulary import Purpose, Spin, Sweep
 from waldhorn.store import findings, fingerprints
-from waldhorn.store.acts import live
+from waldhorn.store.acts import not_undone
 from waldhorn.store.findings import Findings
 from waldhorn.store.models import CheckRow, EventRow, MotorRow, ReadingRow, RigRow, clock, moment, new_id
 from waldhorn.store.motors import events_of, only, to_motor
@@ -90,7 +90,7 @@ def _rows(readings: Iterable[tuple[str, Reading]], act_id: str | None, seen: See
 
 def count(session: Session) -> int:
     """How many readings the store holds."""
-    return session.scalar(select(func.count()).select_from(ReadingRow).where(live(ReadingRow))) or 0
+    return session.scalar(select(func.count()).select_from(ReadingRow).where(not_undone(ReadingRow))) or 0
 
 
 def histories(
@@ -100,7 +100,7 @@ def histories(
     motors = session.scalars(only(select(MotorRow).order_by(MotorRow.id), MotorRow.id, motor_ids)).all()
     by_check = _readings(session, motor_ids, measures)
     c = CheckRow
-    query = select(c.id, c.motor_id, c.at, c.first_spin, c.sweep).where(live(c)).order_by(c.at, c.id)
+    query = select(c.id, c.motor_id, c.at, c.first_spin, c.sweep).where(not_undone(c)).order_by(c.at, c.id)
     checks: dict[str, list[Check]] = defaultdict(list)
     for check_id, motor_id, at, spin, sweep in session.execute(only(query, c.motor_id, motor_ids)):
         checks[motor_id].append(_check(check_id, at, by_check, spin, sweep))
@@ -127,7 +127,7 @@ def _readings(
     session: Session, motor_ids: Sequence[str] | None, measures: Sequence[str] | None = None
 ) -> dict[str, list[Reading]]:
     r = ReadingRow
-    query = select(r.check_id, *(getattr(r, n) for n in _LOADED)).where(live(r)).order_by(r.id)
+    query = select(r.check_id, *(getattr(r, n) for n in _LOADED)).where(not_undone(r)).order_by(r.id)
     if measures is not None:
         query = query.where(r.measure.in_(measures))
     if motor_ids is not None:
@@ -160,11 +160,11 @@ def to_reading(row: ReadingRow) -> Reading:
 def of_bench(session: Session, check_id: str) -> tuple[str, History, Findings, list[CheckRow], str] | None:
     """What the bench needs of a check's motor: its id, its history, all findings, its checks oldest first, and whose
     amps the check's rig is said to measure; in four statements. None when there is no such check."""
-    of = select(CheckRow.motor_id).where(CheckRow.id == check_id, live(CheckRow)).scalar_subquery()
+    of = select(CheckRow.motor_id).where(CheckRow.id == check_id, not_undone(CheckRow)).scalar_subquery()
     query = select(CheckRow, MotorRow, RigRow.measures).join(MotorRow, MotorRow.id == CheckRow.motor_id)
     query = query.outerjoin(RigRow, RigRow.name == CheckRow.rig)
     rows = session.execute(
-        query.where(CheckRow.motor_id == of, live(CheckRow)).order_by(CheckRow.at, CheckRow.id)
+        query.where(CheckRow.motor_id == of, not_undone(CheckRow)).order_by(CheckRow.at, CheckRow.id)
     ).all()
     if not rows:
         return None
@@ -191,7 +191,7 @@ def motors_on(session: Session, rig: str, since: datetime) -> list[str]:
 def motors_with(session: Session, purpose: Purpose) -> list[str]:
     """Motors of which something was read for a purpose, the latest first."""
     query = select(CheckRow.motor_id).join(ReadingRow, ReadingRow.check_id == CheckRow.id)
-    query = query.where(ReadingRow.purpose == purpose, live(ReadingRow)).group_by(CheckRow.motor_id)
+    query = query.where(ReadingRow.purpose == purpose, not_undone(ReadingRow)).group_by(CheckRow.motor_id)
     return list(session.scalars(query.order_by(func.max(ReadingRow.at).desc(), CheckRow.motor_id)))
 
 
@@ -199,7 +199,7 @@ def dates(session: Session, motor_ids: Sequence[str]) -> dict[str, dict[str, lis
     """When each of these motors was checked and when something happened to it: by motor id, "checks" and "events"."""
     found: dict[str, dict[str, list[datetime]]] = defaultdict(lambda: {"checks": [], "events": []})
     for what, model in (("checks", CheckRow), ("events", EventRow)):
-        query = select(model.motor_id, model.at).where(live(model))
+        query = select(model.motor_id, model.at).where(not_undone(model))
         for motor_id, at in session.execute(only(query, model.motor_id, motor_ids)):
             found[motor_id][what].append(at)
     return found
@@ -207,7 +207,7 @@ def dates(session: Session, motor_ids: Sequence[str]) -> dict[str, dict[str, lis
 
 def last_check(session: Session, motor_id: str | None, but: str = "") -> CheckRow | None:
     """The latest check of a motor, or of any motor, but one; a visit of a study is none."""
-    query = select(CheckRow).where(live(CheckRow), CheckRow.id != but, CheckRow.plan != STUDY_PLAN)
+    query = select(CheckRow).where(not_undone(CheckRow), CheckRow.id != but, CheckRow.plan != STUDY_PLAN)
     query = query.order_by(CheckRow.at.desc(), CheckRow.id.desc()).limit(1)
     return session.scalar(query if motor_id is None else query.where(CheckRow.motor_id == motor_id))
 
@@ -223,18 +223,18 @@ def check_row(session: Session, check_id: str) -> CheckRow:
 def check(session: Session, check_id: str) -> tuple[CheckRow, MotorRow] | None:
     """A check with its motor."""
     query = select(CheckRow, MotorRow).join(MotorRow, MotorRow.id == CheckRow.motor_id)
-    found = session.execute(query.where(CheckRow.id == check_id, live(CheckRow))).one_or_none()
+    found = session.execute(query.where(CheckRow.id == check_id, not_undone(CheckRow))).one_or_none()
     return (found[0], found[1]) if found else None
 
 
 def of_check(session: Session, check_id: str) -> list[ReadingRow]:
     """The readings of a check, those set aside among them."""
-    query = select(ReadingRow).where(ReadingRow.check_id == check_id, live(ReadingRow))
+    query = select(ReadingRow).where(ReadingRow.check_id == check_id, not_undone(ReadingRow))
     return list(session.scalars(query.order_by(ReadingRow.run, ReadingRow.id)))
 
 
 def of_motor(session: Session, motor_id: str, measures: Sequence[str]) -> list[ReadingRow]:
     """Every reading of some measures of a motor."""
     query = select(ReadingRow).join(CheckRow, CheckRow.id == ReadingRow.check_id)
-    query = query.where(CheckRow.motor_id == motor_id, ReadingRow.measure.in_(measures), live(ReadingRow))
+    query = query.where(CheckRow.motor_id == motor_id, ReadingRow.measure.in_(measures), not_undone(ReadingRow))
     return list(session.scalars(query))

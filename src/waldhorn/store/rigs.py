@@ -14,7 +14,7 @@ from waldhorn.core.reference import Drifted
 from waldhorn.core.translated import Lines
 from waldhorn.core.translation import Translation
 from waldhorn.store import fingerprints
-from waldhorn.store.acts import live
+from waldhorn.store.acts import not_undone
 from waldhorn.store.models import (
     CheckRevisionRow,
     CheckRow,
@@ -80,7 +80,7 @@ def uses(session: Session, name: str | None = None) -> list[RigUse]:
         select(r.rig, func.count(), func.count(distinct(r.check_id)), func.count(distinct(CheckRow.motor_id)),
                func.group_concat(distinct(r.method)), func.max(r.at))
         .join(CheckRow, CheckRow.id == r.check_id)
-        .where(live(r), r.rig != "")
+        .where(not_undone(r), r.rig != "")
         .group_by(r.rig)
         .order_by(func.count().desc(), r.rig)
     )  # fmt: skip

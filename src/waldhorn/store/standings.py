@@ -16,7 +16,7 @@ from sqlalchemy.orm import Session
 from waldhorn.core.baseline import Baseline
 from waldhorn.core.learning import Sums, Taught
 from waldhorn.core.vocabulary import Source
-from waldhorn.store.acts import live
+from waldhorn.store.acts import not_undone
 from waldhorn.store.models import (
     ActRow,
     CheckRow,
@@ -40,7 +40,7 @@ _TOTALS = select(
     RigTotalRow.rig, RigTotalRow.quantity, *(getattr(RigTotalRow, n) for n in _SUMS),
     select(func.max(RigSpreadRow.at)).scalar_subquery(),
 )  # fmt: skip
-_OPEN = select(CheckRow.motor_id, CheckRow.id).where(CheckRow.open, live(CheckRow))
+_OPEN = select(CheckRow.motor_id, CheckRow.id).where(CheckRow.open, not_undone(CheckRow))
 
 
 def revision(session: Session) -> int:
@@ -242,14 +242,14 @@ def unread_references(session: Session, now: datetime) -> list[str]:
 
 def who_signs(session: Session) -> str:
     """Who signs: whom the pit names, else who signed last, or nothing."""
-    last = select(SignedRow.signed_by).where(live(SignedRow)).order_by(SignedRow.id.desc()).limit(1)
+    last = select(SignedRow.signed_by).where(not_undone(SignedRow)).order_by(SignedRow.id.desc()).limit(1)
     query = select(func.coalesce(func.nullif(PitRow.signer, ""), last.scalar_subquery()))
     return session.scalar(query) or ""
 
 
 def all_signed(session: Session, motor_ids: Sequence[str] | None = None) -> list[SignedRow]:
     """Every signed verdict, or those of some motors, oldest first."""
-    query = select(SignedRow).where(live(SignedRow)).order_by(SignedRow.at, SignedRow.id)
+    query = select(SignedRow).where(not_undone(SignedRow)).order_by(SignedRow.at, SignedRow.id)
     return list(session.scalars(only(query, SignedRow.motor_id, motor_ids)))
 
 
@@ -262,6 +262,6 @@ def add_signed(session: Session, row: SignedRow) -> None:
 
 def last_checked(session: Session, motor_ids: Sequence[str]) -> dict[str, datetime]:
     """When each of these motors was last on the bench."""
-    query = select(CheckRow.motor_id, func.max(CheckRow.at)).where(live(CheckRow), CheckRow.plan != STUDY_PLAN)
+    query = select(CheckRow.motor_id, func.max(CheckRow.at)).where(not_undone(CheckRow), CheckRow.plan != STUDY_PLAN)
     query = query.group_by(CheckRow.motor_id)
     return {i: at for i, at in session.execute(only(query, CheckRow.motor_id, list(motor_ids))) if at}

@@ -5,7 +5,7 @@ from collections import defaultdict
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from waldhorn.store.acts import live
+from waldhorn.store.acts import not_undone
 from waldhorn.store.models import CheckRow, ReadingRow, StudyRow
 
 
@@ -29,7 +29,7 @@ def visits(session: Session, study_id: str) -> dict[int, tuple[float, ...]]:
     query = (
         select(CheckRow.key, ReadingRow.value)
         .join(ReadingRow, ReadingRow.check_id == CheckRow.id)
-        .where(CheckRow.key.startswith(f"study {study_id} "), live(CheckRow), live(ReadingRow))
+        .where(CheckRow.key.startswith(f"study {study_id} "), not_undone(CheckRow), not_undone(ReadingRow))
         .order_by(ReadingRow.run, ReadingRow.id)
     )
     found: dict[int, list[float]] = defaultdict(list)
@@ -40,4 +40,4 @@ def visits(session: Session, study_id: str) -> dict[int, tuple[float, ...]]:
 
 def check_of(session: Session, study_id: str, place: int) -> CheckRow | None:
     """The check of a visit."""
-    return session.scalar(select(CheckRow).where(CheckRow.key == key(study_id, place), live(CheckRow)))
+    return session.scalar(select(CheckRow).where(CheckRow.key == key(study_id, place), not_undone(CheckRow)))

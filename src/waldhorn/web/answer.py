@@ -3,7 +3,7 @@
 from fastapi import APIRouter
 from fastapi.responses import Response
 
-from waldhorn.core.errors import Refusals
+from waldhorn.core.errors import Refusals, Refused
 from waldhorn.core.verdict import judge
 from waldhorn.pit import signing
 from waldhorn.pit.changing import changing
@@ -22,13 +22,18 @@ def sign(seat: Seated, typed: Typed) -> Response:
             signing.sign(session, ctx, judge(ctx.history, seat.now, ctx.terms), typed)
     except Refusals as refusals:
         return refused(seat, refusals.by_field, "answer", typed)
+    except Refused as error:
+        return refused(seat, {error.field: error.sentence}, "answer", typed)
     return go(seat.request, f"/?hung={ctx.motor.tag}")
 
 
 @router.post("/hang")
 def hang_back(seat: Seated) -> Response:
     """Hang the motor back without a signature."""
-    with changing(seat.store, seat.now) as session:
-        ctx = context_of(session, seat.check_id, seat.now)
-        signing.hang_back(session, ctx)
+    try:
+        with changing(seat.store, seat.now) as session:
+            ctx = context_of(session, seat.check_id, seat.now)
+            signing.hang_back(session, ctx)
+    except Refused as error:
+        return refused(seat, {error.field: error.sentence}, "answer", {})
     return go(seat.request, f"/?hung={ctx.motor.tag}")

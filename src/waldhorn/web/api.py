@@ -25,6 +25,7 @@ from waldhorn.exchange.complaints import complaints, in_words
 from waldhorn.exchange.judgement import JudgementJson, to_json
 from waldhorn.exchange.rows import EventsRow, MotorsRow, ReadingsRow
 from waldhorn.pit import judging
+from waldhorn.pit import motors as pit_motors
 from waldhorn.pit.changing import changing
 from waldhorn.store import api_keys, motors, readings, rigs
 from waldhorn.store.engine import Store
@@ -147,7 +148,7 @@ def create_api(store: Store) -> FastAPI:
         with changing(store, now) as session:
             if motors.find(session, motor.tag):
                 raise Unlike(409, Wrong(where="tag", says=f"{motor.tag} is on the rack already"))
-            motors.add(session, [motor])
+            pit_motors.add(session, motor, now)
         return sent
 
     @api.post("/motors/{tag}/events", status_code=201, responses=dict(_CHANGES), dependencies=[Depends(with_key)])

@@ -5,6 +5,7 @@ import logging
 from collections.abc import AsyncIterator, Mapping
 from contextlib import asynccontextmanager
 from datetime import datetime
+from urllib.parse import urlsplit
 
 from fastapi import Depends, FastAPI, Request
 from fastapi.exceptions import RequestValidationError
@@ -17,6 +18,7 @@ from starlette.requests import ClientDisconnect
 from waldhorn.core.errors import Busy, NotStored, StoreDown
 from waldhorn.store import backups, pit
 from waldhorn.store.engine import Store
+from waldhorn.store.sending import SENDING, SentTwice
 from waldhorn.web import (
     answer,
     between,
@@ -44,10 +46,11 @@ from waldhorn.web import (
 )
 from waldhorn.web.api import create_api
 from waldhorn.web.hub import Hub
-from waldhorn.web.pages import HERE, in_units_of_the_pit, is_htmx, page
+from waldhorn.web.pages import HERE, go, in_units_of_the_pit, is_htmx, page
 
 RETRY_S = 1
 BACK_UP_EVERY_S = 600  # how often it is looked whether a backup is due
+STORED = "What you sent is stored; judging follows."
 _log = logging.getLogger("waldhorn")
 
 
@@ -113,6 +116,7 @@ def create_app(store: Store, speed: float = 1.0, benches: Mapping[str, int] | No
     app.add_exception_handler(ClientDisconnect, _gone)
     app.add_exception_handler(Busy, _busy)
     app.add_exception_handler(StoreDown, _no_disk)
+    app.add_exception_handler(SentTwice, _sent_twice)
     app.add_exception_handler(Exception, _failed)
     return app
 
@@ -138,14 +142,29 @@ async def _not_understood(request: Request, error: Exception) -> HTMLResponse:
     return page(request, "refused.html", 404, words="There is no such page.")
 
 
+def _is_stored() -> bool:
+    sending = SENDING.get()
+    return bool(sending and sending.stored)
+
+
+async def _sent_twice(request: Request, error: Exception) -> Response:
+    """It is stored already: the page it was sent from says how things stand now."""
+    came_from = urlsplit(request.headers.get("hx-current-url") or request.headers.get("referer") or "/")
+    return go(request, came_from.path + (f"?{came_from.query}" if came_from.query else ""))
+
+
 async def _busy(request: Request, error: Exception) -> Response:
     """Not now: the page sends again what was typed, by itself."""
+    if _is_stored():
+        return page(request, "refused.html", 503, words=STORED)
     return _unwritten(request, 503, str(error), RETRY_S)
 
 
 async def _no_disk(request: Request, error: Exception) -> Response:
     """The disk is full, or the file is torn: nothing was stored, and what was typed stays in its fields."""
     _log.error("the store failed at %s", request.url.path, exc_info=error)
+    if _is_stored():
+        return page(request, "refused.html", 507, words=f"{STORED} {error}")
     return _unwritten(request, 507, f"{error} Nothing new was stored: make room or mend it, then send it again.")
 
 
@@ -166,4 +185,6 @@ async def _gone(request: Request, error: Exception) -> Response:
 async def _failed(request: Request, error: Exception) -> HTMLResponse:
     _log.exception("failed at %s", request.url.path, exc_info=error)
     words = "That did not work, and it is Waldhorn's fault. Nothing stored was lost; go back and try again."
+    if _is_stored():
+        words = f"{STORED} Its page could not be drawn, and that is Waldhorn's fault."
     return page(request, "refused.html", 500, words=words)

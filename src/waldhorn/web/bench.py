@@ -115,7 +115,12 @@ def drawn(seat: Seat, shown: dict[str, Any] | None) -> Response:
         return go(seat.request, f"/checks/{seat.check_id}?step={shown['bench'].step.name}")
     done = f"{act_words(shown['last_act']).capitalize()}." if shown["last_act"] else ""
     answer = page(seat.request, "_bench.html", **shown)
-    return announce(answer, f"{done} Now: {shown['bench'].step.title}. {shown['judgement'].headline}", done)
+    return announce(
+        answer,
+        f"{done} Now: {shown['bench'].step.title}. {shown['judgement'].headline}",
+        done,
+        shown["last_act"].id if done else "",
+    )
 
 
 def refused(seat: Seat, wrong: Mapping[str, str], step: str, typed: Mapping[str, str]) -> Response:

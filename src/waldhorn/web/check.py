@@ -10,7 +10,7 @@ from waldhorn.pit.changing import changing
 from waldhorn.pit.looking import at_bench
 from waldhorn.store import acts, readings
 from waldhorn.web.bench import Seated, act, context_of, drawn_values, refused, step_named, values
-from waldhorn.web.pages import Typed, announce, go, is_htmx, lately, missing, page
+from waldhorn.web.pages import AS_SHOWN, Typed, announce, as_shown, go, is_htmx, lately, missing, page
 
 router = APIRouter()
 
@@ -36,14 +36,15 @@ def reload(seat: Seated, step: str) -> Response:
 def draft(seat: Seated, step: str, typed: Typed) -> HTMLResponse:
     """Keep what is typed and say what it means."""
     one = step_named(step)
-    cut = {k: v[:60_000] for k, v in typed.items()}
+    cut = {k: v[:60_000] for k, v in typed.items() if k != AS_SHOWN}
     with seat.store.writing() as session:
-        checks.keep_draft(session, seat.check_id, step, cut)
+        elsewhere = checks.keep_draft(session, seat.check_id, step, cut, seat.request.state.form_id)
     with seat.store.reading() as session:
         ctx = context_of(session, seat.check_id, seat.now, step, at_bench)
         late = typed.get("run") not in (None, str(one.next_run(ctx)))
         mine = checks.typed_so_far(session, ctx, one) if late else {n: v for n, v in cut.items() if n != "run"}
     shown = drawn_values(pit.view(ctx, mine, step))
+    shown["wrong"] = elsewhere | dict(shown["wrong"])
     return announce(page(seat.request, "_bench_live.html", **shown), shown["judgement"].headline)
 
 
@@ -53,16 +54,17 @@ def take(seat: Seated, step: str, typed: Typed) -> Response:
     chosen = step_named(step)
     if chosen is stepper.ANSWER:
         raise missing("There is nothing to take in this step.")
-    return act(seat, lambda session, ctx: checks.take(session, ctx, chosen, typed), step, typed)
+    shown = as_shown(typed)
+    return act(seat, lambda session, ctx: checks.take(session, ctx, chosen, typed, shown), step, typed)
 
 
 @router.post("/checks/{check_id}/undo")
-def undo(seat: Seated) -> Response:
-    """Undo the last act; undoing the opening goes back to the motor's page."""
+def undo(seat: Seated, typed: Typed) -> Response:
+    """Undo the act that is named, where it is the last; undoing the opening goes back to the motor's page."""
     try:
         with changing(seat.store, seat.now) as session:
             ctx = context_of(session, seat.check_id, seat.now)
-            words = undoing.undo_last(session, ctx.motor_id, seat.now)
+            words = undoing.undo_last(session, ctx.motor_id, seat.now, typed.get("act", ""))
             gone = readings.check(session, seat.check_id) is None
     except Refused as error:
         return refused(seat, {"undo": error.sentence}, "", {})

@@ -4,12 +4,16 @@ The token is a random value in a cookie of this host that every form and every h
 another site can neither read it nor set it. Nothing inline, nothing from outside: see CONTENT_POLICY.
 """
 
+import hashlib
 import hmac
+import json
 import secrets
 
 from fastapi import HTTPException, Request
-from starlette.datastructures import MutableHeaders
+from starlette.datastructures import FormData, MutableHeaders
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+from waldhorn.store.sending import SENDING, Sending
 
 CONTENT_POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; img-src 'self' data:; "
@@ -24,6 +28,7 @@ HEADERS = {
 }
 COOKIE = "waldhorn_seat"
 FIELD = "csrf_token"
+FORM_ID = "form_id"
 THIS_MACHINE = ("127.0.0.1", "localhost", "::1")  # the only addresses to listen on and names to be asked by
 HEADER = "x-csrf-token"
 MOST_BYTES = 256 * 1024
@@ -48,9 +53,19 @@ async def check_token(request: Request) -> None:
     """Refuse a change that does not carry the token of the browser it comes from."""
     if request.method in _SAFE:
         return
-    given = request.headers.get(HEADER) or str((await request.form()).get(FIELD, ""))
+    form = await request.form()
+    given = request.headers.get(HEADER) or str(form.get(FIELD, ""))
     if not hmac.compare_digest(given.encode(), request.cookies.get(COOKIE, "").encode()) or not given:
         raise HTTPException(403, "This page is from another visit. Load it again; what you typed is kept.")
+    sending = SENDING.get()
+    if sending and form.get(FORM_ID) and not request.url.path.endswith("/draft"):
+        sending.mark = _mark(request.url.path, form)
+
+
+def _mark(path: str, form: FormData) -> str:
+    """The same for the same form with the same content."""
+    said = [(n, v if isinstance(v, str) else f"{v.filename} {v.size}") for n, v in form.multi_items() if n != FIELD]
+    return hashlib.sha256(json.dumps([path, sorted(said)]).encode()).hexdigest()
 
 
 class Guard:
@@ -64,6 +79,7 @@ class Guard:
         if scope["type"] != "http":
             await self.app(scope, receive, send)
             return
+        SENDING.set(Sending())
         headers = {k.decode("latin-1"): v.decode("latin-1") for k, v in scope["headers"]}
 
         async def with_headers(message: Message) -> None:

@@ -54,8 +54,11 @@ async def connect(seat: Seated, typed: Typed) -> Response:
 @router.post("/caution")
 def caution(seat: Seated) -> Response:
     """Confirm the caution, once a check."""
-    with seat.store.writing() as session:
-        taking.confirm_caution(session, context_of(session, seat.check_id, seat.now))
+    try:
+        with seat.store.writing() as session:
+            taking.confirm_caution(session, context_of(session, seat.check_id, seat.now))
+    except Refused as refused:
+        return _page(seat, {"instrument": refused.sentence}, 422)
     return go(seat.request, f"/checks/{seat.check_id}/live")
 
 

@@ -96,19 +96,20 @@ def worth(request: Request, store: StoreOf, now: Now, tag: str) -> Response:
 
 
 @router.post("/motors/{tag}/undo")
-def undo(request: Request, store: StoreOf, now: Now, tag: str) -> Response:
-    """Undo the last act on the motor."""
+def undo(request: Request, store: StoreOf, now: Now, tag: str, typed: Typed) -> Response:
+    """Undo the act on the motor that is named, where it is the last; undoing its taking in goes back to the rack."""
     try:
         with changing(store, now) as session:
-            row = _found(session, tag)
-            undoing.undo_last(session, row.id, now)
-            session.refresh(row)
-            tag = row.tag
+            motor_id = _found(session, tag).id
+            undoing.undo_last(session, motor_id, now, typed.get("act", ""))
+            there = motor_store.several(session, [motor_id])
     except Refused as refused:
         with store.reading() as session:
             values = _values(session, _found(session, tag), now)
             return page(request, "motor.html", 422, **values | {"wrong": {"undo": refused.sentence}})
-    return go(request, f"/motors/{tag}?undone=1")
+    if motor_id not in there:
+        return go(request, f"/?undone={motor_id}")
+    return go(request, f"/motors/{there[motor_id].tag}?undone=1")
 
 
 @router.post("/motors/{tag}/checks")

@@ -1,6 +1,7 @@
 """What all screens share: the templates, the store and the clock of a request, reading a form, answering in htmx."""
 
 import json
+import secrets
 from collections.abc import Callable, Mapping
 from datetime import datetime, timedelta
 from functools import lru_cache
@@ -23,6 +24,7 @@ from waldhorn.web import guard, words
 
 HERE = Path(__file__).parent
 SET_BACK = timedelta(hours=1)
+AS_SHOWN = "as_shown"
 LATELY = timedelta(seconds=3)  # a page is loaded because of an act when it comes so soon after it
 # Settled at once: a key pressed within the usual 20 ms would find the new form unwired, or lose its focus.
 HTMX = json.dumps({
@@ -48,6 +50,7 @@ _templates.filters |= {
     "direction_sign": words.direction_sign,
 }
 _templates.globals |= {
+    "form_id": lambda: secrets.token_urlsafe(9),
     "event_words": words.EVENT_WORDS,
     "fault_words": words.FAULT_WORDS,
     "note_words": note_words,
@@ -103,7 +106,17 @@ def now() -> datetime:
 async def _typed(request: Request) -> dict[str, str]:
     form = await request.form()
     request.state.typed = {k: v for k, v in form.items() if isinstance(v, str)}
-    return {k: v for k, v in form.items() if isinstance(v, str) and k != guard.FIELD}
+    request.state.form_id = str(form.get(guard.FORM_ID, ""))
+    return {k: v for k, v in form.items() if isinstance(v, str) and k not in (guard.FIELD, guard.FORM_ID)}
+
+
+def as_shown(typed: dict[str, str]) -> dict[str, str] | None:
+    """What the form was drawn with, taken out of what came with it; None where it does not say."""
+    try:
+        told = json.loads(typed.pop(AS_SHOWN, ""))
+    except ValueError:
+        return None
+    return {str(n): str(v) for n, v in told.items()} if isinstance(told, dict) else None
 
 
 StoreOf = Annotated[Store, Depends(store_of)]
@@ -117,7 +130,7 @@ def page(request: Request, template: str, status: int = 200, **values: Any) -> H
     seat = guard.token(request)
     body = _templates.get_template(template).render(
         csrf=seat, theme=theme if theme in THEMES else "auto", path=request.url.path, htmx_config=HTMX,
-        **{"did": "", "did_undo": "", "again": None, "retry_s": 0} | values,
+        **{"did": "", "did_undo": "", "did_act": "", "again": None, "retry_s": 0} | values,
     )  # fmt: skip
     answer = HTMLResponse(body, status)
     answer.headers["Cache-Control"] = "no-store"
@@ -133,10 +146,12 @@ def go(request: Request, to: str) -> Response:
     return RedirectResponse(to, 303)
 
 
-def announce(answer: HTMLResponse, words: str, done: str = "") -> HTMLResponse:
-    """Have a screen reader say something once the answer is there, and the page show what was `done`; the regions that
-    say it stay on the page."""
-    told = {"announce": words.strip()} | ({"done": done} if done else {})
+def announce(answer: HTMLResponse, words: str, done: str = "", act_id: str = "") -> HTMLResponse:
+    """Have a screen reader say something once the answer is there, and the page show what was `done`, by which act; the
+    regions that say it stay on the page."""
+    told: dict[str, Any] = {"announce": words.strip()}
+    if done:
+        told["done"] = {"value": done, "act": act_id}
     answer.headers["HX-Trigger-After-Swap"] = json.dumps(told)
     return answer
 
@@ -146,7 +161,11 @@ def lately(act: ActRow | None, now: datetime, undo: str) -> dict[str, str]:
     if act is None or now - (act.undone_at or act.at) > LATELY:
         return {}
     words = act_words(act)
-    return {"did": f"Undone: {words}."} if act.undone_at else {"did": f"{words.capitalize()}.", "did_undo": undo}
+    return (
+        {"did": f"Undone: {words}."}
+        if act.undone_at
+        else {"did": f"{words.capitalize()}.", "did_undo": undo, "did_act": act.id}
+    )
 
 
 def is_htmx(request: Request) -> bool:

@@ -23,6 +23,7 @@ def rack(
     find: Annotated[str, Query(max_length=400)] = "",
     start: Annotated[int, Query(ge=0, le=10_000_000)] = 0,
     hung: Annotated[str, Query(max_length=40)] = "",
+    undone: Annotated[str, Query(max_length=40)] = "",
 ) -> Response:
     """Every motor at a glance, worst news and most overdue first; the code of a tag opens its motor."""
     if tag_code.is_code(find):
@@ -31,6 +32,8 @@ def rack(
         found = pit.view(session, find.strip(), now, start)
         motor = motors.find(session, hung) if hung else None
         act = acts.last(session, motor.id) if motor else None
+        if undone:
+            act = acts.last(session, undone, undone=True)
         done: dict[str, Any] = lately(act, now, f"/motors/{hung}/undo")
         return page(request, "rack.html", rack=found, today=now.date(), hung=motor.tag if motor else "",
                     in_pit_box=request.app.state.in_pit_box, **done)  # fmt: skip

@@ -12,11 +12,12 @@ from waldhorn.core.motor import KINDS, MAGNETS
 from waldhorn.core.units import written
 from waldhorn.core.vocabulary import PolesBy
 from waldhorn.pit import motors as pit
+from waldhorn.pit import two_hands
 from waldhorn.pit.changing import changing
 from waldhorn.store import drafts
 from waldhorn.store import motors as motor_store
 from waldhorn.web.drawing import draw
-from waldhorn.web.pages import Now, StoreOf, Typed, go, is_htmx, missing, page
+from waldhorn.web.pages import Now, StoreOf, Typed, as_shown, go, is_htmx, missing, page
 
 router = APIRouter()
 
@@ -79,12 +80,16 @@ def facts(request: Request, store: StoreOf, tag: str) -> HTMLResponse:
 @router.post("/motors/{tag}/facts")
 def correct(request: Request, store: StoreOf, now: Now, tag: str, typed: Typed) -> Response:
     """Store corrected facts, or say what cannot be."""
+    shown = as_shown(typed)
     try:
         with changing(store, now) as session:
             row = motor_store.find(session, tag)
             if row is None:
                 raise missing(f"No motor {tag} hangs on this rack.")
-            motor = pit.amend(session, row, typed, now)
+            merged = two_hands.merge(shown or {}, typed, _as_typed(motor_store.to_motor(row)))
+            if merged.conflicts:
+                raise Refusals(dict(merged.conflicts))
+            motor = pit.amend(session, row, merged.fields, now)
     except Refusals as refusals:
         with store.reading() as session:
             template = "_take_in_form.html" if is_htmx(request) else "take_in.html"
@@ -114,6 +119,7 @@ def _values(session: Session, typed: dict[str, Any], wrong: dict[str, str], tag:
         "offered": {name: motor_store.known_values(session, name) for name in _OFFERED},
         "drawing": draw(_sketch(shown)),
         "tag": tag,
+        "stands": _as_typed(motor_store.to_motor(row)) if tag and (row := motor_store.find(session, tag)) else {},
         "fields": motor_store.MOTOR_FIELDS,
         "more_open": any(shown.get(n) for n in MORE),
     }

@@ -53,6 +53,7 @@ class Look(Step[Fields, LookView]):
     fields = LookFields
     plans = frozenset({"full", "quick"})
     button = "Go on"
+    restates = True
     fields_template = "steps/look_fields.html"
 
     def asks_for(self, name: str, motor: Motor) -> bool:

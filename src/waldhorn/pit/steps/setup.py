@@ -32,6 +32,7 @@ class Setup(Step[SetupFields, View]):
     fields = SetupFields
     plans = frozenset({"full", "quick", "only"})
     button = "Go on"
+    restates = True
 
     def taken(self, ctx: CheckContext, values: SetupFields, run: int) -> Taken:
         """The conditions, on the check itself."""

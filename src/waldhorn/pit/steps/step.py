@@ -94,6 +94,7 @@ class Step(Generic[FieldsOf, ViewOf]):
     live: ClassVar[bool] = False
     slow: ClassVar[bool] = False
     runs_wanted: ClassVar[int] = 1
+    restates: ClassVar[bool] = False  # its fields say how the check stands; they are no readings of their own
     measures: ClassVar[tuple[str, ...]] = ()
     purposes: ClassVar[tuple[Purpose, ...]] = (Purpose.STANDARD,)
     quantities: ClassVar[tuple[str, ...]] = ()

@@ -8,7 +8,7 @@ a check or a reading is kept as a revision beside the row.
 What can be worked out again from these stands in `worked_out`.
 """
 
-from waldhorn.store.models.acts import ActKind, ActRow
+from waldhorn.store.models.acts import ActKind, ActRow, SentFormRow
 from waldhorn.store.models.base import Base, Kept, Moment, Written, clock, ids_after, moment, new_id
 from waldhorn.store.models.checks import (
     CheckDraftRow,
@@ -104,6 +104,7 @@ __all__ = [
     "RigRow",
     "RigSpreadRow",
     "RigTotalRow",
+    "SentFormRow",
     "SheetMappingRow",
     "SignedRow",
     "StandingRow",

@@ -4,6 +4,7 @@ from datetime import datetime
 from enum import StrEnum
 from typing import Any
 
+from sqlalchemy import Index, text
 from sqlalchemy.orm import Mapped, mapped_column
 
 from waldhorn.store.models.base import Base, Kept
@@ -35,14 +36,29 @@ class ActKind(StrEnum):
     STUDY = "study"
     BRING_IN = "bring_in"
     MERGE = "merge"
+    TAKE_IN = "take_in"
+
+
+class SentFormRow(Base):
+    """A form that was sent and stored, by a mark of its identifier and what stood in it."""
+
+    __tablename__ = "sent_form"
+    __table_args__ = (Index("ix_sent_form_at", "at"),)
+
+    mark: Mapped[str] = mapped_column(primary_key=True)
+    at: Mapped[datetime]
 
 
 class ActRow(Kept, Base):
     """Something a person did, in order of its identifier; `typed` is what stood in the fields of its step."""
 
     __tablename__ = "act"
+    __table_args__ = (
+        Index("ix_act_motor_id", "motor_id", "id"),
+        Index("ix_act_undone", "id", sqlite_where=text("undone_at IS NOT NULL")),
+    )
 
-    motor_id: Mapped[str | None] = mapped_column(index=True)
+    motor_id: Mapped[str | None]
     check_id: Mapped[str | None]
     at: Mapped[datetime]
     kind: Mapped[str]

@@ -3,7 +3,7 @@
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import ForeignKey, Index, UniqueConstraint
+from sqlalchemy import ForeignKey, Index, UniqueConstraint, text
 from sqlalchemy.orm import Mapped, mapped_column
 
 from waldhorn.store.models.base import Base, Written
@@ -30,7 +30,9 @@ class CheckState:
 
 class CheckRow(CheckState, Written, Base):
     __tablename__ = "bench_check"
-    __table_args__ = (UniqueConstraint("motor_id", "key"), Index("ix_bench_check_motor_at", "motor_id", "at"))
+    __table_args__ = (UniqueConstraint("motor_id", "key"), Index("ix_bench_check_motor_at", "motor_id", "at"),
+                      Index("ix_bench_check_at", "at"),
+                      Index("ix_bench_check_open", "motor_id", sqlite_where=text("open")))  # fmt: skip
 
     motor_id: Mapped[str] = mapped_column(ForeignKey("motor.id"))
     key: Mapped[str]
@@ -57,7 +59,10 @@ class ReadingRow(ReadingState, Written, Base):
     """One number. `fingerprint` and `occurrence` tell the same reading that comes in twice (see `fingerprints`)."""
 
     __tablename__ = "reading"
-    __table_args__ = (UniqueConstraint("check_id", "fingerprint", "occurrence"),)
+    __table_args__ = (
+        UniqueConstraint("check_id", "fingerprint", "occurrence"),
+        Index("ix_reading_rig_at", "rig", "at"),
+    )
 
     check_id: Mapped[str] = mapped_column(ForeignKey("bench_check.id"))
     fingerprint: Mapped[int | None]

@@ -48,6 +48,9 @@ class MotorFacts:
 
 
 class MotorRow(MotorFacts, Written, Base):
+    """A motor. One whose taking in was undone keeps its row but not its tag: `tag_key` is then the identifier, and no
+    query of a session finds it (`store.engine`)."""
+
     __tablename__ = "motor"
     __table_args__ = (
         UniqueConstraint("tag_key"),

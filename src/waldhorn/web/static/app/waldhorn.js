@@ -21,10 +21,16 @@ const page = () => ({
     this.$el.addEventListener("announce", (event) =>
       this.announce(event.detail.value),
     );
-    this.$el.addEventListener("done", (event) => this.tell(event.detail.value));
-    this.tell(document.getElementById("did").dataset.did);
+    this.$el.addEventListener("done", (event) =>
+      this.tell(event.detail.value, event.detail.act),
+    );
+    this.tell(
+      document.getElementById("did").dataset.did,
+      document.getElementById("did-act").value,
+    );
     setInterval(() => this.tellTimes(), 1000);
     watchDrafts();
+    this.$el.addEventListener("click", takeTheirs);
   },
 
   press(event) {
@@ -150,9 +156,10 @@ const page = () => ({
   },
 
   // What a key has just done, for two seconds, with its undo: a letter may have been meant for a field.
-  tell(words) {
+  tell(words, act) {
     const did = document.getElementById("did");
     if (!words) return;
+    document.getElementById("did-act").value = act ?? "";
     clearTimeout(this.telling);
     document.getElementById("did-words").textContent = words;
     document.getElementById("did-undo").hidden =
@@ -177,6 +184,17 @@ const page = () => ({
     }
   },
 });
+
+// Of a field that two changed: the other's value instead of one's own.
+function takeTheirs(event) {
+  const button = event.target.closest("[data-take]");
+  const field = button?.closest("form")?.elements[button.dataset.for];
+  if (!field) return;
+  field.value = button.dataset.take;
+  button.parentElement.textContent = "";
+  field.dispatchEvent(new Event("input", { bubbles: true }));
+  field.focus?.();
+}
 
 // A draft must never overtake or cut off the form it belongs to: sending the form ends it, and holds back the next.
 // A server that does not answer is said so, and forgotten when it does again.
