@@ -2,9 +2,12 @@
 
 import json
 import os
+import resource
 import shutil
+import signal
 import socket
 import sqlite3
+import stat
 import subprocess
 import sys
 from contextlib import closing
@@ -189,3 +192,86 @@ def test_a_backup_becomes_a_new_store_and_nothing_is_overwritten(inside, files, 
     status, _, said = inside("restore", name, "--db", "new.db")
     assert (status, "becomes a new store" in said) == (1, True)
     assert inside("restore", "nothing.db", "--db", "other.db")[0] == 1
+
+
+@pytest.fixture
+def full_disk():
+    """No file may grow beyond what a small store takes."""
+    before = resource.getrlimit(resource.RLIMIT_FSIZE)
+    held = signal.signal(signal.SIGXFSZ, signal.SIG_IGN)
+    resource.setrlimit(resource.RLIMIT_FSIZE, (40_000, before[1]))
+    yield
+    resource.setrlimit(resource.RLIMIT_FSIZE, before)
+    signal.signal(signal.SIGXFSZ, held)
+
+
+ON_A_FULL_DISK = [
+    ("import", "motors.csv", "readings.csv", "--db", "made.db"),
+    ("import", "motors.csv", "--db", "fresh.db"),
+    ("import", "whole.json", "--db", "fresh.db"),
+    ("backup", "copy.db", "--db", "made.db"),
+    ("backup", "copy.json", "--db", "made.db"),
+    ("restore", "whole.db", "--db", "new.db"),
+    ("restore", "whole.json", "--db", "new.db"),
+    ("export", "out", "--db", "made.db"),
+    ("demo", "--db", "demo.db"),
+    ("serve", "--db", "serve.db"),
+]
+
+
+@pytest.mark.parametrize("args", ON_A_FULL_DISK, ids=" ".join)
+def test_a_full_disk_is_a_sentence_and_leaves_nothing_half(made, files, inside, args, request):
+    shutil.copytree(made, files, dirs_exist_ok=True)
+    (files / "motors.csv").write_text("tag\n" + "".join(f"A-{i}\n" for i in range(500)))
+    assert inside("import", "motors.csv", "--db", "source.db")[0] == 0
+    for kept in ("whole.json", "whole.db"):
+        assert inside("backup", kept, "--db", "source.db")[0] == 0
+    if "made.db" in args and args[0] != "import":
+        shutil.copy(files / "whole.db", files / "made.db")
+    there = {p.name for p in files.iterdir()}
+    request.getfixturevalue("full_disk")
+    code, _, error = inside(*args)
+    assert (code, "Traceback" in error) == (1, False), error
+    assert error.strip()
+    left = {p.name for p in files.iterdir()} - there
+    assert not {"copy.db", "copy.json", "new.db"} & left
+    assert not [name for name in left if name.endswith(".part")]
+
+
+@pytest.mark.parametrize(
+    "args",
+    [
+        ("import", "motors.csv", "--db", "/proc/none/pit.db"),
+        ("serve", "--db", "/proc/none/pit.db"),
+        ("demo", "--db", "/proc/none/pit.db"),
+        ("judge", "--db", "."),
+        ("export", "motors.csv", "--db", "made.db"),
+        ("export", "/proc/none/out", "--db", "made.db"),
+        ("backup", "/proc/none/kept.db", "--db", "made.db"),
+        ("backup", "/proc/none/kept.json", "--db", "made.db"),
+        ("restore", "made.db", "--db", "/proc/none/new.db"),
+        ("restore", "torn.db", "--db", "new.db"),
+        ("restore", "empty.db", "--db", "new.db"),
+        ("restore", "bad.csv", "--db", "new.db"),
+        ("replay", "."),
+    ],
+    ids=" ".join,
+)
+def test_what_is_not_there_or_cannot_be_written_is_a_sentence(made, files, inside, args):
+    shutil.copytree(made, files, dirs_exist_ok=True)
+    with closing(sqlite3.connect(files / "empty.db")) as empty, empty:
+        empty.execute("CREATE TABLE other (x)")
+    code, _, error = inside(*args)
+    assert (code, "Traceback" in error) == (1, False), error
+    assert error.strip()
+    assert not [p.name for p in files.iterdir() if p.name.startswith(("new.db", ".new.db"))]
+
+
+def test_a_path_with_odd_signs_is_that_very_file_and_the_stores_files_are_their_owners(inside, files):
+    name = "pit?mode=ro%41&#.db"
+    assert inside("import", "motors.csv", "--db", name)[0] == 0
+    assert (files / name).is_file()
+    assert inside("judge", "--json", "--db", name)[0] == 0
+    assert inside("backup", "kept?.db", "--db", name)[0] == 0
+    for made in (name, "kept?.db"):
+        assert stat.S_IMODE((files / made).stat().st_mode) == 0o600

@@ -12,7 +12,7 @@ from waldhorn.core.errors import Busy
 from waldhorn.core.history import Motor
 from waldhorn.pit import judging
 from waldhorn.pit.changing import changing
-from waldhorn.store import models, motors, standings
+from waldhorn.store import backups, models, motors, standings
 from waldhorn.store.engine import open_store
 from waldhorn.store.turns import Turns
 from waldhorn.web import pages
@@ -148,3 +148,28 @@ def test_what_is_committed_is_done_though_others_hold_the_lock_while_it_is_judge
     with demo_store.reading() as session:
         assert standings.stale_ids(session, judging.JUDGE_VERSION) == []
     assert len(tries) == 3
+
+
+def test_a_backup_is_whole_or_not_there_and_a_torn_one_is_none(tmp_path, monkeypatch):
+    store = open_store(tmp_path / "pit.db")
+    now = datetime.now().astimezone()
+    with store.writing() as session:
+        motors.add(session, [Motor("VS-01")])
+    first = backups.keep(store, now - timedelta(days=1))
+    torn = first.file.with_name(f"{now:%Y%m%dT%H%M%SZ}.db")
+    with store.writing() as session:
+        motors.add(session, [Motor("VS-02")])
+    torn.write_bytes(first.file.read_bytes()[:-5000])  # as an earlier edition left it when it was killed
+    assert [c.file for c in backups.copies(store)] == [first.file]
+    assert backups.keep_if_due(store, now) is not None
+    before = {f.name for f in first.file.parent.iterdir()}
+
+    def broken(*_):
+        raise OSError(28, "No space left on device")
+
+    monkeypatch.setattr("waldhorn.store.engine.os.fsync", broken)
+    with pytest.raises(OSError, match="No space"):
+        backups.keep(store, now + timedelta(hours=1))
+    assert {f.name for f in first.file.parent.iterdir()} == before
+    assert first.file.parent.stat().st_mode & 0o077 == 0
+    store.close()

@@ -26,6 +26,11 @@ _POSITIVE = {
 }
 
 
+LONGEST_TAG = 40
+NOT_IN_A_TAG = "/\\?#%"
+_NO_TAGS = (".", "..", "new")
+
+
 def impossible(motor: Motor) -> dict[str, str]:
     """What cannot be true of a motor, by field.
 
@@ -48,10 +53,8 @@ def impossible(motor: Motor) -> dict[str, str]:
     {'poles': '7 poles cannot be: magnet faces come in pairs, so 6 or 8'}
     """
     wrong: dict[str, str] = {}
-    if not motor.tag.strip():
-        wrong["tag"] = "a motor needs a tag: what is written on it, or the next free one"
-    elif len(motor.tag) > 40:
-        wrong["tag"] = f"a tag has at most 40 signs, this one has {len(motor.tag)}"
+    if said := _no_tag(motor.tag):
+        wrong["tag"] = said
     for name, words in _POSITIVE.items():
         value = getattr(motor, name)
         if value is not None and value <= 0:
@@ -68,6 +71,21 @@ def impossible(motor: Motor) -> dict[str, str]:
         if value not in allowed:
             wrong[name] = f"“{value}” is not a {name.replace('_', ' ')}: one of {', '.join(a for a in allowed if a)}"
     return wrong
+
+
+def _no_tag(tag: str) -> str:
+    """Why a text cannot be a tag; empty where it can."""
+    if not tag.strip():
+        return "a motor needs a tag: what is written on it, or the next free one"
+    if len(tag) > LONGEST_TAG:
+        return f"a tag has at most {LONGEST_TAG} signs, this one has {len(tag)}"
+    if bad := [c for c in tag if c in NOT_IN_A_TAG or not c.isprintable()]:
+        shown = " ".join(c if c.isprintable() else f"U+{ord(c):04X}" for c in dict.fromkeys(bad))
+        would_do = "".join("-" if c in NOT_IN_A_TAG else c for c in tag if c.isprintable()).strip("- ")
+        return f"a tag cannot hold {shown}: {would_do} would do" if would_do else f"a tag cannot hold {shown}"
+    if tag.strip().casefold() in _NO_TAGS:
+        return f"“{tag}” cannot be a tag: it means something else in an address; {tag.strip('.')}-1 would do"
+    return ""
 
 
 def _poles(poles: int | None) -> dict[str, str]:

@@ -1,14 +1,18 @@
 """Text as it may stand in a cell that a spreadsheet opens."""
 
+from waldhorn.core.text import without_control
+
 _RUN_BY_SHEETS = "=+-@\t\r"  # what begins a formula
 
 
 def harmless(text: str) -> str:
-    """A text as no spreadsheet runs it: what would begin a formula is preceded by an apostrophe.
+    """A text as no spreadsheet runs it: what would begin a formula is preceded by an apostrophe, and control signs,
+    which no workbook can hold, are dropped.
 
-    >>> harmless("=1+1"), harmless("'=1"), harmless("loud")
+    >>> harmless("=1+1"), harmless("'=1"), harmless("lo\\x1bud")
     ("'=1+1", "''=1", 'loud')
     """
+    text = without_control(text)
     return f"'{text}" if text.lstrip("'")[:1] in tuple(_RUN_BY_SHEETS) else text
 
 

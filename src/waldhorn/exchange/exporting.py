@@ -31,8 +31,8 @@ def export_tables(session: Session, folder: Path) -> dict[str, int]:
     """Write the tables, what describes them, the pictures and backup.json; returns rows by table."""
     folder.mkdir(parents=True, exist_ok=True)
     counts = {name: _write(folder / f"{name}.csv", name, rows) for name, rows in _sources(session).items()}
-    findings_table.write_pictures(session, folder)
-    _write_json(folder / "datapackage.json", datapackage())
+    damaged = findings_table.write_pictures(session, folder)
+    _write_json(folder / "datapackage.json", datapackage() | ({"damaged_pictures": damaged} if damaged else {}))
     _write_json(folder / "backup.json", backup(session))
     return counts
 

@@ -11,6 +11,7 @@ from sqlalchemy.dialects.sqlite import insert as upsert
 from sqlalchemy.orm import Session
 
 from waldhorn.core.errors import Refused
+from waldhorn.exchange.images import is_damaged
 from waldhorn.exchange.rows import FindingsRow
 from waldhorn.exchange.stored_rows import checked
 from waldhorn.store.acts import not_undone
@@ -53,11 +54,15 @@ def rows_out(session: Session) -> Iterator[dict[str, Any]]:
                 yield of[check_id] | {"finding": kind, "at": at, "state": state}
 
 
-def write_pictures(session: Session, folder: Path) -> None:
-    """Write every picture beside the table, under the name it has there."""
+def write_pictures(session: Session, folder: Path) -> list[str]:
+    """Write every picture beside the table, under the name it has there; returns those that are damaged."""
     (folder / PICTURES).mkdir(exist_ok=True)
+    damaged = []
     for row_id, image in session.execute(select(PictureRow.id, PictureRow.image).where(not_undone(PictureRow))):
         (folder / PICTURES / f"{row_id}.webp").write_bytes(image)
+        if is_damaged(image):
+            damaged.append(f"{PICTURES}/{row_id}.webp")
+    return damaged
 
 
 def add(session: Session, rows: Sequence[Placed], act_id: str | None, folder: Path) -> int:

@@ -10,6 +10,7 @@ from functools import lru_cache
 from typing import Annotated, Any, Literal, Self
 
 from pydantic import (
+    AfterValidator,
     AwareDatetime,
     BaseModel,
     BeforeValidator,
@@ -26,6 +27,7 @@ from waldhorn.core.errors import Refused
 from waldhorn.core.history import Event, Motor, Reading
 from waldhorn.core.measures import MEASURES
 from waldhorn.core.motor import KINDS, MAGNETS
+from waldhorn.core.text import control_signs
 from waldhorn.core.units import to_stored
 from waldhorn.core.vocabulary import EventKind, Method, Placement, PolesBy, Purpose
 from waldhorn.store.motors import key_of
@@ -53,11 +55,18 @@ def _written_time(value: Any) -> Any:
     return value
 
 
+def _printable(value: str) -> str:
+    if found := control_signs(value):
+        raise PydanticCustomError("control", f"holds {', '.join(found)}, which cannot be printed: type it anew")
+    return value
+
+
 # yes and no in a file, true and false in JSON
 _YES_NO: Any = {"enum": ["yes", "no", True, False], "type": ["string", "boolean"]}
 Time = Annotated[AwareDatetime, BeforeValidator(_written_time)]
 YesNo = Annotated[bool, BeforeValidator(_yes_no), Field(json_schema_extra=_YES_NO)]
-Text = Annotated[str, Field(max_length=500)]
+Text = Annotated[str, Field(max_length=500), AfterValidator(_printable)]
+Prose = Annotated[str, Field(max_length=5000), AfterValidator(_printable)]
 
 
 FINDING_KINDS = ("inspection", "hall_lamps", "pole_count", "step_state", "overrule", "guard_trip", "cross_tried",
@@ -99,7 +108,7 @@ class MotorsRow(_Row):
     bearing_front: Text = ""
     bearing_rear: Text = ""
     price: FiniteFloat | None = None
-    note: Annotated[str, Field(max_length=5000)] = ""
+    note: Prose = ""
     reference: YesNo = False
 
     _numbers = field_validator(
@@ -124,7 +133,7 @@ class EventsRow(_Row):
     at: Time
     event: EventKind
     count: Annotated[int, Field(ge=1, le=100_000)] = 1
-    detail: Annotated[str, Field(max_length=5000)] = ""
+    detail: Prose = ""
     item: Text = ""
 
     _numbers = field_validator("count", mode="before")(_plain_number)
@@ -159,7 +168,7 @@ class ReadingsRow(_Row):
     angle_deg: Annotated[FiniteFloat, Field(ge=-360, le=360)] | None = None
     accepted: YesNo = True
     aside_reason: Text = ""
-    note: Annotated[str, Field(max_length=5000)] = ""
+    note: Prose = ""
 
     _numbers = field_validator(
         "value", "run", "throttle_pct", "distance_cm", "supply_v", "timing_set_deg", "motor_c", "ambient_c",

@@ -5,13 +5,11 @@ import csv
 import io
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import date, datetime, time
 from pathlib import Path
-from typing import Any
-
-from python_calamine import CalamineError, CalamineWorkbook
 
 from waldhorn.core.errors import Refused
+from waldhorn.core.text import without_control
+from waldhorn.exchange import workbook_reader
 
 WORKBOOKS = (".xlsx", ".xls", ".ods", ".xlsm", ".xlsb")
 SEPARATORS = ";\t|,"
@@ -41,32 +39,11 @@ def read(file: Path) -> list[Sheet]:
     Refused
         It cannot be read as a sheet, or holds nothing.
     """
-    tables = _workbook(file) if file.suffix.lower() in WORKBOOKS else [("", _separated(file))]
+    tables = workbook_reader.read(file) if file.suffix.lower() in WORKBOOKS else [("", _separated(file))]
     found = [sheet for name, table in tables if (sheet := _sheet(name, table))]
     if not found:
         raise Refused("file", f"{file.name}: no rows under a header in it")
     return found
-
-
-def _workbook(file: Path) -> list[tuple[str, list[list[str]]]]:
-    try:
-        book = CalamineWorkbook.from_path(str(file))
-        return [
-            (name, [[_text(cell) for cell in row] for row in book.get_sheet_by_name(name).to_python()])
-            for name in book.sheet_names
-        ]
-    except (CalamineError, OSError, ValueError) as error:
-        raise Refused("file", f"{file.name}: cannot be read as a workbook: {error}") from error
-
-
-def _text(cell: Any) -> str:
-    if isinstance(cell, bool):
-        return "yes" if cell else "no"
-    if isinstance(cell, float):
-        return repr(int(cell)) if cell.is_integer() and abs(cell) < 1e15 else repr(cell)
-    if isinstance(cell, (datetime, date, time)):
-        return cell.isoformat()
-    return str(cell).strip()
 
 
 def _separated(file: Path) -> list[list[str]]:
@@ -83,9 +60,12 @@ def _separated(file: Path) -> list[list[str]]:
             continue
     else:
         raise Refused("file", f"{file.name}: in no encoding that can be read: save it as UTF-8")
+    head = text.partition("\n")[0]
+    if (columns := 1 + max(map(head.count, SEPARATORS))) > workbook_reader.MOST_COLUMNS:
+        raise Refused("file", f"{file.name} has {columns:,} columns: {workbook_reader.MOST_COLUMNS} at most")
     try:
         rows = csv.reader(io.StringIO(text, newline=""), delimiter=_separator(text))
-        return [[cell.strip() for cell in row] for row in rows]
+        return [[without_control(cell).strip() for cell in row] for row in rows]
     except csv.Error as error:
         raise Refused("file", f"{file.name}: cannot be read as separated text: {error}") from error
 

@@ -16,7 +16,7 @@ from waldhorn.core.errors import Busy
 from waldhorn.exchange.importing import Outcome, Progress, import_tables
 from waldhorn.store import acts, motors
 from waldhorn.store.acts import UNDONE_ACTS
-from waldhorn.store.engine import Store, open_store
+from waldhorn.store.engine import Store, down_is_said, open_store
 from waldhorn.store.models import FINDINGS, ActKind
 
 _KNOWN = ("alembic_version", "store_state", "act", "rig_name", "motor", "bench_check")  # what an import leans on
@@ -50,7 +50,7 @@ def import_staged(
 
 
 def _stage(store: Store, scratch: Path, files: list[Path], progress: Progress, skip_bad: bool, what: str) -> Outcome:
-    with closing(connect(scratch)) as driver:
+    with down_is_said(), closing(connect(scratch)) as driver:
         driver.execute("ATTACH ? AS here", (str(store.engine.url.database),))
         for (made,) in driver.execute("SELECT sql FROM here.sqlite_master WHERE sql IS NOT NULL").fetchall():
             driver.execute(made)

@@ -15,6 +15,7 @@ from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Val
 from waldhorn.core.errors import Refused
 from waldhorn.core.measures import MEASURES
 from waldhorn.core.motor import KINDS, MAGNETS
+from waldhorn.core.text import without_control
 from waldhorn.core.vocabulary import (
     EventKind,
     GuardKind,
@@ -82,6 +83,7 @@ def _bytes(given: Any) -> Any:
 
 
 _JUDGEMENT = Annotated[dict[str, Any], AfterValidator(_judgement)]
+_TEXT = Annotated[str, AfterValidator(without_control)]  # a store of an earlier edition may hold them
 _BYTES = Annotated[bytes, BeforeValidator(_bytes)]
 _MAY_BE_EMPTY = ("poles_known_by", "method", "placement", "turned")
 
@@ -119,6 +121,8 @@ def _shape(model: Any) -> type[BaseModel]:
 
 def _kind(column: Any) -> Any:
     kind: Any = Time if isinstance(column.type, Moment) else column.type.python_type
+    if kind is str:
+        kind = _TEXT
     if kind is bytes:
         return _BYTES
     if column.name == "judgement":

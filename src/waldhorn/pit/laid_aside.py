@@ -20,6 +20,8 @@ from waldhorn.exchange.rows import TABLES, table_of
 
 MOST_FILES = 12
 MOST_UNPACKED = 400 * 1024 * 1024
+MOST_PACKED = 5_000
+_CHUNK = 1 << 20
 KEPT_FOR = timedelta(hours=12)
 _PACKED = tuple(f"{table}.csv" for table in TABLES)
 _PICTURE = re.compile(rf"(?:[^/]+/)?{PICTURES}/[\w.-]{{1,120}}\.webp")
@@ -78,20 +80,33 @@ def _forget_old() -> None:
 def _unpack(package: Path, folder: Path) -> None:
     """The tables of a data package; nothing else in it."""
     unreadable = Refused("files", f"{package.name}: no motors.csv, events.csv or readings.csv in it that can be read")
+    left = MOST_UNPACKED
     try:
         with zipfile.ZipFile(package) as packed:
             inside = [i for i in packed.infolist() if Path(i.filename).name in _PACKED]
             pictures = [i for i in packed.infolist() if _PICTURE.fullmatch(i.filename)]
-            if not inside or sum(i.file_size for i in (*inside, *pictures)) > MOST_UNPACKED:
+            if not inside or len(inside) + len(pictures) > MOST_PACKED:
                 raise unreadable
-            for one in inside:
-                (folder / Path(one.filename).name).write_bytes(packed.read(one))
-            for one in pictures:
-                (folder / PICTURES).mkdir(exist_ok=True)
-                (folder / PICTURES / Path(one.filename).name).write_bytes(packed.read(one))
+            (folder / PICTURES).mkdir(exist_ok=True)
+            for place, named in ((folder, inside), (folder / PICTURES, pictures)):
+                for one in named:
+                    left = _write_out(packed, one, place / Path(one.filename).name, left)
+                    if left < 0:
+                        raise Refused("files", f"{package.name}: unpacks to more than {MOST_UNPACKED >> 20} MB")
+    except Refused:
+        raise
     except _TORN as error:  # torn, locked, odd
         raise unreadable from error
     package.unlink()
+
+
+def _write_out(packed: zipfile.ZipFile, one: zipfile.ZipInfo, target: Path, left: int) -> int:
+    """Unpack one file, no more than so many bytes of it whatever it declares; returns how many are left, or less."""
+    with packed.open(one) as stream, target.open("wb") as out:
+        while left >= 0 and (chunk := stream.read(_CHUNK)):
+            left -= len(chunk)
+            out.write(chunk)
+    return left
 
 
 def _unbind(workbook: Path, folder: Path) -> None:

@@ -50,7 +50,7 @@ class Store:
     @contextmanager
     def reading(self) -> Iterator[Session]:
         """A session that only looks; raises StoreDown."""
-        with _down_is_said(), Session(self.engine) as session:
+        with down_is_said(), Session(self.engine) as session:
             yield session
 
     @contextmanager
@@ -58,7 +58,7 @@ class Store:
         """A session that commits when the block ends, and rolls everything back when it raises; raises Busy when it
         does not get its turn in time, StoreDown when it cannot be written."""
         with (
-            _down_is_said(),
+            down_is_said(),
             self._turns.taken(self.patience_s),
             Session(self._writer, expire_on_commit=False) as session,
             session.begin(),
@@ -71,7 +71,7 @@ class Store:
     @contextmanager
     def writing_beside(self, other: Path) -> Iterator[Session]:
         """The same, with the tables of another store as `other`."""
-        with _down_is_said(), self._turns.taken(self.patience_s), self._writer.connect() as connection:
+        with down_is_said(), self._turns.taken(self.patience_s), self._writer.connect() as connection:
             driver = connection.connection.driver_connection
             assert driver is not None
             driver.execute("ATTACH ? AS other", (str(other),))  # not inside a transaction
@@ -91,7 +91,7 @@ class Store:
 
 
 @contextmanager
-def _down_is_said() -> Iterator[None]:
+def down_is_said() -> Iterator[None]:
     """What the driver says of a full disk, a torn or a read-only file, in one error of our own."""
     try:
         yield
@@ -132,7 +132,7 @@ def open_store(path: Path, patience_s: float = PATIENCE_S) -> Store:
 
 def copy_to(store: Store, file: Path) -> None:
     """Write a store into a new file, consistent while it is in use: whole, or not at all."""
-    with whole_or_not(file) as aside, _down_is_said():
+    with whole_or_not(file) as aside, down_is_said():
         with closing(sqlite3.connect(str(store.engine.url.database), isolation_level=None)) as driver:
             driver.execute("VACUUM INTO ?", (str(aside),))
         with closing(sqlite3.connect(aside)) as driver:

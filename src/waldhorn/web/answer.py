@@ -7,6 +7,7 @@ from waldhorn.core.errors import Refusals, Refused
 from waldhorn.core.verdict import judge
 from waldhorn.pit import signing
 from waldhorn.pit.changing import changing
+from waldhorn.web.addresses import address
 from waldhorn.web.bench import Seated, context_of, refused
 from waldhorn.web.pages import Typed, go
 
@@ -24,7 +25,7 @@ def sign(seat: Seated, typed: Typed) -> Response:
         return refused(seat, refusals.by_field, "answer", typed)
     except Refused as error:
         return refused(seat, {error.field: error.sentence}, "answer", typed)
-    return go(seat.request, f"/?hung={ctx.motor.tag}")
+    return go(seat.request, address(hung=ctx.motor.tag))
 
 
 @router.post("/hang")
@@ -36,4 +37,4 @@ def hang_back(seat: Seated) -> Response:
             signing.hang_back(session, ctx)
     except Refused as error:
         return refused(seat, {error.field: error.sentence}, "answer", {})
-    return go(seat.request, f"/?hung={ctx.motor.tag}")
+    return go(seat.request, address(hung=ctx.motor.tag))

@@ -15,9 +15,12 @@ from fastapi.exceptions import RequestValidationError
 from fastapi.responses import HTMLResponse, JSONResponse, Response
 from fastapi.security import HTTPAuthorizationCredentials, HTTPBearer
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from starlette.concurrency import run_in_threadpool
+from starlette.datastructures import Headers
 from starlette.exceptions import HTTPException as StarletteHTTPException
+from starlette.types import ASGIApp, Receive, Scope, Send
 
-from waldhorn.core.errors import Busy, Refused
+from waldhorn.core.errors import Busy, Refused, StoreDown
 from waldhorn.core.motor import impossible
 from waldhorn.core.times import read_moment
 from waldhorn.exchange import exporting
@@ -82,13 +85,29 @@ StoreOf = Annotated[Store, Depends(store_of)]
 Now = Annotated[datetime, Depends(clock)]
 
 
-def with_key(
-    store: StoreOf, given: Annotated[HTTPAuthorizationCredentials | None, Depends(_bearer)] = None
-) -> None:  # fmt: skip
-    """Refuse a change without a key that stands."""
-    with store.reading() as session:
-        if given is None or not api_keys.is_good(session, given.credentials):
-            raise Unlike(401, Wrong(where="Authorization", says="a change needs a key: make one on the settings page"))
+class KeyFirst:
+    """ASGI middleware: a change without a key that stands is refused before its body is read."""
+
+    def __init__(self, app: ASGIApp, store: Store) -> None:
+        self.app, self.store = app, store
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Pass a request on, or refuse it."""
+        if scope["type"] == "http" and scope["method"] not in ("GET", "HEAD", "OPTIONS"):
+            given = Headers(scope=scope).get("authorization", "").partition(" ")
+            if given[0].lower() != "bearer" or not await run_in_threadpool(self._is_good, given[2].strip()):
+                refusal = [Wrong(where="Authorization", says="a change needs a key: make one on the settings page")]
+                await JSONResponse([w.model_dump() for w in refusal], 401)(scope, receive, send)
+                return
+        await self.app(scope, receive, send)
+
+    def _is_good(self, key: str) -> bool:
+        with self.store.reading() as session:
+            return api_keys.is_good(session, key)
+
+
+def with_key(given: Annotated[HTTPAuthorizationCredentials | None, Depends(_bearer)] = None) -> None:
+    """Says in the description that a change needs a key; `KeyFirst` asks for it."""
 
 
 _REFUSALS: Mapping[int | str, dict[str, Any]] = {404: {"model": list[Wrong]}, 422: {"model": list[Wrong]}}
@@ -102,9 +121,11 @@ def create_api(store: Store) -> FastAPI:
         description="What the pages know, as JSON. Reading needs no key on this machine.",
     )  # fmt: skip
     api.state.store = store
+    api.add_middleware(KeyFirst, store=store)
     api.add_exception_handler(RequestValidationError, _not_valid)
     api.add_exception_handler(Unlike, _unlike)
     api.add_exception_handler(Busy, _busy)
+    api.add_exception_handler(StoreDown, _down)
     api.add_exception_handler(StarletteHTTPException, _http)
 
     @api.get("/motors")
@@ -249,6 +270,10 @@ async def _unlike(request: Request, error: Exception) -> JSONResponse:
 
 async def _busy(request: Request, error: Exception) -> JSONResponse:
     return JSONResponse([{"where": "", "says": str(error)}], 503, {"Retry-After": "1"})
+
+
+async def _down(request: Request, error: Exception) -> JSONResponse:
+    return JSONResponse([{"where": "", "says": str(error)}], 507)
 
 
 async def _http(request: Request, error: Exception) -> JSONResponse:

@@ -15,7 +15,8 @@ from starlette.concurrency import run_in_threadpool
 from starlette.exceptions import HTTPException
 from starlette.requests import ClientDisconnect
 
-from waldhorn.core.errors import Busy, NotStored, StoreDown
+from waldhorn.core.errors import Busy, NotStored, Refusals, Refused, StoreDown
+from waldhorn.core.text import without_control
 from waldhorn.store import backups, pit
 from waldhorn.store.engine import Store
 from waldhorn.store.sending import SENDING, SentTwice
@@ -115,6 +116,8 @@ def create_app(store: Store, speed: float = 1.0, benches: Mapping[str, int] | No
     app.add_exception_handler(RequestValidationError, _not_understood)
     app.add_exception_handler(ClientDisconnect, _gone)
     app.add_exception_handler(Busy, _busy)
+    app.add_exception_handler(Refusals, _wrong)
+    app.add_exception_handler(Refused, _wrong)
     app.add_exception_handler(StoreDown, _no_disk)
     app.add_exception_handler(SentTwice, _sent_twice)
     app.add_exception_handler(Exception, _failed)
@@ -153,6 +156,14 @@ async def _sent_twice(request: Request, error: Exception) -> Response:
     return go(request, came_from.path + (f"?{came_from.query}" if came_from.query else ""))
 
 
+async def _wrong(request: Request, error: Exception) -> Response:
+    """What was typed cannot be, and the page it was typed into does not say so itself."""
+    said = ". ".join(error.by_field.values()) if isinstance(error, Refusals) else str(error)
+    if typed := getattr(request.state, "typed", None):
+        request.state.typed = {name: without_control(value) for name, value in typed.items()}
+    return _unwritten(request, 400 if is_htmx(request) else 422, f"{said}.")
+
+
 async def _busy(request: Request, error: Exception) -> Response:
     """Not now: the page sends again what was typed, by itself."""
     if _is_stored():
@@ -187,4 +198,6 @@ async def _failed(request: Request, error: Exception) -> HTMLResponse:
     words = "That did not work, and it is Waldhorn's fault. Nothing stored was lost; go back and try again."
     if _is_stored():
         words = f"{STORED} Its page could not be drawn, and that is Waldhorn's fault."
-    return page(request, "refused.html", 500, words=words)
+    answer = page(request, "refused.html", 500, words=words)
+    answer.headers.update(guard.HEADERS)  # it is sent from outside the guard
+    return answer

@@ -20,6 +20,7 @@ from waldhorn.pit.steps.step import AnyStep
 from waldhorn.pit.words import act_words
 from waldhorn.store import acts, standings
 from waldhorn.store.engine import Store
+from waldhorn.web.addresses import address
 from waldhorn.web.curves import drawn_curve
 from waldhorn.web.drawing import draw
 from waldhorn.web.evidence_figures import figures_of
@@ -112,7 +113,7 @@ def drawn(seat: Seat, shown: dict[str, Any] | None) -> Response:
     if shown is None:
         return go(seat.request, "/")
     if not is_htmx(seat.request):
-        return go(seat.request, f"/checks/{seat.check_id}?step={shown['bench'].step.name}")
+        return go(seat.request, address("checks", seat.check_id, step=shown["bench"].step.name))
     done = f"{act_words(shown['last_act']).capitalize()}." if shown["last_act"] else ""
     answer = page(seat.request, "_bench.html", **shown)
     return announce(

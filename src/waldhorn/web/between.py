@@ -17,6 +17,7 @@ from waldhorn.core.sentences import listed
 from waldhorn.pit import motors
 from waldhorn.pit.between import Between, Compared, between
 from waldhorn.pit.changing import changing
+from waldhorn.web.addresses import address
 from waldhorn.web.pages import Now, StoreOf, Typed, go, page
 
 router = APIRouter()
@@ -92,7 +93,7 @@ def put(request: Request, store: StoreOf, now: Now, typed: Typed) -> Response:
     except Refused as refused:
         with store.reading() as session:
             return _page(request, session, now, asked, {"machine": refused.sentence}, typed.get("machine", ""))
-    return go(request, f"/machines/{into[0]}")
+    return go(request, address("machines", into[0]))
 
 
 def _page(

@@ -18,6 +18,7 @@ from waldhorn.pit.apart import bring_in_apart
 from waldhorn.pit.changing import changing, judge_soon
 from waldhorn.store import pit as pit_store
 from waldhorn.store import rigs
+from waldhorn.web.addresses import address, attachment
 from waldhorn.web.pages import Now, StoreOf, Typed, go, missing, page
 
 router = APIRouter()
@@ -58,7 +59,7 @@ async def lay_aside(request: Request, store: StoreOf) -> Response:
     except Refused as refused:
         with store.reading() as session:
             return _choose(request, session, {refused.field: refused.sentence})
-    return go(request, f"/bring-in/{token}")
+    return go(request, address("bring-in", token))
 
 
 @router.post("/bring-in/undo/{act_id}")
@@ -70,7 +71,7 @@ def undo(request: Request, store: StoreOf, now: Now, act_id: str) -> Response:
     except Refused as refused:
         with store.reading() as session:
             return _choose(request, session, {refused.field: refused.sentence})
-    return go(request, f"/bring-in?said={what}")
+    return go(request, address("bring-in", said=what))
 
 
 @router.get("/bring-in/{token}")
@@ -88,7 +89,7 @@ def saved(request: Request, store: StoreOf, now: Now, token: str, key: str) -> R
     one = next((f for f in laid.foreign if f.key == key), None) if laid else None
     if one is None:
         raise missing("This sheet is there no more.")
-    named = {"Content-Disposition": f'attachment; filename="{key}.map.json"'}
+    named = attachment(f"{key}.map.json")
     return PlainTextResponse(pit.saved_mapping(one), headers=named, media_type="application/json")
 
 
@@ -120,7 +121,7 @@ def bring_in(request: Request, store: StoreOf, now: Now, token: str, typed: Type
 
     job = jobs.start(token, work)
     if not job.wait(_AT_ONCE_S):
-        return go(request, f"/bring-in/{token}/going")
+        return go(request, address("bring-in", token, "going"))
     return _over(request, store, now, token, job)
 
 
@@ -142,7 +143,7 @@ def cancel(request: Request, token: str) -> Response:
     if job := jobs.find(token):
         job.cancel()
         job.wait(_AT_ONCE_S)
-    return go(request, f"/bring-in/{token}/going")
+    return go(request, address("bring-in", token, "going"))
 
 
 def _over(request: Request, store: Any, now: Any, token: str, job: jobs.Job) -> HTMLResponse:

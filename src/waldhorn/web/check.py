@@ -9,6 +9,7 @@ from waldhorn.pit import checks, stepper, undoing
 from waldhorn.pit.changing import changing
 from waldhorn.pit.looking import at_bench
 from waldhorn.store import acts, readings
+from waldhorn.web.addresses import address
 from waldhorn.web.bench import Seated, act, context_of, drawn_values, refused, step_named, values
 from waldhorn.web.pages import AS_SHOWN, Typed, announce, as_shown, go, is_htmx, lately, missing, page
 
@@ -22,14 +23,14 @@ def bench(seat: Seated, step: str = "", undone: bool = False) -> HTMLResponse:
         ctx = context_of(session, seat.check_id, seat.now, step, at_bench)
         shown = values(session, ctx, step)
         act = acts.last(session, ctx.motor_id, undone=True) if undone else shown["last_act"]
-    shown |= lately(act, seat.now, "") | {"did_undo": f"/checks/{seat.check_id}/undo"}
+    shown |= lately(act, seat.now, "") | {"did_undo": address("checks", seat.check_id, "undo")}
     return page(seat.request, "check.html", **shown)
 
 
 @router.get("/checks/{check_id}/steps/{step}")
 def reload(seat: Seated, step: str) -> Response:
     """A step that was posted to and is loaded again: back to the bench at that step."""
-    return go(seat.request, f"/checks/{seat.check_id}?step={step_named(step).name}")
+    return go(seat.request, address("checks", seat.check_id, step=step_named(step).name))
 
 
 @router.post("/checks/{check_id}/steps/{step}/draft")
@@ -69,9 +70,9 @@ def undo(seat: Seated, typed: Typed) -> Response:
     except Refused as error:
         return refused(seat, {"undo": error.sentence}, "", {})
     if gone:
-        return go(seat.request, f"/motors/{ctx.motor.tag}?undone=1")
+        return go(seat.request, address("motors", ctx.motor.tag, undone="1"))
     with seat.store.reading() as session:
         shown = values(session, context_of(session, seat.check_id, seat.now), "")
     if not is_htmx(seat.request):
-        return go(seat.request, f"/checks/{seat.check_id}?undone=1")
+        return go(seat.request, address("checks", seat.check_id, undone="1"))
     return announce(page(seat.request, "_bench.html", **shown), said := f"Undone: {words}.", said)

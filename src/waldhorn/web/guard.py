@@ -10,7 +10,7 @@ import json
 import secrets
 
 from fastapi import HTTPException, Request
-from starlette.datastructures import FormData, MutableHeaders
+from starlette.datastructures import FormData, Headers, MutableHeaders
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from waldhorn.store.sending import SENDING, Sending
@@ -69,7 +69,8 @@ def _mark(path: str, form: FormData) -> str:
 
 
 class Guard:
-    """ASGI middleware: refuses foreign hosts and oversized bodies, adds the headers to every answer."""
+    """ASGI middleware: refuses foreign hosts, changes from other sites and oversized bodies, adds the headers to every
+    answer."""
 
     def __init__(self, app: ASGIApp) -> None:
         self.app = app
@@ -80,24 +81,58 @@ class Guard:
             await self.app(scope, receive, send)
             return
         SENDING.set(Sending())
-        headers = {k.decode("latin-1"): v.decode("latin-1") for k, v in scope["headers"]}
+        headers = Headers(scope=scope)
 
         async def with_headers(message: Message) -> None:
             if message["type"] == "http.response.start":
-                MutableHeaders(scope=message).update(HEADERS)
+                added = MutableHeaders(scope=message)
+                added.update(HEADERS)
+                if scope["path"].startswith("/api/"):
+                    added["Cache-Control"] = "no-store"
             await send(message)
 
-        if not _known(headers.get("host", "")):
+        if not _is_this_server(headers.get("host", ""), scope):
             await _refuse(with_headers, 400, "This host name is not served here. Open http://127.0.0.1 instead.")
-        elif int(headers.get("content-length") or 0) > _most_bytes(scope["path"]):
-            await _refuse(with_headers, 413, "This is too much at once.")
-        else:
-            await self.app(scope, receive, with_headers)
+            return
+        if scope["method"] not in _SAFE and not _is_from_here(headers):
+            await _refuse(with_headers, 403, "This was sent from another site.")
+            return
+        await self.app(scope, _bounded(receive, headers, _most_bytes(scope["path"])), with_headers)
 
 
-def _known(host: str) -> bool:
-    name = host.rsplit("]", 1)[0].lstrip("[") if host.startswith("[") else host.split(":", 1)[0]
-    return name.lower() in THIS_MACHINE
+def _is_this_server(host: str, scope: Scope) -> bool:
+    """Whether a Host header names this machine and the port that is served; nothing but that."""
+    _, port = scope.get("server") or ("", None)
+    named = [f"[{name}]" if ":" in name else name for name in THIS_MACHINE]
+    return host.lower() in {*(f"{name}:{port}" for name in named), *(named if port in (80, None) else ())}
+
+
+def _is_from_here(headers: Headers) -> bool:
+    """Whether a change comes from a page of this server, as far as the browser says; a program says nothing."""
+    origin = headers.get("origin")
+    if origin is not None and origin.split("://", 1)[-1].lower() != headers["host"].lower():
+        return False
+    return headers.get("sec-fetch-site", "same-origin") in ("same-origin", "none")
+
+
+def _bounded(receive: Receive, headers: Headers, most: int) -> Receive:
+    """The body of a request as it streams in; raises 413 once it is more than it may be."""
+    too_much = HTTPException(413, "This is too much at once.")
+    said = headers.get("content-length", "")
+    left = -1 if said and (not said.isdecimal() or int(said) > most) else most
+
+    async def bounded() -> Message:
+        nonlocal left
+        if left < 0:
+            raise too_much
+        message = await receive()
+        if message["type"] == "http.request":
+            left -= len(message.get("body", b""))
+            if left < 0:
+                raise too_much
+        return message
+
+    return bounded
 
 
 def _most_bytes(path: str) -> int:

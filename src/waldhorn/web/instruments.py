@@ -11,6 +11,7 @@ from waldhorn.link.client import BAUD, overhear
 from waldhorn.link.recipe import SEPARATORS, TOLD, recipe_of, unit_of
 from waldhorn.pit import instruments as pit
 from waldhorn.store import recipes
+from waldhorn.web.addresses import attachment
 from waldhorn.web.pages import StoreOf, Typed, go, missing, page
 
 router = APIRouter(prefix="/instruments")
@@ -81,7 +82,7 @@ def forget(request: Request, store: StoreOf, typed: Typed) -> Response:
     return go(request, "/instruments")
 
 
-@router.get("/{name}.json")
+@router.get("/{name:path}.json")
 def saved(store: StoreOf, name: str) -> Response:
     """A recipe as JSON, for another pit."""
     try:
@@ -89,7 +90,7 @@ def saved(store: StoreOf, name: str) -> Response:
             recipe = pit.find(session, name)
     except Refused as refused:
         raise missing(refused.sentence) from refused
-    named = {"Content-Disposition": 'attachment; filename="instrument.recipe.json"'}
+    named = attachment("instrument.recipe.json")
     return PlainTextResponse(recipe.model_dump_json(indent=1) + "\n", headers=named, media_type="application/json")
 
 

@@ -16,6 +16,7 @@ from waldhorn.pit import agreeing, preferring
 from waldhorn.pit.changing import changing
 from waldhorn.store import motors, standings, terms
 from waldhorn.store.engine import Store
+from waldhorn.web.addresses import address
 from waldhorn.web.pages import Now, StoreOf, Typed, go, page
 
 router = APIRouter()
@@ -52,7 +53,7 @@ def save(request: Request, store: StoreOf, now: Now, typed: Typed) -> Response:
     except Refusals as refusals:
         with store.reading() as session:
             return page(request, "limits.html", 422, **_values(session, motor_class, now, typed, refusals.by_field))
-    return go(request, f"/limits?class={motor_class}")
+    return go(request, address("limits", **{"class": motor_class}))
 
 
 @router.post("/limits/uses")

@@ -14,6 +14,7 @@ from waldhorn.link.recipe import Recipe
 from waldhorn.pit import checks, instruments, stepper, taking
 from waldhorn.pit.context import CheckContext
 from waldhorn.pit.words import ceiling_words
+from waldhorn.web.addresses import address, attachment
 from waldhorn.web.bench import CheckId, Seat, Seated, context_of, values
 from waldhorn.web.hub import hub_of
 from waldhorn.web.pages import StoreOf, Typed, go, page
@@ -48,7 +49,7 @@ async def connect(seat: Seated, typed: Typed) -> Response:
         await hub.connect(seat.check_id, seat.store, taking.envelope_of(ctx), where[:200], recipe, clamped)
     except Refused as refused:
         return await run_in_threadpool(_page, seat, {"instrument": refused.sentence}, 422)
-    return go(seat.request, f"/checks/{seat.check_id}/live")
+    return go(seat.request, address("checks", seat.check_id, "live"))
 
 
 @router.post("/caution")
@@ -59,7 +60,7 @@ def caution(seat: Seated) -> Response:
             taking.confirm_caution(session, context_of(session, seat.check_id, seat.now))
     except Refused as refused:
         return _page(seat, {"instrument": refused.sentence}, 422)
-    return go(seat.request, f"/checks/{seat.check_id}/live")
+    return go(seat.request, address("checks", seat.check_id, "live"))
 
 
 @router.post("/overrule")
@@ -71,7 +72,7 @@ def overrule(seat: Seated, typed: Typed) -> Response:
             checks.overrule(session, ctx, stepper.RATED_SPEED, typed.get("reason", ""))
     except Refused as refused:
         return _page(seat, {"overrule": refused.sentence}, 422)
-    return go(seat.request, f"/checks/{seat.check_id}/live")
+    return go(seat.request, address("checks", seat.check_id, "live"))
 
 
 @router.post("/do")
@@ -112,8 +113,7 @@ def recording(request: Request, check_id: CheckId) -> Response:
     """What the instrument said lately, line by line as it came, to be kept and replayed."""
     run = hub_of(request).runs.get(check_id)
     heard = b"".join(run.recording) if run else b""
-    name = f'attachment; filename="check-{check_id[:36]}.ndjson"'
-    return Response(heard, media_type="application/x-ndjson", headers={"Content-Disposition": name})
+    return Response(heard, media_type="application/x-ndjson", headers=attachment(f"check-{check_id}.ndjson"))
 
 
 @router.get("/stream")

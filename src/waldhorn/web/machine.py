@@ -9,13 +9,14 @@ from waldhorn.core.errors import Refusals
 from waldhorn.pit import machines as pit
 from waldhorn.pit.changing import changing
 from waldhorn.store import drafts
+from waldhorn.web.addresses import address
 from waldhorn.web.from_above import box, spots
 from waldhorn.web.pages import Now, StoreOf, Typed, go, missing, page
 
 router = APIRouter()
 
 
-@router.get("/machines/{name}")
+@router.get("/machines/{name:path}")
 def machine(request: Request, store: StoreOf, now: Now, name: str, said: str = "") -> HTMLResponse:
     """All motors of a machine."""
     with store.reading() as session:
@@ -26,7 +27,7 @@ def machine(request: Request, store: StoreOf, now: Now, name: str, said: str = "
         return page(request, "machine.html", typed=typed, wrong={}, said=said[:200], **_shown(found))
 
 
-@router.post("/machines/{name}/draft")
+@router.post("/machines/{name:path}/draft")
 def draft(request: Request, store: StoreOf, now: Now, name: str, typed: Typed) -> HTMLResponse:
     """Keep what is typed and rank what there is."""
     with store.writing() as session:
@@ -38,7 +39,7 @@ def draft(request: Request, store: StoreOf, now: Now, name: str, typed: Typed) -
         return page(request, "_ranking.html", **_shown(found))
 
 
-@router.post("/machines/{name}")
+@router.post("/machines/{name:path}")
 def take(request: Request, store: StoreOf, now: Now, name: str, typed: Typed) -> Response:
     """Store how much each motor shakes."""
     try:
@@ -51,7 +52,7 @@ def take(request: Request, store: StoreOf, now: Now, name: str, typed: Typed) ->
             if found is None:
                 raise missing(f"No motor sits on a machine {name[:60]}.") from refusals
             return page(request, "machine.html", 422, typed=typed, wrong=refusals.by_field, said="", **_shown(found))
-    return go(request, f"/machines/{name}?said=kept")
+    return go(request, address("machines", name, said="kept"))
 
 
 def _shown(found: pit.MachineView) -> dict[str, Any]:

@@ -10,7 +10,7 @@ from waldhorn.web.pages import Now, StoreOf, missing, page
 router = APIRouter()
 
 
-@router.get("/models/{name}")
+@router.get("/models/{name:path}")
 def model(request: Request, store: StoreOf, now: Now, name: str) -> HTMLResponse:
     """All motors of a model, how far apart they are, and how the label fits."""
     with store.reading() as session:

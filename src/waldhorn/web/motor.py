@@ -2,7 +2,6 @@
 
 from datetime import datetime, time
 from typing import Annotated, Any
-from urllib.parse import quote
 
 from fastapi import APIRouter, Query, Request
 from fastapi.responses import HTMLResponse, Response
@@ -24,6 +23,7 @@ from waldhorn.pit.stepper import PLAN_WORDS
 from waldhorn.store import acts, pit, standings
 from waldhorn.store import motors as motor_store
 from waldhorn.store.models import MotorRow
+from waldhorn.web.addresses import address
 from waldhorn.web.charts import chart, values_table
 from waldhorn.web.drawing import draw
 from waldhorn.web.evidence_figures import figures_of
@@ -46,7 +46,7 @@ def motor(
     with store.reading() as session:
         values = _values(session, _found(session, tag), now, at)
         act = acts.last(session, values["motor"].id, undone=True) if undone else values["last_act"]
-        values |= {"as_of_typed": as_of, "wrong_as_of": wrong} | lately(act, now, f"/motors/{tag}/undo")
+        values |= {"as_of_typed": as_of, "wrong_as_of": wrong} | lately(act, now, address("motors", tag, "undo"))
         return page(request, "motor.html", 422 if wrong else 200, **values)
 
 
@@ -60,7 +60,7 @@ def add_event(request: Request, store: StoreOf, now: Now, tag: str, typed: Typed
         with store.reading() as session:
             values = _values(session, _found(session, tag), now)
             return page(request, "motor.html", 422, **values | {"typed": typed, "wrong": refusals.by_field})
-    return go(request, f"/motors/{tag}")
+    return go(request, address("motors", tag))
 
 
 @router.post("/motors/{tag}/hand-over")
@@ -73,7 +73,7 @@ def hand_over(request: Request, store: StoreOf, now: Now, tag: str, typed: Typed
         with store.reading() as session:
             values = _values(session, _found(session, tag), now)
             return page(request, "motor.html", 422, **values | {"typed": typed, "wrong": refusals.by_field})
-    return go(request, f"/motors/{quote(tag)}")
+    return go(request, address("motors", tag))
 
 
 @router.get("/motors/{tag}/turning", response_class=HTMLResponse)
@@ -108,8 +108,8 @@ def undo(request: Request, store: StoreOf, now: Now, tag: str, typed: Typed) -> 
             values = _values(session, _found(session, tag), now)
             return page(request, "motor.html", 422, **values | {"wrong": {"undo": refused.sentence}})
     if motor_id not in there:
-        return go(request, f"/?undone={motor_id}")
-    return go(request, f"/motors/{there[motor_id].tag}?undone=1")
+        return go(request, address(undone=motor_id))
+    return go(request, address("motors", there[motor_id].tag, undone="1"))
 
 
 @router.post("/motors/{tag}/checks")
@@ -118,7 +118,7 @@ def open_check(request: Request, store: StoreOf, now: Now, tag: str, typed: Type
     plan = typed.get("plan", "quick")
     with changing(store, now) as session:
         check = checks.open_check(session, _found(session, tag), now, plan if plan in PLAN_WORDS else "quick")
-        return go(request, f"/checks/{check.id}")
+        return go(request, address("checks", check.id))
 
 
 def _found(session: Session, tag: str) -> MotorRow:

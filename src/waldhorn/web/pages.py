@@ -12,8 +12,10 @@ from fastapi import Depends, HTTPException, Request
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
 from jinja2 import Environment, FileSystemLoader, StrictUndefined
 
+from waldhorn.core.errors import Refusals
 from waldhorn.core.measures import QUANTITIES
 from waldhorn.core.sentences import note_words
+from waldhorn.core.text import control_signs
 from waldhorn.core.units import bare_unit
 from waldhorn.pit import cautions
 from waldhorn.pit.settings import THEMES, write_in_units_of
@@ -21,6 +23,7 @@ from waldhorn.pit.words import act_words, closed_words
 from waldhorn.store.engine import Store
 from waldhorn.store.models import ActRow
 from waldhorn.web import guard, words
+from waldhorn.web.addresses import address
 
 HERE = Path(__file__).parent
 SET_BACK = timedelta(hours=1)
@@ -50,6 +53,7 @@ _templates.filters |= {
     "direction_sign": words.direction_sign,
 }
 _templates.globals |= {
+    "address": address,
     "form_id": lambda: secrets.token_urlsafe(9),
     "event_words": words.EVENT_WORDS,
     "fault_words": words.FAULT_WORDS,
@@ -107,6 +111,8 @@ async def _typed(request: Request) -> dict[str, str]:
     form = await request.form()
     request.state.typed = {k: v for k, v in form.items() if isinstance(v, str)}
     request.state.form_id = str(form.get(guard.FORM_ID, ""))
+    if strange := {k: s for k, v in request.state.typed.items() if (s := control_signs(v))}:
+        raise Refusals({k: f"{k}: {', '.join(s)} cannot be printed: type it anew" for k, s in strange.items()})
     return {k: v for k, v in form.items() if isinstance(v, str) and k not in (guard.FIELD, guard.FORM_ID)}
 
 

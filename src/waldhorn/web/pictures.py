@@ -5,12 +5,17 @@ from typing import Annotated
 from fastapi import APIRouter, Path
 from fastapi.responses import Response
 
+from waldhorn.exchange.images import is_damaged
 from waldhorn.pit import pictures as pit
 from waldhorn.store import findings
 from waldhorn.web.bench import Seated, act
 from waldhorn.web.pages import StoreOf, missing
 
 router = APIRouter()
+DAMAGED = """<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 400 300" font-family="sans-serif" font-size="22">
+<rect width="400" height="300" fill="#e3ebe6"/>
+<text x="200" y="140" text-anchor="middle" fill="#a3142f">This picture is damaged</text>
+<text x="200" y="175" text-anchor="middle" fill="#10241f">in the store. Take it anew.</text></svg>"""
 
 
 @router.post("/checks/{check_id}/pictures/{item}")
@@ -29,4 +34,6 @@ def picture(store: StoreOf, picture_id: Annotated[str, Path(max_length=40)]) -> 
         row = findings.picture(session, picture_id)
         if row is None:
             raise missing("There is no such picture.")
+        if is_damaged(row.image):
+            return Response(DAMAGED, media_type="image/svg+xml", headers={"Cache-Control": "no-store"})
         return Response(row.image, media_type=pit.MEDIA_TYPE, headers={"Cache-Control": "private, max-age=86400"})

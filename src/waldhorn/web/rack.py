@@ -1,7 +1,6 @@
 """The rack: the home screen."""
 
 from typing import Annotated, Any
-from urllib.parse import quote, urlencode
 
 from fastapi import APIRouter, Query, Request
 from fastapi.responses import Response
@@ -10,6 +9,7 @@ from waldhorn.core.errors import Refused
 from waldhorn.exchange import tag_code
 from waldhorn.pit import rack as pit
 from waldhorn.store import acts, motors
+from waldhorn.web.addresses import address
 from waldhorn.web.pages import Now, StoreOf, go, lately, page
 
 router = APIRouter()
@@ -34,7 +34,7 @@ def rack(
         act = acts.last(session, motor.id) if motor else None
         if undone:
             act = acts.last(session, undone, undone=True)
-        done: dict[str, Any] = lately(act, now, f"/motors/{hung}/undo")
+        done: dict[str, Any] = lately(act, now, address("motors", hung, "undo"))
         return page(request, "rack.html", rack=found, today=now.date(), hung=motor.tag if motor else "",
                     in_pit_box=request.app.state.in_pit_box, **done)  # fmt: skip
 
@@ -48,5 +48,5 @@ def _coded(request: Request, store: StoreOf, code: str) -> Response:
     with store.reading() as session:
         known = motors.find(session, said.t)
     if known is not None:
-        return go(request, f"/motors/{quote(known.tag)}")
-    return go(request, f"/motors/new?{urlencode({'tag': said.t, 'model': said.m})}")
+        return go(request, address("motors", known.tag))
+    return go(request, address("motors", "new", tag=said.t, model=said.m))

@@ -14,6 +14,7 @@ from waldhorn.pit import studies
 from waldhorn.pit.changing import changing
 from waldhorn.store import rigs as store_rigs
 from waldhorn.web import rig_pictures
+from waldhorn.web.addresses import address
 from waldhorn.web.pages import Now, StoreOf, Typed, go, missing, page
 
 router = APIRouter()
@@ -26,26 +27,14 @@ def rigs(request: Request, store: StoreOf) -> HTMLResponse:
         return page(request, "rigs.html", rigs=store_rigs.uses(session))
 
 
-@router.get("/rigs/{name}")
+@router.get("/rigs/{name:path}")
 def rig(request: Request, store: StoreOf, now: Now, name: str) -> HTMLResponse:
     """One rig: how well it repeats, what rests on it, and how it compares with the others."""
     with store.reading() as session:
         return _rig(request, session, now, name)
 
 
-@router.post("/rigs/{name}")
-def describe(request: Request, store: StoreOf, now: Now, name: str, typed: Typed) -> Response:
-    """Keep what is said of a rig."""
-    try:
-        with changing(store, now) as session:
-            pit.describe(session, name, typed)
-    except Refusals as refusals:
-        with store.reading() as session:
-            return _rig(request, session, now, name, refusals.by_field, typed)
-    return go(request, f"/rigs/{name}")
-
-
-@router.post("/rigs/{name}/name")
+@router.post("/rigs/{name:path}/name")
 def rename(request: Request, store: StoreOf, now: Now, name: str, typed: Typed) -> Response:
     """Give a rig another name, or make it one with another."""
     try:
@@ -54,18 +43,18 @@ def rename(request: Request, store: StoreOf, now: Now, name: str, typed: Typed) 
     except Refused as refused:
         with store.reading() as session:
             return _rig(request, session, now, name, {refused.field: refused.sentence}, typed)
-    return go(request, f"/rigs/{new}")
+    return go(request, address("rigs", new))
 
 
-@router.post("/rigs/{name}/right")
+@router.post("/rigs/{name:path}/right")
 def put_right(request: Request, store: StoreOf, now: Now, name: str) -> Response:
     """The rig was put right."""
     with changing(store, now) as session:
         pit.put_right(session, name, now)
-    return go(request, f"/rigs/{name}")
+    return go(request, address("rigs", name))
 
 
-@router.post("/rigs/{name}/study")
+@router.post("/rigs/{name:path}/study")
 def begin(request: Request, store: StoreOf, now: Now, name: str, typed: Typed) -> Response:
     """Begin a study of a rig."""
     try:
@@ -74,7 +63,19 @@ def begin(request: Request, store: StoreOf, now: Now, name: str, typed: Typed) -
     except Refusals as refusals:
         with store.reading() as session:
             return _rig(request, session, now, name, refusals.by_field, typed)
-    return go(request, f"/studies/{study_id}")
+    return go(request, address("studies", study_id))
+
+
+@router.post("/rigs/{name:path}")
+def describe(request: Request, store: StoreOf, now: Now, name: str, typed: Typed) -> Response:
+    """Keep what is said of a rig."""
+    try:
+        with changing(store, now) as session:
+            pit.describe(session, name, typed)
+    except Refusals as refusals:
+        with store.reading() as session:
+            return _rig(request, session, now, name, refusals.by_field, typed)
+    return go(request, address("rigs", name))
 
 
 @router.get("/studies/{study_id}")
@@ -96,7 +97,7 @@ def take(request: Request, store: StoreOf, now: Now, study_id: str, typed: Typed
         wrong = refused.by_field if isinstance(refused, Refusals) else {refused.field: refused.sentence}
         with store.reading() as session:
             return _study(request, session, study_id, wrong, typed)
-    return go(request, f"/studies/{study_id}")
+    return go(request, address("studies", study_id))
 
 
 @router.post("/studies/{study_id}/undo")
@@ -108,7 +109,7 @@ def undo(request: Request, store: StoreOf, now: Now, study_id: str) -> Response:
     except Refused as refused:
         with store.reading() as session:
             return _study(request, session, study_id, {refused.field: refused.sentence})
-    return go(request, f"/studies/{study_id}?said={tag}")
+    return go(request, address("studies", study_id, said=tag))
 
 
 def _found(session: Session, study_id: str) -> studies.StudyView:

@@ -12,6 +12,7 @@ from waldhorn.pit.changing import changing
 from waldhorn.store import motors, rigs
 from waldhorn.store import pit as pit_store
 from waldhorn.store.models import MotorRow
+from waldhorn.web.addresses import address
 from waldhorn.web.pages import Now, StoreOf, Typed, go, missing, page
 
 router = APIRouter()
@@ -36,7 +37,7 @@ def take(request: Request, store: StoreOf, now: Now, tag: str, typed: Typed) -> 
     except Refusals as refusals:
         with store.reading() as session:
             return _page(request, session, _found(session, tag), typed, refusals.by_field, 422)
-    return go(request, f"/checks/{check_id}?step=answer")
+    return go(request, address("checks", check_id, step="answer"))
 
 
 def _found(session: Session, tag: str) -> MotorRow:

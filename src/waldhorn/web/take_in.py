@@ -16,6 +16,7 @@ from waldhorn.pit import two_hands
 from waldhorn.pit.changing import changing
 from waldhorn.store import drafts
 from waldhorn.store import motors as motor_store
+from waldhorn.web.addresses import address
 from waldhorn.web.drawing import draw
 from waldhorn.web.pages import Now, StoreOf, Typed, as_shown, go, is_htmx, missing, page
 
@@ -64,7 +65,7 @@ def take_in(request: Request, store: StoreOf, now: Now, typed: Typed) -> Respons
         with store.reading() as session:
             template = "_take_in_form.html" if is_htmx(request) else "take_in.html"
             return page(request, template, 422, **_values(session, typed, refusals.by_field))
-    return go(request, f"/motors/{motor.tag}")
+    return go(request, address("motors", motor.tag))
 
 
 @router.get("/motors/{tag}/facts")
@@ -94,7 +95,7 @@ def correct(request: Request, store: StoreOf, now: Now, tag: str, typed: Typed) 
         with store.reading() as session:
             template = "_take_in_form.html" if is_htmx(request) else "take_in.html"
             return page(request, template, 422, **_values(session, typed, refusals.by_field, tag))
-    return go(request, f"/motors/{motor.tag}")
+    return go(request, address("motors", motor.tag))
 
 
 def _as_typed(motor: Motor) -> dict[str, str]:

@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session
 from waldhorn.exchange import exporting, motor_file
 from waldhorn.exchange.backup import backup
 from waldhorn.store import motors
+from waldhorn.web.addresses import attachment
 from waldhorn.web.pages import Now, StoreOf, missing
 
 router = APIRouter()
@@ -62,5 +63,5 @@ def _file(store: StoreOf, name: str, write: Callable[[Session, Path], None]) -> 
         with store.reading() as session:
             write(session, target)
         content = target.read_bytes()
-    named = {"Content-Disposition": f'attachment; filename="{name}"', "Cache-Control": "no-store"}
+    named = attachment(name) | {"Cache-Control": "no-store"}
     return Response(content, media_type=_KINDS[target.suffix], headers=named)
