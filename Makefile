@@ -5,7 +5,7 @@ DEV := .venv/.installed-dev-$(shell cat requirements-build.txt requirements.txt 
 NODE := frontend/node_modules/.installed-$(shell sha256sum < frontend/package-lock.json | cut -c1-16)
 APT := $(shell [ "$$(id -u)" = 0 ] || echo sudo) apt-get
 
-.PHONY: demo test test-fast lint check mutants bench judge-eval screenshots frontend lock clean
+.PHONY: demo test test-fast lint check mutants bench attack judge-eval screenshots frontend lock clean
 
 demo: $(RUN)
 	.venv/bin/waldhorn demo
@@ -31,6 +31,9 @@ bench: $(DEV) $(NODE) browser
 	$(PY) scripts/bench.py
 	$(PY) scripts/bench_live.py
 	$(PY) scripts/bench_busy.py
+
+attack: $(DEV)
+	$(PY) scripts/attack.py
 
 mutants: $(DEV)
 	$(PY) scripts/mutants.py

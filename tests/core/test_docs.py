@@ -3,7 +3,9 @@
 import importlib
 import inspect
 import pkgutil
+import re
 from dataclasses import is_dataclass
+from pathlib import Path
 
 import pytest
 from numpydoc.docscrape import FunctionDoc
@@ -80,3 +82,12 @@ def test_a_figure_shows_its_inputs_in_words():
     shown = figure("speed", "rpm", 0, to_stored, value=3.4, unit="krpm", dimension="speed")
     assert shown.value == 3400
     assert [i.value for i in shown.explanation.inputs] == ["3.4", "krpm", "speed"]
+
+
+def test_every_promise_names_a_test_that_is_there():
+    root = Path(__file__).parents[2]
+    named = re.findall(r"`(tests/[\w/]+\.py)::(\w+)`", (root / "docs/security.md").read_text(encoding="utf-8"))
+    assert len(named) > 30
+    held = {file: (root / file).read_text(encoding="utf-8") for file, _ in named}
+    missing = [f"{file}::{name}" for file, name in named if not re.search(rf"(?m)^\s*(def|class) {name}\b", held[file])]
+    assert missing == []

@@ -108,7 +108,7 @@ def save_prices(session: Session, typed: Mapping[str, str]) -> None:
     touch(session, None)
 
 
-def tally(session: Session, now: datetime, signed: Sequence[SignedRow]) -> Tally:
+def tally(session: Session, signed: Sequence[SignedRow]) -> Tally:
     """How technician and tool fared against each other by these signatures, oldest first, and by what the next check of
     the motor said."""
     by_motor: dict[str, list[SignedRow]] = {}
@@ -118,13 +118,13 @@ def tally(session: Session, now: datetime, signed: Sequence[SignedRow]) -> Tally
     if not differing:
         return Tally(len(signed), 0, 0, 0)
     among = sorted({r.motor_id for r in differing})
-    later = judge_all(session, now, among)
+    later = standings.tool_verdicts(session, among)
     checked = standings.last_checked(session, among)
     tool = technician = 0
     for row in differing:
         following = next((r.tool_verdict for r in by_motor[row.motor_id] if r.at > row.at), None)
         if following is None and checked.get(row.motor_id, row.at) > row.at:
-            following = later[row.motor_id].verdict
+            following = later.get(row.motor_id)
         if following in (None, Verdict.UNPROVEN):
             continue
         bad = following in CONDEMNED

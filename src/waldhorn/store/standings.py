@@ -11,7 +11,7 @@ from typing import Any
 
 from sqlalchemy import Row, String, bindparam, case, delete, distinct, func, insert, or_, select, update
 from sqlalchemy.dialects.sqlite import insert as upsert
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, defer
 
 from waldhorn.core.baseline import Baseline
 from waldhorn.core.learning import Sums, Taught
@@ -40,6 +40,7 @@ _TOTALS = select(
     RigTotalRow.rig, RigTotalRow.quantity, *(getattr(RigTotalRow, n) for n in _SUMS),
     select(func.max(RigSpreadRow.at)).scalar_subquery(),
 )  # fmt: skip
+_WITHOUT_JUDGEMENT = defer(SignedRow.judgement)
 _OPEN = select(CheckRow.motor_id, CheckRow.id).where(CheckRow.open, not_undone(CheckRow))
 
 
@@ -182,8 +183,18 @@ def keep(session: Session, rows: Sequence[dict[str, Any]], judge_version: int) -
 
 
 def latest_signed(session: Session, motor_ids: Sequence[str]) -> dict[str, SignedRow]:
-    """The last signed verdict of each of these motors."""
-    return {row.motor_id: row for row in all_signed(session, motor_ids)}
+    """The last signed verdict of each of these motors, one row each."""
+    place = func.row_number().over(partition_by=SignedRow.motor_id, order_by=(SignedRow.at.desc(), SignedRow.id.desc()))
+    ranked = only(select(SignedRow.id, place.label("place")).where(not_undone(SignedRow)), SignedRow.motor_id, motor_ids)
+    ranked = ranked.subquery()
+    query = select(SignedRow).join(ranked, ranked.c.id == SignedRow.id).where(ranked.c.place == 1)
+    return {row.motor_id: row for row in session.scalars(query.options(_WITHOUT_JUDGEMENT))}
+
+
+def tool_verdicts(session: Session, motor_ids: Sequence[str]) -> dict[str, str]:
+    """What Waldhorn says of each of these motors now, as it is kept."""
+    query = only(select(StandingRow.motor_id, StandingRow.tool_verdict), StandingRow.motor_id, motor_ids)
+    return {i: verdict for i, verdict in session.execute(query)}  # noqa: C416
 
 
 def open_checks(session: Session, motor_ids: Sequence[str] | None) -> dict[str, str]:
@@ -247,9 +258,10 @@ def who_signs(session: Session) -> str:
     return session.scalar(query) or ""
 
 
-def all_signed(session: Session, motor_ids: Sequence[str] | None = None) -> list[SignedRow]:
-    """Every signed verdict, or those of some motors, oldest first."""
+def all_signed(session: Session, motor_ids: Sequence[str] | None = None, whole: bool = False) -> list[SignedRow]:
+    """Every signed verdict, or those of some motors, oldest first; `whole` with the judgement that stood beside each."""
     query = select(SignedRow).where(not_undone(SignedRow)).order_by(SignedRow.at, SignedRow.id)
+    query = query if whole else query.options(_WITHOUT_JUDGEMENT)
     return list(session.scalars(only(query, SignedRow.motor_id, motor_ids)))
 
 

@@ -108,7 +108,7 @@ def _values(
         "owners": motors.known_values(session, "owner"),
         "prices": terms.prices(session),
         "default_prices": Prices(),
-        "tally": agreeing.tally(session, now, standings.all_signed(session)),
+        "tally": agreeing.tally(session, standings.all_signed(session)),
         "signer": standings.who_signs(session),
         "typed": typed,
         "wrong": wrong,

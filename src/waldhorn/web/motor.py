@@ -140,7 +140,7 @@ def _day(text: str, now: datetime) -> tuple[datetime | None, str]:
 
 def _values(session: Session, row: MotorRow, now: Any, as_of: datetime | None = None) -> dict[str, Any]:
     look = look_back(session, row.id, as_of) if as_of else look_at(session, row.id, now)
-    signed = standings.all_signed(session, [row.id])
+    signed = standings.all_signed(session, [row.id], whole=True)
     return look.once(_drawn) | {
         "motor": row,
         "history": look.history,
@@ -148,7 +148,7 @@ def _values(session: Session, row: MotorRow, now: Any, as_of: datetime | None = 
         "as_of": as_of,
         "as_of_typed": "",
         "wrong_as_of": "",
-        "tally": agreeing.tally(session, now, signed),
+        "tally": agreeing.tally(session, signed),
         "signed": signed[::-1],
         "last_act": acts.last(session, row.id),
         "open_check": standings.open_checks(session, [row.id]).get(row.id),
