@@ -19,11 +19,12 @@ from numpy.typing import NDArray
 from waldhorn.core import learning
 from waldhorn.core.baseline import Baseline, own_references
 from waldhorn.core.conditions import Conditions
-from waldhorn.core.evidence import Repeatability, default_repeatability
+from waldhorn.core.evidence import default_repeatability
 from waldhorn.core.faults import FAULTY
 from waldhorn.core.history import Check, Event, History, Motor, Reading
 from waldhorn.core.losses import MOTOR_AMPS
 from waldhorn.core.observations import all_groups
+from waldhorn.core.repeats import Repeatability
 from waldhorn.core.verdict import Judgement, Terms, judge
 from waldhorn.core.vocabulary import CONDEMNED, EventKind
 from waldhorn.link.fault_injection import CAUSES, broken, together

@@ -10,7 +10,7 @@ from waldhorn.core.baseline import Baseline, of_model, own, segments
 from waldhorn.core.conditions import Conditions, comparable, differing
 from waldhorn.core.history import Check, Event, Motor, Reading
 from waldhorn.core.measures import QUANTITIES
-from waldhorn.core.observations import all_groups, groups_of
+from waldhorn.core.observations import all_groups, groups_of, last_reset
 from waldhorn.core.vocabulary import EventKind, NoteKind, Source
 
 KV, CURRENT = QUANTITIES["kv"], QUANTITIES["no_load_current"]
@@ -130,8 +130,8 @@ def test_own_references_say_from_when_until_when_they_held():
 
 def test_the_last_reset_is_the_latest_before_the_reading():
     events = [Event(EventKind.REWOUND, day(n)) for n in (3, 9, 30)]
-    assert baseline.last_reset(events, KV, day(10)) == day(9)
-    assert baseline.last_reset([], KV, day(10)) is None
+    assert last_reset(events, KV, day(10)) == day(9)
+    assert last_reset([], KV, day(10)) is None
 
 
 def test_ferrite_falls_faster_than_samarium():

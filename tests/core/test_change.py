@@ -6,8 +6,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from waldhorn.core.change import RunUncertainty, assess, difference, probability_beyond, uncertainty
-from waldhorn.core.quantity import Limits
+from waldhorn.core.change import RunUncertainty, assess, probability_beyond, uncertainty
+from waldhorn.core.quantity import Limits, difference
 
 LIMITS = Limits(15, 30)
 

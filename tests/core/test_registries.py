@@ -1,7 +1,6 @@
 """The registries as truth tables: each written down here once more, from bench practice and not from the code."""
 
 from dataclasses import replace
-from importlib import import_module
 
 import pytest
 
@@ -109,82 +108,6 @@ CLOSE = [
     ("meter", "phone", ""),
     ("motor_c", 25.0, None),
 ]
-THRESHOLDS = {
-    "answer": {"PERHAPS_DUE": 0.2, "WORTH_WATCHING": 0.05},
-    "drift": {"WEIGHT": 0.2, "LIMIT": 2.86, "SLACK": 0.5, "OUT_AT": 5},
-    "faults": {
-        "AT_ACT": 0.9, "DUE_FROM": 0.8, "FAULTY": pytest.approx(1 / 7),
-    },
-    "witnesses": {
-        "SHOWN_FROM": 2.5, "SET_UP_ODDS": 0.02, "SLIP_ODDS": 0.02, "SLIP_REACH": 3,
-        "SPEAKS_FROM": pytest.approx(0.8212, abs=1e-4),
-    },
-    "hypotheses": {"DEFINING_STRAYS": 0.2, "SIDE_EFFECT_STRAYS": 0.35, "SLIGHT_STRAYS": 0.5},
-    "remedies": {"MORE_LIKELY_THAN_NOT": 0.5},
-    "worth": {"FAILS_WHEN_DUE": 0.8, "FAILS_BEFORE": 0.1},
-    "cross": {"SHOWS": 0.9, "BY_CHANCE": 0.04},
-    "baseline": {"BASELINE_CHECKS": 2, "LEAST_PEERS": 2},
-    "change": {"SURE": 0.9, "UNSURE": 0.1, "Z_SURE": pytest.approx(1.28155, rel=1e-5), "MOST_FURTHER_RUNS": 6},
-    "outliers": {"OUTLIER_Z": 3.5},
-    "detent": {"LEAST_FOR_TREND": 6, "LEAST_FOR_VARIATION": 4, "RISING_PCT": 4, "LEVER_PCT": 1},
-    "evidence": {"DRIFT_SHARE": 0.15},
-    "assessing": {"LABEL_TOLERANCE_PCT": pytest.approx(1.7320508), "MISREAD_FROM": 6},
-    "gap": {"LEAST_READINGS": 4, "SPOT_MM": 0.05, "SPOT_SHARE": 0.5},
-    "hall": {"ORDER": ("101", "100", "110", "010", "011", "001")},
-    "inspection": {"SHORT_HOLD": 0.5},
-    "losses": {"LEAST_SPEEDS": 4, "LEAST_SPAN": 4, "WITH_WINDAGE": 5, "ONE_SPEED": 0.05, "LOOSEST": 0.5},
-    "kv": {
-        "REFERENCE_C": 25, "UNKNOWN_TEMPERATURE_K": 6,
-        "FLUX_PER_K": {"neodymium": -0.0011, "samarium-cobalt": -0.0004, "ferrite": -0.0020},
-    },
-    "load": {
-        "WATTS_TOLERANCE_PCT": 3, "UNLOADED": (0.60, 0.65), "HOT_SHARE": 0.4,
-    },
-    "machine": {"HAND_S": 0.5, "METER_S": 0.1, "CLEAR_POINTS": 1},
-    "magnets": {"AGREE_SIGMA": 2},
-    "noise": {"TOO_LOUD_DB": 3, "LOUD_SMALL_MOTOR_DB": 92, "DISTANCE_CM": 10},
-    "poles": {
-        "MOST_POLES": 60, "LABEL_TOLERANCE": 0.03, "WORTH_ASKING": 0.06, "ONE_READING_U": 0.01,
-        "LEAST_U": 0.002, "DRAG_U": 0.025, "TACHOMETER_U": 0.003,
-        "SETTLED": 0.95, "NEAREST": 0.02,
-        "USUAL": {
-            "inrunner": (2, 4, 6, 8), "outrunner": (8, 10, 12, 14, 16, 18, 20, 22, 24, 26, 28, 36, 40, 42),
-        },
-    },
-    "repeats": {"PRIOR_DEGREES": 8, "MOST_PER_PAIR": 9},
-    "thermal": {"COPPER_ZERO_C": 235, "RUN_S": 28, "USUAL_TAU_S": 420, "COMPARABLE_K": 3, "STOP_C": 60, "EDGE_C": 50},
-    "end_bell": {"BEYOND_DEG": 5, "CURRENT_PER_DEG": 0.05, "CURRENT_PER_DEG_U": 0.02, "LEAST_APART_DEG": 2},
-    "trend": {"LEAST_POINTS": 4, "LEAST_FOR_CREEP": 5, "CONFIDENCE": 0.98, "STEP_SIGMA": 2.8, "STEP_GAIN": 2.5},
-}  # fmt: skip
-BENCH_TESTS = {  # step, seconds, only with sensors
-    "kv": ("pull", 40, False),
-    "no_load_current": ("pull", 40, False),
-    "friction": ("pull", 60, False),
-    "speed_loss": ("pull", 60, False),
-    "steadiness": ("pull", 40, False),
-    "timing_mean": ("timing", 60, True),
-    "timing_spread": ("timing", 60, True),
-    "noise_avg": ("noise", 40, False),
-    "temperature": ("heat", 120, False),
-    "detent_peak": ("detent", 90, False),
-    "run_out": ("gap", 90, False),
-    "resistance_imbalance": ("resistance", 120, False),
-    "detent_variation": ("detent", 90, False),
-    "magnet_unevenness": ("timing", 60, True),
-    "sensor_level_spread": ("timing", 60, True),
-}
-
-
-@pytest.mark.parametrize("module", THRESHOLDS)
-def test_thresholds(module):
-    found = import_module(f"waldhorn.core.{module}")
-    for name, value in THRESHOLDS[module].items():
-        assert getattr(found, name) == value, name
-
-
-def test_the_tests_that_can_be_asked_for():
-    tests = {n: q.test for n, q in QUANTITIES.items() if q.test}
-    assert {n: (t.step, t.seconds, t.sensored_only) for n, t in tests.items()} == BENCH_TESTS
 
 
 def test_what_happened_and_what_was_noticed_weighs_so_much():

@@ -13,14 +13,14 @@ from statistics import median
 from waldhorn.core import baseline as base
 from waldhorn.core import cogging, magnets, reference, repeats, translated, visits
 from waldhorn.core.baseline import Baseline
-from waldhorn.core.change import SURE, RunUncertainty, assess, difference
-from waldhorn.core.evidence import DRIFT_SHARE, FRESH, Evidence, EvidenceKind, Note, Peers, Repeatability
+from waldhorn.core.change import SURE, RunUncertainty, assess
+from waldhorn.core.evidence import DRIFT_SHARE, FRESH, Evidence, EvidenceKind, Note, Peers
 from waldhorn.core.history import Event, History, Motor
 from waldhorn.core.measures import MAGNET_STRENGTH, QUANTITIES
-from waldhorn.core.observations import Group
-from waldhorn.core.quantity import Limits, Quantity
+from waldhorn.core.observations import Group, last_reset
+from waldhorn.core.quantity import Limits, Quantity, difference
 from waldhorn.core.reference import Drifted
-from waldhorn.core.repeats import Spread
+from waldhorn.core.repeats import Repeatability, Spread
 from waldhorn.core.translated import Lines
 from waldhorn.core.vocabulary import GRAVE, NoteKind, SetUp, Source, State
 from waldhorn.core.winding import can_be_wound
@@ -187,7 +187,7 @@ def _reference(
     assumed = [Note(kind) for kind in dict.fromkeys(o.note for o in last.observations) if kind]
     if quantity.against_machine:
         return base.of_machine(peers, last.conditions, quantity), tuple(assumed)
-    since = base.last_reset(known.events, quantity, last.at)
+    since = last_reset(known.events, quantity, last.at)
     reference, passed_over = base.own(found, now, known.events, quantity)
     model = base.of_model(peers, last.conditions, quantity)
     elsewhere = None if reference else translated.own_past(found, now, known.events, quantity, lines)

@@ -12,13 +12,13 @@ from dataclasses import dataclass
 from datetime import datetime
 from statistics import median
 
-from waldhorn.core.change import Z_SURE, difference
+from waldhorn.core.change import Z_SURE
 from waldhorn.core.conditions import Conditions, comparable, differing, noted_once
 from waldhorn.core.history import Event, History
 from waldhorn.core.measures import QUANTITIES
-from waldhorn.core.observations import Group, reset_times
-from waldhorn.core.quantity import Quantity
-from waldhorn.core.vocabulary import GRAVE, Source
+from waldhorn.core.observations import Group, last_reset, reset_times
+from waldhorn.core.quantity import Quantity, difference
+from waldhorn.core.vocabulary import Source
 
 BASELINE_CHECKS = 2
 LEAST_PEERS = 2
@@ -52,11 +52,6 @@ class PassedOver:
     condition: str
     then: object
     now: object
-
-
-def last_reset(events: Iterable[Event], quantity: Quantity, until: datetime) -> datetime | None:
-    """The time of the last event up to `until` that reset a quantity, or None."""
-    return max((at for at in reset_times(events, quantity) if at <= until), default=None)
 
 
 def own(
@@ -217,23 +212,6 @@ def own_references(found: Mapping[str, Sequence[Group]], events: Sequence[Event]
         and `until` say when it held.
     """
     return {name: refs for name, mine in found.items() if (refs := _references(mine, events, QUANTITIES[name]))}
-
-
-def first_visits(found: Sequence[Group], events: Sequence[Event], quantity: Quantity) -> list[tuple[Group, Group]]:
-    """The first two visits under equal conditions of each stretch between resets, where nothing grave happened between:
-    what differs is how the motor was clamped."""
-    cuts = sorted([*reset_times(events, quantity), *(e.at for e in events if e.event in GRAVE)])
-    firsts: list[tuple[int, list[Group]]] = []
-    for group in found:
-        stretch = bisect_right(cuts, group.at)
-        for known, visits in firsts:
-            if known == stretch and comparable(quantity.same, visits[0].conditions, group.conditions):
-                if len(visits) < BASELINE_CHECKS and group.check != visits[0].check:
-                    visits.append(group)
-                break
-        else:
-            firsts.append((stretch, [group]))
-    return [(v[0], v[1]) for _, v in firsts if len(v) == BASELINE_CHECKS]
 
 
 def compares(group: Group, reference: Baseline, quantity: Quantity) -> bool:

@@ -39,34 +39,6 @@ class Change:
     further_visits: int | None = None
 
 
-def difference(now: float, baseline: float, relative: bool) -> float:
-    """Change from baseline to now.
-
-    Parameters
-    ----------
-    now, baseline : float
-        Same unit; baseline not zero if `relative`.
-    relative : bool
-
-    Returns
-    -------
-    float
-        percent or the unit.
-
-    Notes
-    -----
-    Formula: Δ = 100 · (now / baseline − 1) if relative, else now − baseline
-
-    Source: definition.
-
-    Examples
-    --------
-    >>> round(difference(88.9, 81.2, False), 1)
-    7.7
-    """
-    return 100 * (now / baseline - 1) if relative else now - baseline
-
-
 def uncertainty(
     run: float, visit: float, resolution: float, n_now: int, n_base: int, m_now: int = 1, m_base: int = 0,
     extra: float = 0.0,

@@ -22,11 +22,11 @@ from waldhorn.core.equal import (
     at_volts,
     on_rig,
 )
-from waldhorn.core.evidence import Repeatability
 from waldhorn.core.history import Motor
 from waldhorn.core.measures import QUANTITIES
 from waldhorn.core.observations import Group
 from waldhorn.core.quantity import Quantity
+from waldhorn.core.repeats import Repeatability
 from waldhorn.core.thermal import USUAL_TAU_S, Cooling, seconds_until
 from waldhorn.core.translated import Lines
 

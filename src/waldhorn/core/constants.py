@@ -17,12 +17,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from waldhorn.core.errors import Refused
+from waldhorn.core.losses import DIGIT_A, U_AMPS
 
 LOADED = 10.0  # times the no-load current: a row that tells the resistance
 LOOSEST_R = 0.25  # of the resistance: a fit that knows it less well than that is refused
 # One standard uncertainty of what hand meters show, as a share, with what their last digit hides.
-U_VOLTS, U_AMPS, U_RPM = 0.003, 0.012, 0.001
-DIGIT_V, DIGIT_A = 0.005, 0.005
+U_VOLTS, U_RPM = 0.003, 0.001
+DIGIT_V = 0.005
 
 Floats = NDArray[np.float64]
 

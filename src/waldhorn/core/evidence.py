@@ -3,7 +3,7 @@
 How it comes about stands in `assessing`, how it is said in words in `sentences`.
 """
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from enum import StrEnum
@@ -21,7 +21,6 @@ DRIFT_SHARE = 0.15  # one sigma of a sound motor's own drift, as a share of its 
 FRESH = timedelta(days=21)  # readings of one state of a motor may be gathered over so long
 
 Peers = Mapping[str, Sequence[Baseline]]  # quantity name to the own baselines of the model's other motors
-Repeatability = Callable[[str, str], Spread]  # how well a rig repeats a quantity, by their names
 
 
 class EvidenceKind(StrEnum):

@@ -11,10 +11,9 @@ from datetime import datetime, timedelta
 from statistics import fmean
 
 from waldhorn.core import repeats
-from waldhorn.core.baseline import first_visits
 from waldhorn.core.history import Event
 from waldhorn.core.measures import QUANTITIES
-from waldhorn.core.observations import Group
+from waldhorn.core.observations import Group, first_visits
 from waldhorn.core.repeats import MOST_PER_PAIR, Spread
 
 ONE_STUDY = timedelta(days=2)  # between two visits of a motor in one study, at most

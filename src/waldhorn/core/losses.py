@@ -17,11 +17,11 @@ from functools import lru_cache
 import numpy as np
 
 from waldhorn.core.conditions import at_full_throttle
-from waldhorn.core.constants import DIGIT_A, U_AMPS
 from waldhorn.core.errors import Refused
 from waldhorn.core.making import Inputs, Made
 
 LEAST_SPEEDS, LEAST_SPAN = 4, 4.0
+U_AMPS, DIGIT_A = 0.012, 0.005  # one standard uncertainty of a hand ammeter, as a share, and what its last digit hides
 ONE_SPEED = 0.05  # speeds that differ by less than this share are one, read again
 WITH_WINDAGE = 5  # speeds from which the part that grows with the square is fitted
 LOOSEST = 0.5  # of a part: a fit that knows it less well than that does not tell it

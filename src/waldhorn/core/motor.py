@@ -1,7 +1,6 @@
 """The facts of a motor: what cannot be, said in place. Not for measured values."""
 
 from waldhorn.core.history import Motor
-from waldhorn.core.poles import MOST_POLES
 from waldhorn.core.vocabulary import PolesBy
 from waldhorn.core.winding import can_be_wound
 
@@ -26,6 +25,7 @@ _POSITIVE = {
 }
 
 
+MOST_POLES = 60
 LONGEST_TAG = 40
 NOT_IN_A_TAG = "/\\?#%"
 _NO_TAGS = (".", "..", "new")

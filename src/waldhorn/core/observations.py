@@ -18,7 +18,7 @@ from waldhorn.core.history import Check, Event, History, Motor, Reading
 from waldhorn.core.making import Inputs, Made, Recipe
 from waldhorn.core.measures import MEASURES, QUANTITIES
 from waldhorn.core.quantity import Quantity
-from waldhorn.core.vocabulary import NoteKind, Purpose
+from waldhorn.core.vocabulary import GRAVE, NoteKind, Purpose
 
 _SAME_RUN = ("rig", "method", "throttle_pct")
 _SAME_PLACE = ("rig", "placement", "distance_cm", "meter")
@@ -122,6 +122,28 @@ def given_over_settings(check: Check, motor: Motor, quantity: Quantity) -> Input
 def reset_times(events: Iterable[Event], quantity: Quantity) -> list[datetime]:
     """When a quantity was reset, oldest first."""
     return sorted(e.at for e in events if e.event in quantity.reset_by)
+
+
+def last_reset(events: Iterable[Event], quantity: Quantity, until: datetime) -> datetime | None:
+    """The time of the last event up to `until` that reset a quantity, or None."""
+    return max((at for at in reset_times(events, quantity) if at <= until), default=None)
+
+
+def first_visits(found: Sequence[Group], events: Sequence[Event], quantity: Quantity) -> list[tuple[Group, Group]]:
+    """The first two visits under equal conditions of each stretch between resets, where nothing grave happened between:
+    what differs is how the motor was clamped."""
+    cuts = sorted([*reset_times(events, quantity), *(e.at for e in events if e.event in GRAVE)])
+    firsts: list[tuple[int, list[Group]]] = []
+    for group in found:
+        stretch = bisect_right(cuts, group.at)
+        for known, visits in firsts:
+            if known == stretch and comparable(quantity.same, visits[0].conditions, group.conditions):
+                if len(visits) < 2 and group.check != visits[0].check:
+                    visits.append(group)
+                break
+        else:
+            firsts.append((stretch, [group]))
+    return [(v[0], v[1]) for _, v in firsts if len(v) == 2]
 
 
 def _by_measure(check: Check, purpose: Purpose = Purpose.STANDARD) -> ByMeasure:

@@ -9,7 +9,8 @@ from dataclasses import dataclass
 
 from waldhorn.core.baseline import Baseline
 from waldhorn.core.history import History, Motor
-from waldhorn.core.poles import LABEL_TOLERANCE, MOST_POLES, WORTH_ASKING, kv_rebased, wrong_setting
+from waldhorn.core.motor import MOST_POLES
+from waldhorn.core.poles import LABEL_TOLERANCE, WORTH_ASKING, kv_rebased, wrong_setting
 from waldhorn.core.vocabulary import PolesBy, Source
 
 _NO_FAULT_MOVES_KV_SO_PCT = 25.0

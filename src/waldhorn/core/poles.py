@@ -15,9 +15,9 @@ from statistics import fmean, stdev
 
 from waldhorn.core.errors import Refused
 from waldhorn.core.history import Motor
+from waldhorn.core.motor import MOST_POLES
 from waldhorn.core.winding import whole_poles
 
-MOST_POLES = 60
 LABEL_TOLERANCE = 0.03  # a label within 3 % is ordinary, so a ratio must be met this closely
 WORTH_ASKING = 0.06
 ONE_READING_U = 0.01  # relative, of a frequency read once [2]

@@ -87,3 +87,31 @@ class Quantity:
     def inputs(self) -> frozenset[str]:
         """Every measure it is made of."""
         return frozenset(m for recipe in self.made for m in recipe.inputs)
+
+
+def difference(now: float, baseline: float, relative: bool) -> float:
+    """Change from baseline to now.
+
+    Parameters
+    ----------
+    now, baseline : float
+        Same unit; baseline not zero if `relative`.
+    relative : bool
+
+    Returns
+    -------
+    float
+        percent or the unit.
+
+    Notes
+    -----
+    Formula: Δ = 100 · (now / baseline − 1) if relative, else now − baseline
+
+    Source: definition.
+
+    Examples
+    --------
+    >>> round(difference(88.9, 81.2, False), 1)
+    7.7
+    """
+    return 100 * (now / baseline - 1) if relative else now - baseline

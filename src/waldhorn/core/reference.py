@@ -19,14 +19,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from waldhorn.core import drift
-from waldhorn.core.baseline import last_reset
-from waldhorn.core.change import difference
 from waldhorn.core.conditions import comparable
-from waldhorn.core.evidence import Repeatability
 from waldhorn.core.history import Event
 from waldhorn.core.measures import QUANTITIES
-from waldhorn.core.observations import Group
-from waldhorn.core.quantity import Quantity
+from waldhorn.core.observations import Group, last_reset
+from waldhorn.core.quantity import Quantity, difference
+from waldhorn.core.repeats import Repeatability
 
 CHARTED = ("kv", "no_load_current", "noise_avg", "temperature", "timing_mean", "detent_peak")
 BASE_READINGS = 3  # what a rig reads right is taken from so many [2]

@@ -4,14 +4,14 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from waldhorn.core import baseline as base
-from waldhorn.core.change import SURE, RunUncertainty, difference, probability_beyond
-from waldhorn.core.evidence import Repeatability
+from waldhorn.core.change import SURE, RunUncertainty, probability_beyond
 from waldhorn.core.history import Event, History
 from waldhorn.core.hypotheses import defines
 from waldhorn.core.measures import QUANTITIES
 from waldhorn.core.observations import Group
 from waldhorn.core.odds import MENDED_BY
-from waldhorn.core.quantity import Limits, Quantity
+from waldhorn.core.quantity import Limits, Quantity, difference
+from waldhorn.core.repeats import Repeatability
 from waldhorn.core.vocabulary import EventKind
 
 

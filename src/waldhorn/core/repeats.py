@@ -12,7 +12,7 @@ References
 """
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from statistics import median
 
@@ -39,6 +39,9 @@ class Spread:
 
     run: float
     visit: float
+
+
+Repeatability = Callable[[str, str], Spread]  # how well a rig repeats a quantity, by their names
 
 
 @dataclass(frozen=True, slots=True)

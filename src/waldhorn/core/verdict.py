@@ -14,7 +14,7 @@ from waldhorn.core.answer import Cause
 from waldhorn.core.baseline import Segment, segments
 from waldhorn.core.case import Case
 from waldhorn.core.change import SURE
-from waldhorn.core.evidence import Evidence, Peers, Repeatability, default_repeatability
+from waldhorn.core.evidence import Evidence, Peers, default_repeatability
 from waldhorn.core.faults import Fault
 from waldhorn.core.history import History
 from waldhorn.core.measures import QUANTITIES
@@ -22,6 +22,7 @@ from waldhorn.core.observations import Group, all_groups
 from waldhorn.core.quantity import Limits
 from waldhorn.core.reference import Drifted
 from waldhorn.core.remedies import FOR_GOOD, Prices
+from waldhorn.core.repeats import Repeatability
 from waldhorn.core.translated import Lines
 from waldhorn.core.vocabulary import FaultKind, NoteKind, Verdict
 from waldhorn.core.witnesses import likelihood_ratio

@@ -5,11 +5,11 @@ from collections.abc import Callable, Sequence
 from datetime import timedelta
 
 from waldhorn.core.baseline import Baseline
-from waldhorn.core.change import SURE, Change, difference, probability_beyond
+from waldhorn.core.change import SURE, Change, probability_beyond
 from waldhorn.core.conditions import comparable
 from waldhorn.core.history import History
 from waldhorn.core.observations import Group
-from waldhorn.core.quantity import Limits, Quantity
+from waldhorn.core.quantity import Limits, Quantity, difference
 from waldhorn.core.repeats import CRITICAL, Spread
 from waldhorn.core.vocabulary import Source
 

@@ -12,7 +12,6 @@ from sqlalchemy.orm import Session
 
 from waldhorn.core import learning, reference
 from waldhorn.core.baseline import Baseline
-from waldhorn.core.evidence import Repeatability
 from waldhorn.core.history import HANDED_BUT_KEPT, History, Motor
 from waldhorn.core.learning import Sums
 from waldhorn.core.measures import QUANTITIES
@@ -20,7 +19,7 @@ from waldhorn.core.observations import all_groups
 from waldhorn.core.quantity import Limits
 from waldhorn.core.reference import Drifted
 from waldhorn.core.remedies import Prices
-from waldhorn.core.repeats import Spread
+from waldhorn.core.repeats import Repeatability, Spread
 from waldhorn.core.verdict import JUDGE_VERSION, Judgement, Terms, Turning, judge, turning
 from waldhorn.core.vocabulary import EventKind, State, Verdict
 from waldhorn.pit import figures, lines

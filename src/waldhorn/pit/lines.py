@@ -14,9 +14,9 @@ from waldhorn.core import translation
 from waldhorn.core.baseline import Baseline
 from waldhorn.core.conditions import comparable
 from waldhorn.core.errors import Refused
-from waldhorn.core.evidence import Repeatability
 from waldhorn.core.measures import QUANTITIES
 from waldhorn.core.quantity import Quantity
+from waldhorn.core.repeats import Repeatability
 from waldhorn.core.translated import Lines
 from waldhorn.store import standings
 

@@ -8,14 +8,14 @@ from sqlalchemy.orm import Session
 
 from waldhorn.core import learning, reference
 from waldhorn.core.errors import Refusals, Refused
-from waldhorn.core.evidence import Repeatability, default_repeatability
+from waldhorn.core.evidence import default_repeatability
 from waldhorn.core.history import History
 from waldhorn.core.learning import Sums
 from waldhorn.core.measures import QUANTITIES
 from waldhorn.core.observations import all_groups
 from waldhorn.core.quantity import Quantity
 from waldhorn.core.reference import Drifted, RigChart
-from waldhorn.core.repeats import Spread
+from waldhorn.core.repeats import Repeatability, Spread
 from waldhorn.pit import lines
 from waldhorn.pit.judging import repeatability
 from waldhorn.pit.lines import Beside

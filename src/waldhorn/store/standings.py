@@ -184,9 +184,10 @@ def keep(session: Session, rows: Sequence[dict[str, Any]], judge_version: int) -
 
 def latest_signed(session: Session, motor_ids: Sequence[str]) -> dict[str, SignedRow]:
     """The last signed verdict of each of these motors, one row each."""
-    place = func.row_number().over(partition_by=SignedRow.motor_id, order_by=(SignedRow.at.desc(), SignedRow.id.desc()))
-    ranked = only(select(SignedRow.id, place.label("place")).where(not_undone(SignedRow)), SignedRow.motor_id, motor_ids)
-    ranked = ranked.subquery()
+    newest = (SignedRow.at.desc(), SignedRow.id.desc())
+    place = func.row_number().over(partition_by=SignedRow.motor_id, order_by=newest).label("place")
+    standing = select(SignedRow.id, place).where(not_undone(SignedRow))
+    ranked = only(standing, SignedRow.motor_id, motor_ids).subquery()
     query = select(SignedRow).join(ranked, ranked.c.id == SignedRow.id).where(ranked.c.place == 1)
     return {row.motor_id: row for row in session.scalars(query.options(_WITHOUT_JUDGEMENT))}
 
@@ -259,7 +260,7 @@ def who_signs(session: Session) -> str:
 
 
 def all_signed(session: Session, motor_ids: Sequence[str] | None = None, whole: bool = False) -> list[SignedRow]:
-    """Every signed verdict, or those of some motors, oldest first; `whole` with the judgement that stood beside each."""
+    """Every signed verdict, or those of some motors, oldest first; `whole` with the judgement that stood beside it."""
     query = select(SignedRow).where(not_undone(SignedRow)).order_by(SignedRow.at, SignedRow.id)
     query = query if whole else query.options(_WITHOUT_JUDGEMENT)
     return list(session.scalars(only(query, SignedRow.motor_id, motor_ids)))

@@ -9,12 +9,11 @@ from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 
 from waldhorn.core.baseline import Segment
-from waldhorn.core.change import difference
 from waldhorn.core.conditions import comparable
 from waldhorn.core.evidence import Evidence
 from waldhorn.core.history import Event, History
 from waldhorn.core.observations import Group
-from waldhorn.core.quantity import Quantity
+from waldhorn.core.quantity import Quantity, difference
 from waldhorn.core.trend import Trend
 from waldhorn.core.verdict import Judgement
 from waldhorn.core.vocabulary import GRAVE, EventKind

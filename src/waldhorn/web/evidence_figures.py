@@ -7,6 +7,7 @@ from typing import Any
 from waldhorn.core import change, magnets
 from waldhorn.core.evidence import Evidence, EvidenceKind
 from waldhorn.core.explain import Figure, figure
+from waldhorn.core.quantity import difference
 
 
 def figures_of(shown: Sequence[Evidence], everything: Sequence[Evidence]) -> list[Figure]:
@@ -24,7 +25,7 @@ def _of(e: Evidence) -> list[Figure]:
     q, runs = e.quantity, e.u_of_runs
     shown = []
     if e.kind is EvidenceKind.COMPARED:
-        shown.append(figure(f"{q.title}, change", q.change_unit, 1, change.difference, now=e.now,
+        shown.append(figure(f"{q.title}, change", q.change_unit, 1, difference, now=e.now,
                             baseline=e.baseline.value, relative=q.relative))  # fmt: skip
     if e.kind is not EvidenceKind.MAGNET_STRENGTH:
         shown.append(figure("±, one sigma", q.change_unit, 2, change.uncertainty, run=runs.run, visit=runs.visit,

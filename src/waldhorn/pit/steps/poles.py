@@ -8,7 +8,7 @@ from waldhorn.core import inspection, poles
 from waldhorn.core.errors import Refused
 from waldhorn.core.explain import Figure, figure
 from waldhorn.core.history import Motor, PoleFinding, Reading
-from waldhorn.core.motor import impossible
+from waldhorn.core.motor import MOST_POLES, impossible
 from waldhorn.core.noticed import standing_findings
 from waldhorn.core.vocabulary import PolesBy, Purpose
 from waldhorn.pit import cautions
@@ -20,9 +20,7 @@ from waldhorn.pit.steps.step import Step, Taken, View
 class PolesFields(Fields):
     """A count, or frequencies in Hz with the speed they were read at."""
 
-    counted: Annotated[
-        float | None, Ask("counted", dimension="count", low=2, high=poles.MOST_POLES, hint="opened it")
-    ] = None
+    counted: Annotated[float | None, Ask("counted", dimension="count", low=2, high=MOST_POLES, hint="opened it")] = None
     frequency_hz: Annotated[
         tuple[float, ...], Ask("its frequency, Hz", "electrical_frequency", many=True, hint="116.8 116.5")
     ] = ()
@@ -31,7 +29,7 @@ class PolesFields(Fields):
         Ask("reference motor, Hz", "electrical_frequency", many=True, hint="same drill, full trigger"),
     ] = ()
     reference_poles: Annotated[
-        float | None, Ask("its poles", dimension="count", low=2, high=poles.MOST_POLES, modest=True)
+        float | None, Ask("its poles", dimension="count", low=2, high=MOST_POLES, modest=True)
     ] = None
     shaft_rpm: Annotated[tuple[float, ...], Ask("or tachometer, rpm", "rpm", many=True, modest=True)] = ()
 
