@@ -2,6 +2,7 @@
 
 import json
 import os
+import random
 import resource
 import shutil
 import signal
@@ -265,6 +266,21 @@ def test_what_is_not_there_or_cannot_be_written_is_a_sentence(made, files, insid
     assert (code, "Traceback" in error) == (1, False), error
     assert error.strip()
     assert not [p.name for p in files.iterdir() if p.name.startswith(("new.db", ".new.db"))]
+
+
+@pytest.mark.parametrize("seed", range(8))
+def test_a_store_with_bytes_turned_over_is_a_sentence(made, files, inside, seed):
+    chance = random.Random(seed)
+    assert inside("import", "motors.csv", "readings.csv", "--db", "torn.db")[0] == 0
+    assert inside("backup", "whole.db", "--db", "torn.db")[0] == 0
+    content = bytearray((files / "whole.db").read_bytes())
+    for _ in range(40):
+        content[chance.randrange(len(content))] = chance.randrange(256)
+    (files / "whole.db").write_bytes(content)
+    for args in (("judge",), ("export", "out"), ("backup", "kept.db")):
+        code, _, error = inside(*args, "--db", "whole.db")
+        assert code in (0, 1)
+        assert "Traceback" not in error
 
 
 def test_a_path_with_odd_signs_is_that_very_file_and_the_stores_files_are_their_owners(inside, files):

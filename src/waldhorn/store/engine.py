@@ -95,6 +95,8 @@ def down_is_said() -> Iterator[None]:
     """What the driver says of a full disk, a torn or a read-only file, in one error of our own."""
     try:
         yield
+    except UnicodeDecodeError as error:  # SQLite hands on what a torn page holds, in its complaints too
+        raise StoreDown("what it holds is no text: the file is torn") from error
     except (DatabaseError, sqlite3.Error) as error:
         if isinstance(error, DatabaseError) and type(error) not in (DatabaseError, OperationalError):
             raise  # a constraint or a query of ours: not the disk
@@ -119,9 +121,10 @@ def open_store(path: Path, patience_s: float = PATIENCE_S) -> Store:
     event.listen(engine, "begin", _on_begin)
     try:
         _migrate(engine)
-    except DatabaseError as error:
+    except (DatabaseError, UnicodeDecodeError) as error:
         engine.dispose()
-        raise Refused("db", f"{path}: cannot be opened as a store: {error.orig}") from error
+        why = getattr(error, "orig", "the file is torn")
+        raise Refused("db", f"{path}: cannot be opened as a store: {why}") from error
     except CommandError as error:
         engine.dispose()
         raise Refused("db", f"{path}: was written by a newer Waldhorn: open it with that one") from error
