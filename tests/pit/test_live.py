@@ -37,7 +37,7 @@ async def until(true, seconds=8.0):
 def running(scene, take, speed=20.0):
     async def whole():
         bench = BenchServer(simulated(7), speed=speed)
-        run = LiveRun(take, pace=speed)
+        run = LiveRun(take, hurried=True)
         run.subscribe()
         await run.connect(f"127.0.0.1:{await bench.start()}")
         try:

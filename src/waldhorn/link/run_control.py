@@ -75,17 +75,17 @@ class State:
 
 
 class RunControl:
-    """One instrument and one motor, within an envelope. `now` is the host's clock in s everywhere; `pace` is how much
-    faster than real time a simulated bench runs, 1 of any other. An instrument that is read by a `recipe` only prints:
-    the throttle is in the hand, and the page is told where it stands."""
+    """One instrument and one motor, within an envelope. `now` is the host's clock in s everywhere; of a simulated bench
+    that is `hurried`, faster than real time, its own clock stands in for it. An instrument that is read by a `recipe`
+    only prints: the throttle is in the hand, and the page is told where it stands."""
 
-    def __init__(self, envelope: SafetyEnvelope, recipe: Recipe | None, now: float, pace: float = 1.0) -> None:
-        self.envelope, self.recipe, self.pace = envelope, recipe, pace
+    def __init__(self, envelope: SafetyEnvelope, recipe: Recipe | None, now: float, hurried: bool = False) -> None:
+        self.envelope, self.recipe, self.hurried = envelope, recipe, hurried
         self.state = State(words="Connected, waiting for its greeting.")
         self.commands: deque[dict[str, Any]] = deque()
         self.found: list[Heard] = []
         self.detector = capture.SettleDetector(envelope.hold_share)
-        self.guards = Guards(envelope, by_hand=recipe is not None, now=now * pace)
+        self.guards = Guards(envelope, by_hand=recipe is not None, now=0.0 if hurried else now)
         self.last: lines.Sample | None = None  # the sample that came last
         self._coasting: capture.RunOutRecorder | None = None
         self._alive = now  # when the last good sample came
@@ -182,7 +182,7 @@ class RunControl:
         state = self.state
         if not state.connected:
             return
-        if trip := self.guards.tick(now * self.pace):
+        if trip := self.guards.tick(self._clock(now)):
             self._stopped_by(trip, now)
         running = state.phase is Phase.RUNNING
         if running and alone_s > ALONE_S:
@@ -212,7 +212,7 @@ class RunControl:
     def _drive(self, pct: float, now: float, sweeping: bool = False) -> None:
         """What is commanded from here on, and the phase that follows from it."""
         state = self.state
-        self.guards.command(pct, now * self.pace, sweeping)
+        self.guards.command(pct, self._clock(now), sweeping)
         self._coasting, state.coasting = None, False
         state.pct, state.sweeping = pct, sweeping
         if not state.connected:
@@ -234,7 +234,7 @@ class RunControl:
         if self.recipe and "pct" not in self.recipe.told:
             sample = replace(sample, pct=self.state.pct)
         self.last = sample
-        if trip := self.guards.heard(sample, now * self.pace):
+        if trip := self.guards.heard(sample, self._clock(now)):
             self._stopped_by(trip, now)
         self._settle_phase()
         captured = self.detector.feed(sample)
@@ -291,6 +291,10 @@ class RunControl:
     def _must_not_be_stopped(self) -> None:
         if self.guards.tripped:
             raise Refused("live", f"{self.guards.tripped.words}: wait until it is known to stand")
+
+    def _clock(self, now: float) -> float:
+        """The clock of the guards."""
+        return (self._last_t or 0.0) if self.hurried else now
 
     def _send(self, **command: Any) -> None:
         if not self.recipe:

@@ -60,9 +60,9 @@ class LiveRun:
 
     def __init__(
         self, take: Take, envelope: SafetyEnvelope | None = None, recipe: Recipe | None = None,
-        recording: deque[bytes] | None = None, listeners: set[Backlog] | None = None, pace: float = 1.0,
+        recording: deque[bytes] | None = None, listeners: set[Backlog] | None = None, hurried: bool = False,
     ) -> None:  # fmt: skip
-        self.take, self.envelope, self.recipe, self.pace = take, envelope or SafetyEnvelope(), recipe, pace
+        self.take, self.envelope, self.recipe, self.hurried = take, envelope or SafetyEnvelope(), recipe, hurried
         self.recording = recording if recording is not None else deque(maxlen=RECORDED)
         self.listeners = listeners if listeners is not None else set()
         self.trace: deque[Event] = deque(maxlen=TRACE)
@@ -103,7 +103,7 @@ class LiveRun:
         port = await asyncio.to_thread(open_port, where, *baud)
         self._port, self.where = port, where
         self._seen = time.monotonic()
-        self.control = RunControl(self.envelope, self.recipe, self._seen, self.pace)
+        self.control = RunControl(self.envelope, self.recipe, self._seen, self.hurried)
         loop = asyncio.get_running_loop()
         self._awake = loop.create_task(self._stay_awake())
         self._storing = loop.create_task(self._store_what_is_yielded())

@@ -52,8 +52,8 @@ class Hub:
             if before.state.connected and where == before.asked:
                 return
             await before.close()
-            pace = self.speed if clamped else 1.0
-            run = LiveRun(self._taking(check_id, store), envelope, recipe, before.recording, before.listeners, pace)
+            hurried = clamped is not None and self.speed != 1
+            run = LiveRun(self._taking(check_id, store), envelope, recipe, before.recording, before.listeners, hurried)
             run.asked = where
             self.runs[check_id] = run
             await run.connect(await self._simulated(clamped, check_id) if clamped else where)
