@@ -23,7 +23,7 @@ lint: $(DEV) $(NODE)
 	.venv/bin/ruff check
 	.venv/bin/mypy
 	.venv/bin/lint-imports
-	.venv/bin/djlint --lint --quiet src/waldhorn/web/templates
+	.venv/bin/djlint --lint --quiet src/waldhorn/web
 	cd frontend && npx --no-install prettier --check --log-level warn . ../src/waldhorn/web/static/app
 	$(PY) scripts/check_frontend.py
 

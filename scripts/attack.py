@@ -30,7 +30,7 @@ ROOT = Path(__file__).parent.parent
 sys.path.insert(0, str(ROOT / "tests"))
 
 from routes import example, page_routes  # noqa: E402 -- the tests' folder is not a package
-from waldhorn.core.history import Motor  # noqa: E402
+from waldhorn.core.base.history import Motor  # noqa: E402
 from waldhorn.store import motors, readings  # noqa: E402
 from waldhorn.store.engine import open_store  # noqa: E402
 from waldhorn.web.app import create_app  # noqa: E402

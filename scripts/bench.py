@@ -16,15 +16,15 @@ from pathlib import Path
 
 from fastapi.testclient import TestClient
 
-from waldhorn.core.conditions import Conditions
-from waldhorn.core.history import Check, History, Reading
-from waldhorn.core.history import Motor as Facts
-from waldhorn.core.verdict import judge
+from waldhorn.core.base.conditions import Conditions
+from waldhorn.core.base.history import Check, History, Reading
+from waldhorn.core.base.history import Motor as Facts
+from waldhorn.core.judging.verdict import judge
 from waldhorn.exchange.staging import import_staged
-from waldhorn.pit import judging
+from waldhorn.pit.judging import judging
 from waldhorn.store.engine import Store, open_store
-from waldhorn.web import guard
 from waldhorn.web.app import create_app
+from waldhorn.web.common import guard
 
 MOTORS, READINGS = 2_000, 200_000
 CROWD = 300  # of them are of one model, where there are so many

@@ -19,7 +19,7 @@ from pathlib import Path
 import httpx2 as httpx
 from bench import READINGS, START, import_into, write_tables
 
-from waldhorn.pit import judging
+from waldhorn.pit.judging import judging
 from waldhorn.store.engine import open_store
 
 MOTORS, READERS, WRITERS = 400, 20, 5

@@ -20,7 +20,7 @@ ROOT = Path(__file__).parent.parent
 sys.path.insert(0, str(ROOT / "tests"))
 
 from screens import CHROMIUM, DESK, FLAGS  # noqa: E402 -- the tests' folder is not a package
-from waldhorn.core.history import Motor  # noqa: E402
+from waldhorn.core.base.history import Motor  # noqa: E402
 from waldhorn.store import motors  # noqa: E402
 from waldhorn.store.engine import open_store  # noqa: E402
 

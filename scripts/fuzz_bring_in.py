@@ -19,9 +19,9 @@ from fastapi.testclient import TestClient
 from waldhorn.exchange.backup import backup
 from waldhorn.pit import demo
 from waldhorn.store.engine import open_store
-from waldhorn.web import guard
 from waldhorn.web.app import create_app
-from waldhorn.web.pages import now
+from waldhorn.web.common import guard
+from waldhorn.web.common.pages import now
 
 ODD = (
     "",

@@ -16,19 +16,19 @@ from functools import partial
 import numpy as np
 from numpy.typing import NDArray
 
-from waldhorn.core import learning
-from waldhorn.core.baseline import Baseline, own_references
-from waldhorn.core.conditions import Conditions
-from waldhorn.core.evidence import default_repeatability
-from waldhorn.core.faults import FAULTY
-from waldhorn.core.history import Check, Event, History, Motor, Reading
-from waldhorn.core.losses import MOTOR_AMPS
-from waldhorn.core.observations import all_groups
-from waldhorn.core.repeats import Repeatability
-from waldhorn.core.verdict import Judgement, Terms, judge
-from waldhorn.core.vocabulary import CONDEMNED, EventKind
-from waldhorn.link.fault_injection import CAUSES, broken, together
-from waldhorn.link.motor_model import Build, Condition, MotorModel
+from waldhorn.core.base.conditions import Conditions
+from waldhorn.core.base.history import Check, Event, History, Motor, Reading
+from waldhorn.core.base.vocabulary import CONDEMNED, EventKind
+from waldhorn.core.judging.baseline import Baseline, own_references
+from waldhorn.core.judging.evidence import default_repeatability
+from waldhorn.core.judging.faults import FAULTY
+from waldhorn.core.judging.verdict import Judgement, Terms, judge
+from waldhorn.core.measuring.losses import MOTOR_AMPS
+from waldhorn.core.measuring.observations import all_groups
+from waldhorn.core.rigs import learning
+from waldhorn.core.rigs.repeatability import Repeatability
+from waldhorn.simulator.fault_injection import CAUSES, broken, together
+from waldhorn.simulator.motor_model import Build, Condition, MotorModel
 
 START = datetime(2026, 3, 1, 10, tzinfo=UTC)
 SEVERITIES = (0.3, 0.5, 0.8, 1.0, 1.3, 1.6, 2.0)

@@ -24,8 +24,10 @@ from cosmic_ray.plugins import get_operator, operator_names
 
 ROOT = Path(__file__).parent.parent
 # In as many parts as there are workers. What a server does in threads of its own is no test's by name: left out.
-TESTED = (("src/waldhorn/core", "tests/core", "tests/link", "tests/test_judge_eval.py", "tests/exchange"),
-          ("tests/pit", "tests/store"))  # fmt: skip
+TESTED = (
+    ("src/waldhorn/core", "tests/core", "tests/instruments", "tests/simulator", "tests/test_judge_eval.py"),
+    ("tests/pit", "tests/store", "tests/exchange", "tests/web"),
+)
 WORKERS = len(TESTED)
 TOO_LONG_S = 900
 MOST_PLACES = 20  # in one file

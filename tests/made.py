@@ -3,9 +3,9 @@
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 
-from waldhorn.core.conditions import Conditions
-from waldhorn.core.history import Check, Event, History, Motor, Reading
-from waldhorn.core.vocabulary import EventKind
+from waldhorn.core.base.conditions import Conditions
+from waldhorn.core.base.history import Check, Event, History, Motor, Reading
+from waldhorn.core.base.vocabulary import EventKind
 
 START = datetime(2026, 5, 1, 10, 0, tzinfo=UTC)
 NOW = datetime(2026, 9, 12, 14, 0, tzinfo=UTC)

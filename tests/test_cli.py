@@ -17,7 +17,7 @@ from pathlib import Path
 import pytest
 
 from waldhorn import cli
-from waldhorn.core.history import Motor
+from waldhorn.core.base.history import Motor
 from waldhorn.exchange.judgement import JudgementJson
 from waldhorn.store import motors
 from waldhorn.store.engine import open_store

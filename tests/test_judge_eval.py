@@ -7,8 +7,8 @@ import numpy as np
 import pytest
 
 from made_eval import evaluation
-from waldhorn.core.verdict import judge
-from waldhorn.core.vocabulary import CONDEMNED
+from waldhorn.core.base.vocabulary import CONDEMNED
+from waldhorn.core.judging.verdict import judge
 
 pytestmark = pytest.mark.slow
 SPUN_UP = ("rpm", "supply_volts", "no_load_current")

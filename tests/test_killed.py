@@ -15,7 +15,7 @@ import httpx2 as httpx
 import pytest
 
 from waldhorn.cli import serving
-from waldhorn.core.history import Motor
+from waldhorn.core.base.history import Motor
 from waldhorn.store import motors, readings
 from waldhorn.store.engine import open_store
 

@@ -11,7 +11,7 @@ import pytest
 
 from test_killed import start
 from waldhorn.cli import files
-from waldhorn.core.history import Motor
+from waldhorn.core.base.history import Motor
 from waldhorn.store import motors
 from waldhorn.store.engine import open_store
 

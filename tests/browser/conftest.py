@@ -16,7 +16,7 @@ import uvicorn
 from playwright.sync_api import Browser, ConsoleMessage, Error, Page, ViewportSize, expect, sync_playwright
 
 from screens import CHROMIUM, DESK, FLAGS, HAND
-from waldhorn.pit import looking
+from waldhorn.pit.judging import view_cache
 from waldhorn.store.engine import Store, open_store
 from waldhorn.web.app import create_app
 
@@ -61,7 +61,7 @@ def demo_store(demo_file: Path, served: tuple[Store, str]) -> Store:
     """The server's store, with the demo season in it anew."""
     with closing(sqlite3.connect(demo_file)) as fresh, closing(sqlite3.connect(served[0].engine.url.database)) as used:
         fresh.backup(used)
-    looking.kept.clear()  # another store under the same server: its count of changes begins anew
+    view_cache.kept.clear()  # another store under the same server: its count of changes begins anew
     return served[0]
 
 

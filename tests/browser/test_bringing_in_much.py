@@ -4,7 +4,7 @@ import pytest
 from playwright.sync_api import expect
 
 from waldhorn.store import motors, readings
-from waldhorn.web import bring_in
+from waldhorn.web.screens.bring_in import routes as bring_in
 
 HEADER = "motor,at,measure,value\n"
 ROW = "VS-04,2026-05-02T{:02}:{:02}:{:02}+02:00,noise_avg,{}\n"

@@ -9,9 +9,9 @@ import pytest
 from playwright.sync_api import expect
 
 from typing_keys import bench_of
-from waldhorn.link.clamped import simulated
-from waldhorn.link.instrument import BenchServer
-from waldhorn.link.plain_mouth import PlainMouth
+from waldhorn.simulator.analyser import BenchServer
+from waldhorn.simulator.clamped import simulated
+from waldhorn.simulator.csv_output import PlainMouth
 
 
 @pytest.fixture

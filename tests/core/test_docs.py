@@ -11,15 +11,15 @@ import pytest
 from numpydoc.docscrape import FunctionDoc
 
 from waldhorn import core
-from waldhorn.core.explain import explain, figure
-from waldhorn.core.hypotheses import SIGNATURES
-from waldhorn.core.inspection import ITEMS
-from waldhorn.core.measures import MEASURES, QUANTITIES
-from waldhorn.core.plan import TESTS
-from waldhorn.core.units import DIMENSIONS, from_stored, to_stored
-from waldhorn.core.vocabulary import FAULTS
+from waldhorn.core.base.explain import explain, figure
+from waldhorn.core.base.units import DIMENSIONS, from_stored, to_stored
+from waldhorn.core.base.vocabulary import FAULTS
+from waldhorn.core.judging.hypotheses import SIGNATURES
+from waldhorn.core.judging.plan import TESTS
+from waldhorn.core.measuring.inspection import ITEMS
+from waldhorn.core.measuring.measures import MEASURES, QUANTITIES
 
-MODULES = [importlib.import_module(f"waldhorn.core.{m.name}") for m in pkgutil.iter_modules(core.__path__)]
+MODULES = [importlib.import_module(m.name) for m in pkgutil.walk_packages(core.__path__, "waldhorn.core.")]
 FUNCTIONS = [
     pytest.param(f, id=f"{m.__name__.rsplit('.', 1)[1]}.{name}")
     for m in MODULES

@@ -11,10 +11,10 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from made import NOW
-from waldhorn.core.errors import Refused
-from waldhorn.core.history import Motor
-from waldhorn.core.measures import MEASURES
-from waldhorn.core.remedies import Prices
+from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.history import Motor
+from waldhorn.core.judging.remedies import Prices
+from waldhorn.core.measuring.measures import MEASURES
 from waldhorn.exchange import staging
 from waldhorn.exchange.backup import backup
 from waldhorn.exchange.documents import take_in

@@ -10,8 +10,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from waldhorn.core.errors import Refused
-from waldhorn.core.measures import MEASURES
+from waldhorn.core.base.errors import Refused
+from waldhorn.core.measuring.measures import MEASURES
 from waldhorn.exchange import mapping, sheets
 from waldhorn.exchange.guessing import guess
 from waldhorn.exchange.mapping import Column, Mapping

@@ -10,12 +10,14 @@ from hypothesis import strategies as st
 from sqlalchemy import select
 
 from made import NOW
-from waldhorn.core.errors import Refused
-from waldhorn.core.history import Event, Reading
-from waldhorn.core.vocabulary import EventKind
+from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.history import Event, Reading
+from waldhorn.core.base.vocabulary import EventKind
 from waldhorn.exchange import documents, motor_file
 from waldhorn.exchange.backup import backup
-from waldhorn.pit import bringing_in, judging, motors
+from waldhorn.pit.files import bringing_in
+from waldhorn.pit.judging import judging
+from waldhorn.pit.motors import facts
 from waldhorn.store import acts, pit, readings, rigs, standings
 from waldhorn.store import motors as motor_store
 from waldhorn.store.engine import open_store
@@ -114,7 +116,7 @@ def test_two_stores_of_one_pit_become_one(two, tmp_path):
     event(home, "VS-04", detail="at home")
     read_again(lake, "VS-07", 83.0, minutes=5)
     with lake.writing() as session:
-        motors.take_in(session, {"tag": "NEW-1", "model": "Skerry 36"}, NOW)
+        facts.take_in(session, {"tag": "NEW-1", "model": "Skerry 36"}, NOW)
         standings.add_signed(session, SignedRow(
             motor_id=motor_store.find(session, "VS-11").id, check_id=None, at=NOW, verdict="watch", reason="it hums",
             tool_verdict="keep", signed_by="I. Moor", judgement={"evidence": []},
@@ -133,7 +135,7 @@ def test_the_same_motor_made_twice_apart_is_one_and_its_checks_too(two, tmp_path
     home, lake = two
     for store in (home, lake):
         with store.writing() as session:
-            motors.take_in(session, {"tag": "TWIN", "owner": "Oda"}, NOW)
+            facts.take_in(session, {"tag": "TWIN", "owner": "Oda"}, NOW)
             row = motor_store.find(session, "TWIN")
             ids = readings.check_ids(session, [(row.id, "a", NOW, readings.Conditions())])
             readings.add(session, [(ids[row.id, "a"], Reading("noise_avg", 80.0, NOW))])
@@ -177,7 +179,7 @@ def test_a_motor_changes_hands_with_all_that_is_known(few_store, elsewhere, tmp_
     with few_store.writing() as session:
         pit.keep(session, name="Heron", pit_id="heron")
         mine = motor_store.find(session, "VS-07")
-        motors.hand_over(session, mine, {"to": "Alder"}, NOW)
+        facts.hand_over(session, mine, {"to": "Alder"}, NOW)
         ours = readings.history(session, mine.id)
     file = written(few_store, tmp_path / "VS-07.waldhorn.json", "VS-07")
     take(elsewhere, file)
@@ -215,7 +217,7 @@ def test_the_same_file_twice_brings_nothing_and_a_later_one_what_is_new(few_stor
 def test_a_motor_comes_home_and_its_rigs_are_ones_own_again(few_store, elsewhere, tmp_path):
     with few_store.writing() as session:
         pit.keep(session, name="Heron", pit_id="heron")
-        motors.hand_over(session, motor_store.find(session, "VS-07"), {"to": "Alder"}, NOW)
+        facts.hand_over(session, motor_store.find(session, "VS-07"), {"to": "Alder"}, NOW)
     take(elsewhere, written(few_store, tmp_path / "VS-07.json", "VS-07"))
     check_id = read_again(elsewhere, "VS-07", 84.0)
     later = NOW + timedelta(hours=1)
@@ -223,7 +225,7 @@ def test_a_motor_comes_home_and_its_rigs_are_ones_own_again(few_store, elsewhere
         session.get(CheckRow, check_id).rig = "slipway"
         for row in readings.of_check(session, check_id):
             row.rig = "slipway"
-        motors.hand_over(session, motor_store.find(session, "VS-07"), {"to": "Heron"}, later)
+        facts.hand_over(session, motor_store.find(session, "VS-07"), {"to": "Heron"}, later)
     file = written(elsewhere, tmp_path / "back.json", "VS-07")
     with few_store.writing() as session:
         documents.take_in(session, file, later + timedelta(hours=1))
@@ -237,7 +239,7 @@ def test_a_motor_comes_home_and_its_rigs_are_ones_own_again(few_store, elsewhere
 
 def test_a_tag_that_another_motor_has_is_told_apart(few_store, elsewhere, tmp_path):
     with elsewhere.writing() as session:
-        motors.take_in(session, {"tag": "VS-07", "owner": "Una"}, NOW)
+        facts.take_in(session, {"tag": "VS-07", "owner": "Una"}, NOW)
     merged = take(elsewhere, written(few_store, tmp_path / "VS-07.json", "VS-07"))
     assert merged.conflicts == [
         "VS-07 is another motor on this rack: the one that came is called VS-07 other pit, until you name it"

@@ -5,9 +5,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from made import NOW, full, history
-from waldhorn.core.errors import Refused
-from waldhorn.core.history import Motor
-from waldhorn.core.verdict import judge
+from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.history import Motor
+from waldhorn.core.judging.verdict import judge
 from waldhorn.exchange.tag_code import MOST_BYTES, decode, encode, is_code
 
 CHECKS = (full(0), full(7), full(60, noise=88.0, amps=2.7))

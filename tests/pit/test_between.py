@@ -6,14 +6,14 @@ from itertools import combinations
 
 import pytest
 
-from waldhorn.core.conditions import Conditions
-from waldhorn.core.errors import Refusals, Refused
-from waldhorn.core.history import Reading
-from waldhorn.core.sets import Chosen
-from waldhorn.core.vocabulary import Purpose
+from waldhorn.core.base.conditions import Conditions
+from waldhorn.core.base.errors import Refusals, Refused
+from waldhorn.core.base.history import Reading
+from waldhorn.core.base.vocabulary import Purpose
+from waldhorn.core.comparing.sets import Chosen
 from waldhorn.exchange.matching import MatchJson, to_json
-from waldhorn.pit import preferring
-from waldhorn.pit.between import between
+from waldhorn.pit.between import uses
+from waldhorn.pit.between.comparison import between
 from waldhorn.store import motors, readings
 
 
@@ -85,7 +85,7 @@ def test_motors_are_parted_into_several_machines_at_once(demo_store, now):
 
 def test_what_a_class_calls_good_enough_is_held_against_the_set(demo_store, now):
     with demo_store.writing() as session:
-        preferring.save_good_enough(session, "twin hydroplane", {"within-kv": "0,1", "within-detent_peak": "50"})
+        uses.save_good_enough(session, "twin hydroplane", {"within-kv": "0,1", "within-detent_peak": "50"})
         found = between(session, GANNETS, now).parting
     assert [(t.quantity, t.within) for t in found.too_far if t.quantity in ("kv", "detent_peak")] == [("kv", 0.1)]
     assert set(found.too_far[0].motors) == set(found.sets[0].motors)
@@ -95,12 +95,12 @@ def test_a_use_weighs_what_the_pit_says(demo_store, now):
     two = ["VS-20", "VS-22"]
     with demo_store.writing() as session:
         before = {b.use: b for b in between(session, two, now).compared.better}
-        preferring.save_use(session, "economy", {"weighs-no_load_current": "1"})
+        uses.save_use(session, "economy", {"weighs-no_load_current": "1"})
         after = {b.use: b for b in between(session, two, now).compared.better}
         with pytest.raises(Refusals, match="weigh one quantity"):
-            preferring.save_use(session, "economy", {"weighs-kv": "0"})
+            uses.save_use(session, "economy", {"weighs-kv": "0"})
         with pytest.raises(Refusals, match="is no use"):
-            preferring.save_use(session, "beauty", {"weighs-kv": "1"})
+            uses.save_use(session, "beauty", {"weighs-kv": "1"})
     assert (before["economy"].best, after["economy"].best) == ("VS-20", "VS-22")
     assert before["speed"] == after["speed"]
 

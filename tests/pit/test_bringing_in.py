@@ -9,9 +9,11 @@ import openpyxl
 import pytest
 from sqlalchemy import select
 
-from waldhorn.core.errors import Refused
+from waldhorn.core.base.errors import Refused
 from waldhorn.exchange import exporting
-from waldhorn.pit import bringing_in, judging, laid_aside, pictures
+from waldhorn.pit.bench import pictures
+from waldhorn.pit.files import bringing_in, upload_staging
+from waldhorn.pit.judging import judging
 from waldhorn.store import backups, motors, readings, standings
 from waldhorn.store.engine import copy_to
 from waldhorn.store.models import PictureRow
@@ -26,7 +28,7 @@ def now():
 
 
 def laid(store, now, *files):
-    token = laid_aside.lay_aside(files)
+    token = upload_staging.lay_aside(files)
     with store.reading() as session:
         return bringing_in.look(session, token, now)
 
@@ -214,7 +216,7 @@ def test_a_store_itself_is_a_backup_too_and_comes_with_a_table_or_not_at_all(few
 )
 def test_nothing_and_too_much_are_refused(files, says):
     with pytest.raises(Refused, match=says):
-        laid_aside.lay_aside(files)
+        upload_staging.lay_aside(files)
 
 
 def test_what_is_no_sheet_is_said_and_a_way_out_of_the_folder_is_none(store, now):
@@ -248,4 +250,4 @@ def test_a_package_without_tables_or_torn_is_refused(torn):
     if torn:
         package[60:70] = b"0123456789"
     with pytest.raises(Refused, match="in it that can be read"):
-        laid_aside.lay_aside([("all.zip", bytes(package))])
+        upload_staging.lay_aside([("all.zip", bytes(package))])

@@ -6,13 +6,14 @@ import pytest
 from sqlalchemy import event
 
 from made import NOW
-from waldhorn.core.conditions import Conditions
-from waldhorn.core.errors import Refused
-from waldhorn.core.history import Event, Reading
-from waldhorn.core.vocabulary import EventKind, Purpose
-from waldhorn.pit import basis, foretelling
+from waldhorn.core.base.conditions import Conditions
+from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.history import Event, Reading
+from waldhorn.core.base.vocabulary import EventKind, Purpose
+from waldhorn.pit.judging import basis
+from waldhorn.pit.motors import prediction
 from waldhorn.store import motors, readings
-from waldhorn.web.words import with_band
+from waldhorn.web.common.words import with_band
 
 FULL = Conditions(throttle_pct=100.0)
 
@@ -53,8 +54,8 @@ def test_four_wires_stand_in_for_a_row_under_load(demo_store):
     add(demo_store, "VS-07", "wires", pairs)
     found = known(demo_store, "VS-07")["VS-07"]
     assert found.constants.resistance_ohm == pytest.approx(0.016)
-    asked = foretelling.read({"load": "VS-01|38 x 52 propeller"}, known(demo_store, "VS-07"))
-    told = foretelling.answer(known(demo_store, "VS-07"), "VS-07", asked).foretold
+    asked = prediction.read({"load": "VS-01|38 x 52 propeller"}, known(demo_store, "VS-07"))
+    told = prediction.answer(known(demo_store, "VS-07"), "VS-07", asked).foretold
     assert told.band["amps"][0] < told.outcome.amps < told.band["amps"][1]
 
 
@@ -64,9 +65,9 @@ def test_a_load_that_its_own_motor_cannot_explain_is_refused(demo_store):
     found = [Reading(m, v, NOW, conditions=under, purpose=Purpose.LOAD) for m, v in row.items()]
     add(demo_store, "VS-07", "load", found)
     all_known = known(demo_store)
-    asked = foretelling.read({"load": "VS-07|paddle"}, all_known)
+    asked = prediction.read({"load": "VS-07|paddle"}, all_known)
     with pytest.raises(Refused, match="VS-07 drove it, but its own constants are not known"):
-        foretelling.answer(all_known, "VS-01", asked)
+        prediction.answer(all_known, "VS-01", asked)
 
 
 @pytest.mark.parametrize(
@@ -77,7 +78,7 @@ def test_a_load_that_its_own_motor_cannot_explain_is_refused(demo_store):
 def test_what_cannot_be_asked_names_its_field(demo_store, typed, field):
     asked = {"load": "VS-01|38 x 52 propeller"} | typed if field != "load" else typed
     with pytest.raises(Refused) as refused:
-        foretelling.read(asked, known(demo_store))
+        prediction.read(asked, known(demo_store))
     assert refused.value.field == field
 
 
@@ -93,8 +94,8 @@ def test_no_more_digits_than_the_band_supports(value, low, high, said):
 def test_a_degree_of_timing_is_priced_by_the_motors_own_sweep(demo_store):
     def asked():
         found = known(demo_store)
-        return foretelling.answer(
-            found, "VS-01", foretelling.read({"load": f"VS-01|{found['VS-01'].driven[0].what}"}, found)
+        return prediction.answer(
+            found, "VS-01", prediction.read({"load": f"VS-01|{found['VS-01'].driven[0].what}"}, found)
         )
 
     usual = asked().timing
@@ -120,17 +121,15 @@ def test_a_degree_of_timing_is_priced_by_the_motors_own_sweep(demo_store):
 
 def test_a_motor_without_an_end_bell_has_no_timing_to_price(demo_store):
     found = known(demo_store, "VS-24")
-    told = foretelling.answer(
-        found, "VS-24", foretelling.read({"load": f"VS-24|{found['VS-24'].driven[0].what}"}, found)
-    )
+    told = prediction.answer(found, "VS-24", prediction.read({"load": f"VS-24|{found['VS-24'].driven[0].what}"}, found))
     assert told.timing is None
 
 
 def test_the_same_motor_wound_otherwise_turns_the_same_propeller(demo_store):
     def windings():
         found = known(demo_store)
-        asked = foretelling.read({"load": f"VS-01|{found['VS-01'].driven[0].what}"}, found)
-        return foretelling.answer(found, "VS-01", asked)
+        asked = prediction.read({"load": f"VS-01|{found['VS-01'].driven[0].what}"}, found)
+        return prediction.answer(found, "VS-01", asked)
 
     told = windings()
     mine = told.foretold.outcome
@@ -151,7 +150,7 @@ def test_the_same_motor_wound_otherwise_turns_the_same_propeller(demo_store):
 def test_others_that_drove_the_same_come_with_their_curve_and_what_was_read(demo_store):
     found = known(demo_store)
     what = found["VS-01"].driven[0].what
-    told = foretelling.answer(found, "VS-01", foretelling.read({"load": f"VS-01|{what}"}, found))
+    told = prediction.answer(found, "VS-01", prediction.read({"load": f"VS-01|{what}"}, found))
     with_rows = [b for b in told.beside if b.measured]
     assert with_rows
     for beside in with_rows:

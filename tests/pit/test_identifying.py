@@ -2,7 +2,7 @@
 
 import pytest
 
-from waldhorn.pit import identifying
+from waldhorn.pit.motors import identification
 
 SKERRY = {"kv": 3430.0, "ohm": 16.0, "mass_g": 178.0, "slots": 12.0, "poles": 4.0}
 
@@ -11,7 +11,7 @@ SKERRY = {"kv": 3430.0, "ohm": 16.0, "mass_g": 178.0, "slots": 12.0, "poles": 4.
 def told(demo_store):
     def tell(kind="inrunner", **seen):
         with demo_store.reading() as session:
-            return identifying.tell(session, {"kind": kind}, seen)
+            return identification.tell(session, {"kind": kind}, seen)
 
     return tell
 

@@ -4,8 +4,8 @@ import threading
 
 import pytest
 
-from waldhorn.core.errors import Refused
-from waldhorn.pit import jobs
+from waldhorn.core.base.errors import Refused
+from waldhorn.pit.files import jobs
 
 
 def test_it_says_how_far_it_is_and_what_came_of_it():

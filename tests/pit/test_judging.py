@@ -6,15 +6,17 @@ from datetime import datetime, timedelta
 import pytest
 
 from made import NOW, PULL, day, history, pulls
-from waldhorn.core import learning
-from waldhorn.core.history import Event, Motor
-from waldhorn.core.measures import QUANTITIES
-from waldhorn.core.observations import all_groups
-from waldhorn.core.repeats import Spread
-from waldhorn.core.vocabulary import EventKind
-from waldhorn.pit import agreeing, checks, context, judging, looking, undoing
-from waldhorn.pit.changing import changing
-from waldhorn.pit.steps import STEPS
+from waldhorn.core.base.history import Event, Motor
+from waldhorn.core.base.vocabulary import EventKind
+from waldhorn.core.measuring.measures import QUANTITIES
+from waldhorn.core.measuring.observations import all_groups
+from waldhorn.core.rigs import learning
+from waldhorn.core.rigs.repeatability import Spread
+from waldhorn.pit.bench import checks, context, undoing
+from waldhorn.pit.bench.steps import STEPS
+from waldhorn.pit.judging import judging, view_cache
+from waldhorn.pit.judging.unit_of_work import changing
+from waldhorn.pit.settings import limits_and_prices
 from waldhorn.store import motors, pit, readings, rigs, standings
 
 
@@ -63,39 +65,39 @@ def test_the_totals_of_a_rig_follow_its_checks(session):
 
 def test_a_look_is_kept_until_the_store_changes_or_something_to_come_has_come(demo_store, monkeypatch):
     judged = []
-    monkeypatch.setattr(looking, "judge_motor", lambda *given: judged.append(given) or judging.judge_motor(*given))
+    monkeypatch.setattr(view_cache, "judge_motor", lambda *given: judged.append(given) or judging.judge_motor(*given))
     now = datetime.now().astimezone()
     with demo_store.reading() as session:
         motor_id = motors.find(session, "VS-02").id
-        first = looking.look_at(session, motor_id, now)
-        assert looking.look_at(session, motor_id, now) == first
-        looking.look_at(session, motor_id, now + timedelta(days=1))
+        first = view_cache.look_at(session, motor_id, now)
+        assert view_cache.look_at(session, motor_id, now) == first
+        view_cache.look_at(session, motor_id, now + timedelta(days=1))
     assert len(judged) == 2
     with changing(demo_store, now) as session:
         motors.touch(session, [motor_id])
     with demo_store.reading() as session:
-        looking.look_at(session, motor_id, now)
+        view_cache.look_at(session, motor_id, now)
     assert len(judged) == 3
     with changing(demo_store, now) as session:
         later = Event(EventKind.CRASH, now + timedelta(minutes=1))
         motors.add_events(session, [(motor_id, later)])
         motors.touch(session, [motor_id])
     with demo_store.reading() as session:
-        crashed = [looking.look_at(session, motor_id, now + timedelta(minutes=m)).judgement.evidence for m in (0, 2)]
+        crashed = [view_cache.look_at(session, motor_id, now + timedelta(minutes=m)).judgement.evidence for m in (0, 2)]
     assert crashed[0] != crashed[1]
 
 
 def test_what_the_bench_reads_is_kept_while_one_types_and_read_anew_after_any_change(demo_store, monkeypatch):
     loaded = []
-    monkeypatch.setattr(looking, "load", lambda *given, **more: loaded.append(given) or context.load(*given, **more))
+    monkeypatch.setattr(view_cache, "load", lambda *given, **more: loaded.append(given) or context.load(*given, **more))
     now = datetime.now().astimezone()
     with demo_store.reading() as session:
         [(motor_id, check_id)] = standings.open_checks(session, None).items()
-        assert looking.at_bench(session, "nowhere", now) is None
+        assert view_cache.at_bench(session, "nowhere", now) is None
 
     def at_bench(minutes=0):
         with demo_store.reading() as session:
-            found = looking.at_bench(session, check_id, now + timedelta(minutes=minutes))
+            found = view_cache.at_bench(session, check_id, now + timedelta(minutes=minutes))
             fresh = context.load(session, check_id, now + timedelta(minutes=minutes))
         assert found == replace(fresh, terms=found.terms)
         return found
@@ -111,7 +113,9 @@ def test_what_the_bench_reads_is_kept_while_one_types_and_read_anew_after_any_ch
         lambda session: pit.keep(session, rig="another"),
         lambda session: checks.skip(session, context.load(session, check_id, now), STEPS["noise"]),
         lambda session: undoing.undo_last(session, motor_id, now),
-        lambda session: agreeing.save_prices(session, {"owner": "Ines", "new": "90", "repair": "5", "failure": "9"}),
+        lambda session: limits_and_prices.save_prices(
+            session, {"owner": "Ines", "new": "90", "repair": "5", "failure": "9"}
+        ),
     ):
         loaded.clear()
         with demo_store.writing() as session:

@@ -8,17 +8,17 @@ from concurrent.futures import ThreadPoolExecutor
 
 import pytest
 
-from waldhorn.core.errors import StoreDown
-from waldhorn.core.history import Motor
-from waldhorn.link.capture import Captured
-from waldhorn.link.clamped import simulated
-from waldhorn.link.client import Allowance, LineSplitter
-from waldhorn.link.envelope import SafetyEnvelope
-from waldhorn.link.instrument import BenchServer
-from waldhorn.link.lines import LONGEST_LINE
-from waldhorn.link.run_control import Phase
-from waldhorn.pit.live import LiveRun
-from waldhorn.web.hub import Hub
+from waldhorn.core.base.errors import StoreDown
+from waldhorn.core.base.history import Motor
+from waldhorn.instruments.capture import Captured
+from waldhorn.instruments.line_protocol import LONGEST_LINE
+from waldhorn.instruments.ports import Allowance, LineSplitter
+from waldhorn.instruments.run_control import Phase
+from waldhorn.instruments.safety_envelope import SafetyEnvelope
+from waldhorn.pit.bench.live import LiveRun
+from waldhorn.simulator.analyser import BenchServer
+from waldhorn.simulator.clamped import simulated
+from waldhorn.web.screens.live.hub import Hub
 
 
 def in_a_loop(scene):
@@ -50,7 +50,7 @@ def running(scene, take, speed=20.0):
 
 
 def test_what_is_captured_waits_in_memory_until_the_store_is_back(monkeypatch):
-    monkeypatch.setattr("waldhorn.pit.live.AGAIN_S", 0.05)
+    monkeypatch.setattr("waldhorn.pit.bench.live.AGAIN_S", 0.05)
     taken, down = [], [True]
 
     def take(heard):
@@ -123,7 +123,7 @@ def test_a_listener_that_dies_says_why_and_closes_its_port(monkeypatch):
 
 
 def test_a_double_click_on_connect_makes_one_run_and_what_is_over_is_forgotten(monkeypatch):
-    monkeypatch.setattr("waldhorn.web.hub.KEPT_S", 0.0)
+    monkeypatch.setattr("waldhorn.web.screens.live.hub.KEPT_S", 0.0)
 
     async def scene():
         hub = Hub()
@@ -142,7 +142,7 @@ def test_a_double_click_on_connect_makes_one_run_and_what_is_over_is_forgotten(m
 
 
 def test_captures_of_a_run_that_was_let_go_are_still_stored(monkeypatch):
-    monkeypatch.setattr("waldhorn.pit.live.AGAIN_S", 0.05)
+    monkeypatch.setattr("waldhorn.pit.bench.live.AGAIN_S", 0.05)
     taken, down = [], [True]
 
     def take(heard):

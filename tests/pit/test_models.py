@@ -3,8 +3,9 @@
 import pytest
 
 from made import NOW, PULL, pulls
-from waldhorn.core.history import Motor
-from waldhorn.pit import judging, models
+from waldhorn.core.base.history import Motor
+from waldhorn.pit.judging import judging
+from waldhorn.pit.motors import models
 from waldhorn.store import motors, readings
 
 

@@ -9,11 +9,13 @@ import pytest
 
 import waldhorn.pit
 from made import NOW
-from waldhorn.core.errors import Refusals, Refused
-from waldhorn.core.history import TRIALS
-from waldhorn.pit import bench, checks, judging, motors, rack, signing, stepper, undoing
-from waldhorn.pit.context import load
-from waldhorn.pit.steps import STEPS
+from waldhorn.core.base.errors import Refusals, Refused
+from waldhorn.core.base.history import TRIALS
+from waldhorn.pit.bench import checks, stepper, undoing, view
+from waldhorn.pit.bench.context import load
+from waldhorn.pit.bench.steps import STEPS
+from waldhorn.pit.judging import judging
+from waldhorn.pit.motors import facts, rack, signing
 from waldhorn.store import motors as motor_store
 from waldhorn.store import readings
 from waldhorn.store.models import ReadingRow
@@ -24,7 +26,7 @@ RIG = {"rig": "green bench", "method": "loaded-supply", "motor_c": "24", "ambien
 
 @pytest.fixture
 def check(session):
-    motors.take_in(session, FACTS, NOW)
+    facts.take_in(session, FACTS, NOW)
     found = checks.open_check(session, motor_store.find(session, "VS-01"), NOW, "only:pull")
     take(session, found, "setup", **RIG)
     return found
@@ -45,13 +47,13 @@ def run(session, check, volts="7,40", amps="2.00", rpm="25 160", minutes=0):
 def look(session, check, step=""):
     ctx = ctx_of(session, check)
     chosen = stepper.next_step(ctx, step)
-    return bench.view(ctx, checks.typed_so_far(session, ctx, chosen), chosen.name)
+    return view.view(ctx, checks.typed_so_far(session, ctx, chosen), chosen.name)
 
 
 def test_taking_in_reads_what_was_typed(session):
-    assert motors.take_in(session, FACTS, NOW).mass_g == 178
+    assert facts.take_in(session, FACTS, NOW).mass_g == 178
     with pytest.raises(Refusals) as refused:
-        motors.take_in(session, FACTS | {"tag": "vs-01", "poles": "7", "label_kv": "0", "slots": "1.5"}, NOW)
+        facts.take_in(session, FACTS | {"tag": "vs-01", "poles": "7", "label_kv": "0", "slots": "1.5"}, NOW)
     wrong = refused.value.by_field
     assert "next free is VS-02" in wrong["tag"]
     assert set(wrong) == {"tag", "poles", "label_kv", "slots"}
@@ -134,8 +136,8 @@ def test_differing_from_the_tool_asks_for_a_reason_and_both_stand(session, check
 def test_undo_goes_back_step_by_step_to_nothing(session, check):
     before = asdict(motor_store.to_motor(motor_store.find(session, "VS-01")))
     run(session, check)
-    motors.amend(session, motor_store.find(session, "VS-01"), FACTS | {"owner": "Oda", "tag": "VS-09"}, NOW)
-    motors.add_event(session, motor_store.find(session, "VS-09"), {"event": "crash"}, NOW)
+    facts.amend(session, motor_store.find(session, "VS-01"), FACTS | {"owner": "Oda", "tag": "VS-09"}, NOW)
+    facts.add_event(session, motor_store.find(session, "VS-09"), {"event": "crash"}, NOW)
     motor_id = check.motor_id
     words = [undoing.undo_last(session, motor_id, NOW) for _ in range(5)]
     assert words == [
@@ -163,7 +165,7 @@ def test_events_are_checked_in_place(session, check):
         ({"event": "crash", "at": "2031-01-01 10:00"}, "at"),
     ):
         with pytest.raises(Refusals) as refused:
-            motors.add_event(session, row, typed, NOW)
+            facts.add_event(session, row, typed, NOW)
         assert set(refused.value.by_field) == {field}
 
 

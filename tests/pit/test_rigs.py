@@ -7,9 +7,10 @@ import pytest
 from sqlalchemy import update
 
 from made import NOW, PULL, day, full, pulls
-from waldhorn.core.errors import Refusals, Refused
-from waldhorn.core.history import Motor
-from waldhorn.pit import judging, rigs, studies
+from waldhorn.core.base.errors import Refusals, Refused
+from waldhorn.core.base.history import Motor
+from waldhorn.pit.judging import judging
+from waldhorn.pit.rigs import rigs, studies
 from waldhorn.store import motors, readings, standings
 from waldhorn.store import rigs as store_rigs
 from waldhorn.store.models import CheckRow

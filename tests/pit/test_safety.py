@@ -5,16 +5,16 @@ from dataclasses import replace
 import pytest
 
 from made import NOW
-from waldhorn.core.errors import Refused
-from waldhorn.core.history import Motor
-from waldhorn.core.vocabulary import GuardKind
-from waldhorn.link.envelope import SafetyEnvelope
-from waldhorn.link.guards import Guards
-from waldhorn.link.lines import Hello, Sample
-from waldhorn.pit import checks, stepper, taking
-from waldhorn.pit.context import load
-from waldhorn.pit.steps import STEPS
-from waldhorn.pit.words import closed_words
+from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.history import Motor
+from waldhorn.core.base.vocabulary import GuardKind
+from waldhorn.instruments.guards import Guards
+from waldhorn.instruments.line_protocol import Hello, Sample
+from waldhorn.instruments.safety_envelope import SafetyEnvelope
+from waldhorn.pit.bench import checks, stepper, taking
+from waldhorn.pit.bench.context import load
+from waldhorn.pit.bench.steps import STEPS
+from waldhorn.pit.bench.words import closed_words
 from waldhorn.store import motors
 
 PULL = STEPS["pull"]

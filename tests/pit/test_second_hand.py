@@ -5,10 +5,10 @@ from datetime import datetime
 import pytest
 from sqlalchemy import update
 
-from waldhorn.core.conditions import Conditions
-from waldhorn.core.history import Reading
-from waldhorn.pit import second_hand
-from waldhorn.pit.looking import look_at
+from waldhorn.core.base.conditions import Conditions
+from waldhorn.core.base.history import Reading
+from waldhorn.pit.judging.view_cache import look_at
+from waldhorn.pit.motors import resale
 from waldhorn.store import motors, readings
 from waldhorn.store.models import MotorRow
 
@@ -18,7 +18,7 @@ NOW = datetime.now().astimezone()
 def offer(store, tag):
     with store.reading() as session:
         look = look_at(session, motors.find(session, tag).id, NOW)
-        return second_hand.offer(session, look.history.motor, look.judgement)
+        return resale.offer(session, look.history.motor, look.judgement)
 
 
 def test_a_sound_motor_a_worn_one_and_one_past_mending(demo_store):

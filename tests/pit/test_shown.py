@@ -8,10 +8,11 @@ from sqlalchemy import select
 
 from approved import approve
 from made import NOW
-from waldhorn.pit import bench, checks, motors, stepper
-from waldhorn.pit.context import load
-from waldhorn.pit.steps import STEPS
-from waldhorn.pit.steps.fields import Ask
+from waldhorn.pit.bench import checks, stepper, view
+from waldhorn.pit.bench.context import load
+from waldhorn.pit.bench.steps import STEPS
+from waldhorn.pit.bench.steps.fields import Ask
+from waldhorn.pit.motors import facts as motors
 from waldhorn.store import motors as motor_store
 from waldhorn.store.acts import not_undone
 from waldhorn.store.models import ReadingRow
@@ -62,7 +63,7 @@ TYPED = {
 def shown(session, check_id, name, at):
     ctx = load(session, check_id, at, with_fleet=True)
     step = STEPS[name]
-    found = bench.view(ctx, checks.typed_so_far(session, ctx, step), name)
+    found = view.view(ctx, checks.typed_so_far(session, ctx, step), name)
     curve = step.curve(found.view)
     return {
         "words": found.view.words,

@@ -7,11 +7,13 @@ import pytest
 from sqlalchemy import select
 
 from made import NOW
-from waldhorn.core import coast_down
-from waldhorn.core.errors import Refusals, Refused
-from waldhorn.pit import bench, checks, motors, pictures, stepper, timing_setting, undoing
-from waldhorn.pit.context import load
-from waldhorn.pit.steps import STEPS
+from waldhorn.core.base.errors import Refusals, Refused
+from waldhorn.core.measuring import coast_down
+from waldhorn.pit.bench import checks, pictures, stepper, timing_setting, undoing
+from waldhorn.pit.bench import view as bench
+from waldhorn.pit.bench.context import load
+from waldhorn.pit.bench.steps import STEPS
+from waldhorn.pit.motors import facts
 from waldhorn.store import drafts, rigs
 from waldhorn.store import motors as motor_store
 from waldhorn.store import readings as reading_store
@@ -25,7 +27,7 @@ PULL = {"volts": "7.4", "amps": "2", "rpm": "25160", "throttle_pct": "100"}
 
 @pytest.fixture
 def check(session):
-    motors.take_in(session, FACTS, NOW)
+    facts.take_in(session, FACTS, NOW)
     found = checks.open_check(session, motor_store.find(session, "VS-01"), NOW, "full")
     take(session, found, "setup", **RIG)
     return found

@@ -3,16 +3,16 @@
 import pytest
 
 from made import NOW
-from waldhorn.core.errors import Refused
-from waldhorn.core.history import Inspected, Motor
-from waldhorn.core.vocabulary import GuardKind, Look
-from waldhorn.link import capture, lines
-from waldhorn.link.clamped import instrument_for
-from waldhorn.link.guards import Tripped
-from waldhorn.link.season import ENTRIES, PIT_BOX, as_it_is, season
-from waldhorn.pit import checks, taking
-from waldhorn.pit.context import load
-from waldhorn.pit.steps import STEPS
+from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.history import Inspected, Motor
+from waldhorn.core.base.vocabulary import GuardKind, Look
+from waldhorn.instruments import capture, line_protocol
+from waldhorn.instruments.guards import Tripped
+from waldhorn.pit.bench import checks, taking
+from waldhorn.pit.bench.context import load
+from waldhorn.pit.bench.steps import STEPS
+from waldhorn.simulator.clamped import instrument_for
+from waldhorn.simulator.season import ENTRIES, PIT_BOX, as_it_is, season
 from waldhorn.store import findings, motors
 from waldhorn.store import readings as reading_store
 
@@ -76,14 +76,14 @@ def test_only_a_person_writes_down_that_a_first_spin_was_smooth(session, check):
 def test_a_guard_trip_is_evidence(session, check):
     erratic = Tripped(GuardKind.ERRATIC, "speed strays by 20 % at 15 % throttle")
     assert "That is evidence" in taking.take(session, check.id, erratic, NOW)
-    swapped = taking.take(session, check.id, lines.Trouble("phase", "B and C swapped"), NOW)
+    swapped = taking.take(session, check.id, line_protocol.Trouble("phase", "B and C swapped"), NOW)
     assert swapped == "The instrument reports: B and C swapped."
     trips = ctx_of(session, check).guard_trips()
     assert [(g.kind, g.detail) for g in trips] == [("erratic", erratic.words), ("instrument", "B and C swapped")]
 
 
 def test_a_sweep_is_a_run_of_timing(session, check):
-    taking.take(session, check.id, lines.Sweep(27.8, 28.4, 28.1), NOW)
+    taking.take(session, check.id, line_protocol.Sweep(27.8, 28.4, 28.1), NOW)
     assert kept(session, check) == {("timing_a", None, 1): 27.8, ("timing_b", None, 1): 28.4,
                                     ("timing_c", None, 1): 28.1}  # fmt: skip
 
@@ -113,7 +113,7 @@ def test_the_pit_box_holds_one_good_motor_and_two_that_hide_something():
 
 
 def test_the_same_seed_gives_the_same_season_to_the_last_digit(monkeypatch):
-    monkeypatch.setattr("waldhorn.link.season.ENTRIES", ENTRIES[8:10])
+    monkeypatch.setattr("waldhorn.simulator.season.ENTRIES", ENTRIES[8:10])
     one, two = (list(season(NOW.date())) for _ in range(2))
     assert one == two
     assert [len(m.checks) for m in one] == [1, 3]

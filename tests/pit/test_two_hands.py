@@ -3,12 +3,12 @@
 import pytest
 
 from made import NOW
-from waldhorn.core.errors import Refusals
-from waldhorn.core.history import Motor
-from waldhorn.pit import checks
-from waldhorn.pit import motors as pit_motors
-from waldhorn.pit.context import load
-from waldhorn.pit.steps import STEPS
+from waldhorn.core.base.errors import Refusals
+from waldhorn.core.base.history import Motor
+from waldhorn.pit.bench import checks
+from waldhorn.pit.bench.context import load
+from waldhorn.pit.bench.steps import STEPS
+from waldhorn.pit.motors import facts as pit_motors
 from waldhorn.store import motors
 
 SHOWN = {"rig": "green bench", "method": "fixed-volt", "motor_c": "22"}

@@ -6,15 +6,17 @@ import pytest
 from sqlalchemy import func, select
 
 from made import NOW
-from waldhorn.core.errors import Refused
-from waldhorn.core.history import Motor
+from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.history import Motor
 from waldhorn.exchange.staging import import_staged
-from waldhorn.pit import bringing_in, checks, judging, undoing
-from waldhorn.pit import motors as pit_motors
-from waldhorn.pit.context import load
-from waldhorn.pit.steps import STEPS
+from waldhorn.pit.bench import checks, undoing
+from waldhorn.pit.bench.context import load
+from waldhorn.pit.bench.steps import STEPS
+from waldhorn.pit.files import bringing_in
+from waldhorn.pit.judging import judging
+from waldhorn.pit.motors import facts as pit_motors
 from waldhorn.store import acts, motors, readings
-from waldhorn.store import bringing_in as brought
+from waldhorn.store import imports as brought
 from waldhorn.store.models import CheckRow, EventRow, MotorRow, ReadingRow
 
 MOTORS = "tag,model\nA-1,Skerry 36\nA-2,Skerry 36\n"

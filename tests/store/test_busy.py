@@ -8,14 +8,14 @@ from datetime import datetime, timedelta
 
 import pytest
 
-from waldhorn.core.errors import Busy
-from waldhorn.core.history import Motor
-from waldhorn.pit import judging
-from waldhorn.pit.changing import changing
+from waldhorn.core.base.errors import Busy
+from waldhorn.core.base.history import Motor
+from waldhorn.pit.judging import judging
+from waldhorn.pit.judging.unit_of_work import changing
 from waldhorn.store import backups, models, motors, standings
 from waldhorn.store.engine import open_store
-from waldhorn.store.turns import Turns
-from waldhorn.web import pages
+from waldhorn.store.writer_queue import Turns
+from waldhorn.web.common import pages
 
 
 def test_writers_go_in_the_order_they_came():
@@ -139,7 +139,7 @@ def test_what_is_committed_is_done_though_others_hold_the_lock_while_it_is_judge
             raise Busy
         settle(*given, **more)
 
-    monkeypatch.setattr("waldhorn.pit.changing.settle_apart", busy_at_first)
+    monkeypatch.setattr("waldhorn.pit.judging.unit_of_work.settle_apart", busy_at_first)
     with changing(demo_store, now) as session:
         motors.touch(session, [motors.find(session, "VS-12").id])
     for thread in threading.enumerate():

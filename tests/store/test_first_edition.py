@@ -8,8 +8,8 @@ from pathlib import Path
 import pytest
 from sqlalchemy import func, select
 
-from waldhorn.core.vocabulary import Purpose
-from waldhorn.pit import judging
+from waldhorn.core.base.vocabulary import Purpose
+from waldhorn.pit.judging import judging
 from waldhorn.store import motors, readings
 from waldhorn.store.engine import open_store
 from waldhorn.store.models import (

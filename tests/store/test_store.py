@@ -8,9 +8,9 @@ from sqlalchemy import inspect, text
 from sqlalchemy.exc import IntegrityError
 
 from made import NOW
-from waldhorn.core.conditions import NO_CONDITIONS
-from waldhorn.core.history import Event, Motor, Reading
-from waldhorn.core.vocabulary import EventKind
+from waldhorn.core.base.conditions import NO_CONDITIONS
+from waldhorn.core.base.history import Event, Motor, Reading
+from waldhorn.core.base.vocabulary import EventKind
 from waldhorn.store import drafts, motors, readings
 from waldhorn.store.engine import migrations, open_store
 from waldhorn.store.models import Base, new_id

@@ -14,7 +14,7 @@ from hypothesis import given, settings
 from made import NOW
 from waldhorn.store import api_keys, readings, rigs
 from waldhorn.store.engine import open_store
-from waldhorn.web.api import create_api
+from waldhorn.web.api.routes import create_api
 from waldhorn.web.app import create_app
 
 

@@ -5,10 +5,12 @@ from datetime import datetime
 
 import pytest
 
-from waldhorn.pit import bench, checks, judging, stepper
-from waldhorn.pit.context import load
+from waldhorn.pit.bench import checks, stepper
+from waldhorn.pit.bench import view as bench
+from waldhorn.pit.bench.context import load
+from waldhorn.pit.judging import judging
 from waldhorn.store import motors, standings
-from waldhorn.web.evidence_figures import figures_of
+from waldhorn.web.drawing.evidence_figures import figures_of
 
 
 def results(figure):

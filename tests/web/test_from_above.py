@@ -2,10 +2,10 @@
 
 import pytest
 
-from waldhorn.core import machine as ranking
-from waldhorn.core.history import Motor
-from waldhorn.pit.machines import MachineView, Seat
-from waldhorn.web.from_above import REACH, box, spots
+from waldhorn.core.base.history import Motor
+from waldhorn.core.measuring import machine as ranking
+from waldhorn.pit.motors.machines import MachineView, Seat
+from waldhorn.web.drawing.from_above import REACH, box, spots
 
 
 def seen(*places, values=(), way="hand"):

@@ -12,15 +12,15 @@ from PIL import Image
 from starlette.testclient import TestClient
 
 from routes import changing
-from waldhorn.core.errors import Refused
-from waldhorn.core.motor import NOT_IN_A_TAG
+from waldhorn.core.base.errors import Refused
+from waldhorn.core.motors.facts import NOT_IN_A_TAG
 from waldhorn.exchange import sheets, workbook_reader
-from waldhorn.pit import laid_aside
+from waldhorn.pit.files import upload_staging
 from waldhorn.store import api_keys, findings, motors, readings
 from waldhorn.store.models import PictureRow
-from waldhorn.web import guard
 from waldhorn.web.app import create_app
-from waldhorn.web.pages import now
+from waldhorn.web.common import guard
+from waldhorn.web.common.pages import now
 
 FACTS = {"kind": "inrunner", "magnet": "neodymium", "sensored": "yes", "reference": "no"}
 
@@ -173,7 +173,7 @@ def test_an_odd_path_is_not_there(client, path):
 
 
 def test_every_answer_has_the_headers_and_the_api_is_never_kept(client, monkeypatch):
-    monkeypatch.setattr("waldhorn.web.rigs.page", lambda *_, **__: 1 / 0)
+    monkeypatch.setattr("waldhorn.web.screens.rigs.routes.page", lambda *_, **__: 1 / 0)
     broken = client.get("/rigs")
     assert broken.status_code == 500
     assert broken.headers["content-security-policy"] == guard.CONTENT_POLICY
@@ -235,9 +235,9 @@ def test_an_archive_is_counted_as_it_unpacks_not_by_what_it_declares(monkeypatch
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as packed:
         packed.writestr("motors.csv", "tag\n" + "A\n" * 2_000_000)
-    monkeypatch.setattr(laid_aside, "MOST_UNPACKED", 1 << 20)
+    monkeypatch.setattr(upload_staging, "MOST_UNPACKED", 1 << 20)
     with pytest.raises(Refused, match="unpacks to more than 1 MB"):
-        laid_aside.lay_aside([("package.zip", out.getvalue())])
+        upload_staging.lay_aside([("package.zip", out.getvalue())])
 
 
 def test_a_damaged_picture_is_said_on_its_page_and_in_the_export(client, store, tmp_path):

@@ -5,8 +5,8 @@ import re
 import pytest
 from fastapi.testclient import TestClient
 
-from waldhorn.web import guard
 from waldhorn.web.app import create_app
+from waldhorn.web.common import guard
 
 
 @pytest.fixture

@@ -5,11 +5,11 @@ from datetime import datetime, timedelta
 import pytest
 
 from made import day, full, history
-from waldhorn.core.history import Motor
-from waldhorn.core.verdict import judge
+from waldhorn.core.base.history import Motor
+from waldhorn.core.judging.verdict import judge
 from waldhorn.store.models import ActKind, ActRow
-from waldhorn.web import words
-from waldhorn.web.pages import lately
+from waldhorn.web.common import words
+from waldhorn.web.common.pages import lately
 
 NOW = datetime.fromisoformat("2026-06-01T12:00:00+02:00")
 

@@ -8,11 +8,11 @@ import pytest
 from sqlalchemy import event
 from starlette.testclient import TestClient
 
-from waldhorn.core.history import Motor
-from waldhorn.pit import changing, judging
+from waldhorn.core.base.history import Motor
+from waldhorn.pit.judging import judging, unit_of_work
 from waldhorn.store import motors, readings
-from waldhorn.web import guard
 from waldhorn.web.app import create_app
+from waldhorn.web.common import guard
 
 
 @pytest.fixture
@@ -85,14 +85,14 @@ def test_where_judging_fails_after_the_commit_it_is_said_to_be_stored(client, st
     def broken(*_, **__):
         raise ZeroDivisionError("a hole in the judge")
 
-    monkeypatch.setattr(changing, "settle_apart", broken)
+    monkeypatch.setattr(unit_of_work, "settle_apart", broken)
     answer = client.post("/motors/VS-01/events", data={"event": "crash"})
     assert answer.status_code == 303
     assert events(store) == ["crash"]
 
 
 def test_where_the_page_after_the_commit_fails_it_is_said_to_be_stored(client, store, monkeypatch):
-    monkeypatch.setattr("waldhorn.web.motor.go", lambda *_: 1 / 0)
+    monkeypatch.setattr("waldhorn.web.screens.motor.routes.go", lambda *_: 1 / 0)
     answer = client.post("/motors/VS-01/events", data={"event": "crash"})
     assert answer.status_code == 500
     assert "What you sent is stored" in answer.text
@@ -101,7 +101,7 @@ def test_where_the_page_after_the_commit_fails_it_is_said_to_be_stored(client, s
 
 
 def test_a_disk_that_fills_up_after_the_commit_is_not_said_to_have_lost_it(client, store, monkeypatch):
-    monkeypatch.setattr(changing, "AGAIN_S", 0.01)
+    monkeypatch.setattr(unit_of_work, "AGAIN_S", 0.01)
     real = judging.settle_apart
 
     def full(*args, **more):
@@ -112,7 +112,7 @@ def test_a_disk_that_fills_up_after_the_commit_is_not_said_to_have_lost_it(clien
         store.engine.dispose()
         return real(*args, **more)
 
-    monkeypatch.setattr(changing, "settle_apart", full)
+    monkeypatch.setattr(unit_of_work, "settle_apart", full)
     answer = client.post("/motors/VS-01/events", data={"event": "crash", "detail": "x" * 300})
     assert answer.status_code == 303 or "is stored" in answer.text
     assert events(store) == ["crash"]

@@ -8,13 +8,14 @@ import pytest
 from fastapi.testclient import TestClient
 
 from made import NOW
-from waldhorn.core import units
-from waldhorn.core.errors import Refused
+from waldhorn.core.base import units
+from waldhorn.core.base.errors import Refused
 from waldhorn.exchange.backup import backup
 from waldhorn.store import backups, motors, pit, readings, standings
 from waldhorn.store.engine import open_store
-from waldhorn.web import bring_in, guard, words
 from waldhorn.web.app import create_app
+from waldhorn.web.common import guard, words
+from waldhorn.web.screens.bring_in import routes as bring_in
 
 AMERICAN = {"temperature": "degF", "torque": "oz·in", "length": "in"}
 

@@ -13,12 +13,12 @@ from sqlalchemy import event
 
 from made import NOW
 from routes import changing
-from waldhorn.core.conditions import Conditions
-from waldhorn.core.history import Motor, Reading
-from waldhorn.pit import judging
+from waldhorn.core.base.conditions import Conditions
+from waldhorn.core.base.history import Motor, Reading
+from waldhorn.pit.judging import judging
 from waldhorn.store import motors, readings
-from waldhorn.web import guard
 from waldhorn.web.app import create_app
+from waldhorn.web.common import guard
 
 
 @pytest.fixture
@@ -158,7 +158,7 @@ def test_what_is_not_there_is_said(client, path):
 
 
 def test_a_failure_is_a_page_without_a_trace(demo_store, monkeypatch):
-    monkeypatch.setattr("waldhorn.web.rack.pit.view", lambda *a: 1 / 0)
+    monkeypatch.setattr("waldhorn.web.screens.rack.routes.pit.view", lambda *a: 1 / 0)
     app = create_app(demo_store)
     page = TestClient(app, base_url="http://127.0.0.1", raise_server_exceptions=False).get("/")
     assert page.status_code == 500

@@ -4,7 +4,7 @@ import os
 import sys
 
 from waldhorn.cli.command import app, fail
-from waldhorn.core.errors import Busy, NotStored, Refused
+from waldhorn.core.base.errors import Busy, NotStored, Refused
 
 # isort: off
 from waldhorn.cli import serving, files, asking, benches  # noqa: F401 -- each adds its commands, in this order

@@ -8,14 +8,14 @@ from typing import Annotated
 import typer
 
 from waldhorn.cli.command import OWN, DbOption, app, existing, fail, now
-from waldhorn.core import between_words
-from waldhorn.core.errors import Refused
-from waldhorn.core.sets import Chosen
-from waldhorn.core.times import read_moment
+from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.times import read_moment
+from waldhorn.core.comparing import words
+from waldhorn.core.comparing.sets import Chosen
 from waldhorn.exchange import matching
 from waldhorn.exchange.judgement import to_json
-from waldhorn.pit import judging
-from waldhorn.pit.between import between
+from waldhorn.pit.between.comparison import between
+from waldhorn.pit.judging import judging
 from waldhorn.store import motors
 
 
@@ -61,9 +61,9 @@ def match(
         json.dump(matching.to_json(chosen, parting.alike, compared.rows), sys.stdout, ensure_ascii=False, indent=1)
         typer.echo()
         return
-    typer.echo(between_words.set_words(best.motors, parting.alike, best.score))
+    typer.echo(words.set_words(best.motors, parting.alike, best.score))
     for row in compared.rows:
-        typer.echo(f"{row.quantity.title}: {between_words.row_words(row, {m.tag: m.tag for m in compared.motors})}")
+        typer.echo(f"{row.quantity.title}: {words.row_words(row, {m.tag: m.tag for m in compared.motors})}")
 
 
 def _moment(text: str) -> datetime:

@@ -10,12 +10,12 @@ from typing import Annotated
 import typer
 
 from waldhorn.cli.command import PortOption, app
-from waldhorn.core.errors import Refused
-from waldhorn.link.clamped import simulated
-from waldhorn.link.instrument import BenchServer
-from waldhorn.link.plain_mouth import PlainMouth
-from waldhorn.link.recipe import recipe_of
-from waldhorn.link.replay import replay as replay_stream
+from waldhorn.core.base.errors import Refused
+from waldhorn.instruments.line_format import recipe_of
+from waldhorn.instruments.replay import replay as replay_stream
+from waldhorn.simulator.analyser import BenchServer
+from waldhorn.simulator.clamped import simulated
+from waldhorn.simulator.csv_output import PlainMouth
 
 
 @app.command()

@@ -8,9 +8,9 @@ from typing import Annotated
 
 import typer
 
-from waldhorn.core.errors import Refused
+from waldhorn.core.base.errors import Refused
 from waldhorn.exchange import importing
-from waldhorn.pit import judging
+from waldhorn.pit.judging import judging
 from waldhorn.store.engine import Store, open_store
 
 app = typer.Typer(no_args_is_help=True, add_completion=False, help="Checks used brushless motors between heats.")

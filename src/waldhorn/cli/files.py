@@ -21,12 +21,12 @@ from waldhorn.cli.command import (
     reading_progress,
     settled,
 )
-from waldhorn.core.errors import Busy, Refused
+from waldhorn.core.base.errors import Busy, Refused
 from waldhorn.exchange import documents, exporting, importing, mapping
 from waldhorn.exchange.backup import backup as whole
 from waldhorn.exchange.backup import is_own_store, is_store
 from waldhorn.exchange.staging import import_staged
-from waldhorn.pit import judging
+from waldhorn.pit.judging import judging
 from waldhorn.store.engine import Store, copy_to, open_store, whole_or_not
 
 

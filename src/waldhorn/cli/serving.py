@@ -9,14 +9,14 @@ import typer
 import uvicorn
 
 from waldhorn.cli.command import OWN, DbOption, PortOption, app, now, settled
-from waldhorn.core.errors import Refused
-from waldhorn.link.season import PIT_BOX
+from waldhorn.core.base.errors import Refused
 from waldhorn.pit import demo as demo_season
-from waldhorn.pit import judging
+from waldhorn.pit.judging import judging
+from waldhorn.simulator.season import PIT_BOX
 from waldhorn.store import motors
 from waldhorn.store.engine import Store, open_store
 from waldhorn.web.app import create_app
-from waldhorn.web.guard import THIS_MACHINE
+from waldhorn.web.common.guard import THIS_MACHINE
 
 
 @app.command()

@@ -11,7 +11,7 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from waldhorn.core.errors import Refused
+from waldhorn.core.base.errors import Refused
 from waldhorn.exchange.stored_rows import plain
 from waldhorn.store.engine import open_store
 from waldhorn.store.models import BACKED_UP

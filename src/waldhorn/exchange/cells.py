@@ -1,6 +1,6 @@
 """Text as it may stand in a cell that a spreadsheet opens."""
 
-from waldhorn.core.text import without_control
+from waldhorn.core.base.text import without_control
 
 _RUN_BY_SHEETS = "=+-@\t\r"  # what begins a formula
 

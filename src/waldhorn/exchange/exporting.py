@@ -14,7 +14,7 @@ from openpyxl.cell import WriteOnlyCell
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from waldhorn.core.measures import MEASURES
+from waldhorn.core.measuring.measures import MEASURES
 from waldhorn.exchange import findings_table
 from waldhorn.exchange.backup import backup
 from waldhorn.exchange.cells import harmless

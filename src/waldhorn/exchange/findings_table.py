@@ -10,7 +10,7 @@ from sqlalchemy import select, update
 from sqlalchemy.dialects.sqlite import insert as upsert
 from sqlalchemy.orm import Session
 
-from waldhorn.core.errors import Refused
+from waldhorn.core.base.errors import Refused
 from waldhorn.exchange.images import is_damaged
 from waldhorn.exchange.rows import FindingsRow
 from waldhorn.exchange.stored_rows import checked

@@ -11,9 +11,9 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from importlib import resources
 
-from waldhorn.core.errors import Refused
-from waldhorn.core.measures import MEASURES
-from waldhorn.core.units import DIMENSIONS, read_number
+from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.units import DIMENSIONS, read_number
+from waldhorn.core.measuring.measures import MEASURES
 
 # Words a header may use, in the languages of a pit, without accents; a phrase fits when all its words are there.
 WORDS: Mapping[str, tuple[str, ...]] = {

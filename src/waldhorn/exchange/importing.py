@@ -17,11 +17,11 @@ from typing import Any
 from pydantic import TypeAdapter, ValidationError
 from sqlalchemy.orm import Session
 
-from waldhorn.core.conditions import NO_CONDITIONS
-from waldhorn.core.dating import odd_dates
-from waldhorn.core.errors import Refused
-from waldhorn.core.history import Motor, Reading
-from waldhorn.core.motor import impossible
+from waldhorn.core.base.conditions import NO_CONDITIONS
+from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.history import Motor, Reading
+from waldhorn.core.motors.dating import odd_dates
+from waldhorn.core.motors.facts import impossible
 from waldhorn.exchange import findings_table
 from waldhorn.exchange.cells import as_written
 from waldhorn.exchange.complaints import complaints

@@ -5,11 +5,11 @@ from typing import Any, Literal
 
 from pydantic import AwareDatetime, BaseModel
 
-from waldhorn.core.evidence import Evidence
-from waldhorn.core.sentences import note_words
-from waldhorn.core.trend import Crossing, Trend
-from waldhorn.core.verdict import Judgement
-from waldhorn.core.vocabulary import FaultKind, Source, State, Verdict
+from waldhorn.core.base.vocabulary import FaultKind, Source, State, Verdict
+from waldhorn.core.judging.evidence import Evidence
+from waldhorn.core.judging.sentences import note_words
+from waldhorn.core.judging.trend import Crossing, Trend
+from waldhorn.core.judging.verdict import Judgement
 
 LEAST_PROBABILITY = 0.001  # a fault less likely than this is not worth a line
 

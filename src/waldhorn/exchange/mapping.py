@@ -15,11 +15,11 @@ from typing import Any
 
 from pydantic import BaseModel, ConfigDict
 
-from waldhorn.core.errors import Refused
-from waldhorn.core.measures import MEASURES
-from waldhorn.core.times import read_moment
-from waldhorn.core.units import read_number
-from waldhorn.core.vocabulary import Method
+from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.times import read_moment
+from waldhorn.core.base.units import read_number
+from waldhorn.core.base.vocabulary import Method
+from waldhorn.core.measuring.measures import MEASURES
 from waldhorn.exchange.guessing import dimension_of, guess_all, with_unit
 from waldhorn.exchange.rows import column_names
 from waldhorn.exchange.sheets import Sheet, read

@@ -7,8 +7,8 @@ from typing import Any
 
 from pydantic import BaseModel
 
-from waldhorn.core.comparing import Row, difference
-from waldhorn.core.sets import Chosen
+from waldhorn.core.comparing.differences import Row, difference
+from waldhorn.core.comparing.sets import Chosen
 
 
 class SetJson(BaseModel):

@@ -14,7 +14,7 @@ from sqlalchemy import insert, select, update
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
-from waldhorn.core.errors import Refused
+from waldhorn.core.base.errors import Refused
 from waldhorn.exchange.stored_rows import checked
 from waldhorn.store import acts, motors
 from waldhorn.store.models import (

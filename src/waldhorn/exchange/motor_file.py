@@ -13,10 +13,10 @@ from pydantic import ValidationError
 from sqlalchemy import insert, select
 from sqlalchemy.orm import Session
 
-from waldhorn.core.errors import Refused
-from waldhorn.core.history import HANDED_BUT_KEPT, Event
-from waldhorn.core.motor import impossible
-from waldhorn.core.vocabulary import EventKind
+from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.history import HANDED_BUT_KEPT, Event
+from waldhorn.core.base.vocabulary import EventKind
+from waldhorn.core.motors.facts import impossible
 from waldhorn.exchange.complaints import complaints
 from waldhorn.exchange.merging import Merged, Merging
 from waldhorn.exchange.rows import MotorsRow

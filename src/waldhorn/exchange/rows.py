@@ -21,15 +21,15 @@ from pydantic import (
 )
 from pydantic_core import PydanticCustomError
 
-from waldhorn.core import times
-from waldhorn.core.conditions import Conditions
-from waldhorn.core.errors import Refused
-from waldhorn.core.history import Event, Motor, Reading
-from waldhorn.core.measures import MEASURES
-from waldhorn.core.motor import KINDS, MAGNETS
-from waldhorn.core.text import control_signs
-from waldhorn.core.units import to_stored
-from waldhorn.core.vocabulary import EventKind, Method, Placement, PolesBy, Purpose
+from waldhorn.core.base import times
+from waldhorn.core.base.conditions import Conditions
+from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.history import Event, Motor, Reading
+from waldhorn.core.base.text import control_signs
+from waldhorn.core.base.units import to_stored
+from waldhorn.core.base.vocabulary import EventKind, Method, Placement, PolesBy, Purpose
+from waldhorn.core.measuring.measures import MEASURES
+from waldhorn.core.motors.facts import KINDS, MAGNETS
 from waldhorn.store.motors import key_of
 
 

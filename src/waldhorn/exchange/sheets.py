@@ -7,8 +7,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
-from waldhorn.core.errors import Refused
-from waldhorn.core.text import without_control
+from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.text import without_control
 from waldhorn.exchange import workbook_reader
 
 WORKBOOKS = (".xlsx", ".xls", ".ods", ".xlsm", ".xlsb")

@@ -12,7 +12,7 @@ from sqlite3 import connect
 from sqlalchemy import text
 from sqlalchemy.orm import Session
 
-from waldhorn.core.errors import Busy
+from waldhorn.core.base.errors import Busy
 from waldhorn.exchange.importing import Outcome, Progress, import_tables
 from waldhorn.store import acts, motors
 from waldhorn.store.acts import UNDONE_ACTS

@@ -12,11 +12,9 @@ from typing import Annotated, Any, Literal
 
 from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, ValidationError, create_model
 
-from waldhorn.core.errors import Refused
-from waldhorn.core.measures import MEASURES
-from waldhorn.core.motor import KINDS, MAGNETS
-from waldhorn.core.text import without_control
-from waldhorn.core.vocabulary import (
+from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.text import without_control
+from waldhorn.core.base.vocabulary import (
     EventKind,
     GuardKind,
     HallKind,
@@ -31,6 +29,8 @@ from waldhorn.core.vocabulary import (
     Turning,
     Verdict,
 )
+from waldhorn.core.measuring.measures import MEASURES
+from waldhorn.core.motors.facts import KINDS, MAGNETS
 from waldhorn.exchange.rows import Time
 from waldhorn.store.models import Moment, StepState
 

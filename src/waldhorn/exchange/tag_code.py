@@ -8,9 +8,9 @@ from typing import Any
 import base45  # type: ignore[import-untyped]
 from pydantic import BaseModel, ConfigDict, ValidationError
 
-from waldhorn.core.errors import Refused
-from waldhorn.core.history import Motor
-from waldhorn.core.verdict import Judgement
+from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.history import Motor
+from waldhorn.core.judging.verdict import Judgement
 
 PREFIX = "WH1:"
 MOST_BYTES = 300

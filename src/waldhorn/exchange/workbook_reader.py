@@ -14,8 +14,8 @@ from datetime import date, datetime, time
 from pathlib import Path
 from typing import Any
 
-from waldhorn.core.errors import Refused
-from waldhorn.core.text import without_control
+from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.text import without_control
 
 MOST_CELLS = 4_000_000
 MOST_COLUMNS, MOST_ROWS = 1000, 1_048_576

@@ -1,4 +1,4 @@
-"""What the technician does, as functions: take in, open a check, take a reading, judge, sign, undo.
+"""What the technician does, room by room: at the bench, with motors, between motors, with rigs, files and settings.
 
-Every function takes a session of the caller's transaction and, where time matters, the time: there is no clock here.
-"""
+It asks the core and writes the store, and knows nothing of pages. Begin with `bench`. What all rooms share: `judging`,
+which puts together what a motor is judged by and keeps the answers."""

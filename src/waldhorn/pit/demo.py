@@ -5,15 +5,16 @@ from datetime import datetime, timedelta
 
 from sqlalchemy.orm import Session
 
-from waldhorn.core.conditions import Conditions, at_full_throttle
-from waldhorn.core.history import Reading
-from waldhorn.core.vocabulary import Purpose
-from waldhorn.link.season import as_it_is, season
-from waldhorn.pit import checks, signing
-from waldhorn.pit.context import CheckContext, load
-from waldhorn.pit.judging import judge_motor, settle
-from waldhorn.pit.steps import STEPS
-from waldhorn.pit.steps.pull import MEASURES_OF
+from waldhorn.core.base.conditions import Conditions, at_full_throttle
+from waldhorn.core.base.history import Reading
+from waldhorn.core.base.vocabulary import Purpose
+from waldhorn.pit.bench import checks
+from waldhorn.pit.bench.context import CheckContext, load
+from waldhorn.pit.bench.steps import STEPS
+from waldhorn.pit.bench.steps.pull import MEASURES_OF
+from waldhorn.pit.judging.judging import judge_motor, settle
+from waldhorn.pit.motors import signing
+from waldhorn.simulator.season import as_it_is, season
 from waldhorn.store import motors, readings, rigs
 
 

@@ -1,1 +1,3 @@
-"""SQLite through SQLAlchemy: the tables, the engine, the queries, the migrations. SQL lives here, once."""
+"""The tables: models, migrations, queries; rows to plain values and back; acts and undo.
+
+SQL stands here and nowhere else. What a person may do with it is decided in `pit`. Begin with `engine`, then `acts`."""

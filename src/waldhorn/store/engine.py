@@ -21,10 +21,10 @@ from sqlalchemy import URL, Connection, Engine, create_engine, event
 from sqlalchemy.exc import DatabaseError, OperationalError
 from sqlalchemy.orm import ORMExecuteState, Session, with_loader_criteria
 
-from waldhorn.core.errors import Busy, Refused, StoreDown
+from waldhorn.core.base.errors import Busy, Refused, StoreDown
 from waldhorn.store.models import MotorRow, ids_after
 from waldhorn.store.sending import committed, mark
-from waldhorn.store.turns import Turns
+from waldhorn.store.writer_queue import Turns
 
 _WRITES = "waldhorn_writes"
 _OWNER_ONLY = 0o600

@@ -8,9 +8,9 @@ from typing import Any
 from sqlalchemy import String, bindparam, delete, func, insert, select
 from sqlalchemy.orm import Session
 
-from waldhorn.core.comparing import Latest
-from waldhorn.core.history import Reading
-from waldhorn.core.vocabulary import Purpose
+from waldhorn.core.base.history import Reading
+from waldhorn.core.base.vocabulary import Purpose
+from waldhorn.core.comparing.differences import Latest
 from waldhorn.store.acts import not_undone
 from waldhorn.store.models import CheckRow, LatestRow, ModelSpreadRow, MotorRow, OwnBaselineRow, ReadingRow
 from waldhorn.store.motors import key_of, only

@@ -15,7 +15,7 @@ from typing import Any
 from sqlalchemy import Float, Integer, String, bindparam, cast, func, insert, literal, null, select, union_all
 from sqlalchemy.orm import Session
 
-from waldhorn.core.history import (
+from waldhorn.core.base.history import (
     TRIALS,
     Check,
     CrossTried,
@@ -28,7 +28,7 @@ from waldhorn.core.history import (
     Overruled,
     PoleFinding,
 )
-from waldhorn.core.vocabulary import GuardKind, HallKind, Look, Ran, Turning
+from waldhorn.core.base.vocabulary import GuardKind, HallKind, Look, Ran, Turning
 from waldhorn.store.acts import not_undone
 from waldhorn.store.models import (
     CheckRow,

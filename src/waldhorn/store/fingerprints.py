@@ -9,8 +9,8 @@ import hashlib
 from dataclasses import fields
 from functools import lru_cache
 
-from waldhorn.core.conditions import Conditions
-from waldhorn.core.history import Event, Reading
+from waldhorn.core.base.conditions import Conditions
+from waldhorn.core.base.history import Event, Reading
 
 VERSION = 2
 READING_FIELDS = ("measure", "value", "run", "purpose", "angle_deg", "position", "note")  # besides time and conditions

@@ -7,10 +7,10 @@ from datetime import datetime
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from waldhorn.core.baseline import Baseline
-from waldhorn.core.conditions import Conditions
-from waldhorn.core.leads import comparable_mass
-from waldhorn.core.vocabulary import Source
+from waldhorn.core.base.conditions import Conditions
+from waldhorn.core.base.vocabulary import Source
+from waldhorn.core.judging.baseline import Baseline
+from waldhorn.core.motors.leads import comparable_mass
 from waldhorn.store.acts import not_undone
 from waldhorn.store.models import CheckRow, MotorRow, ReadingRow
 

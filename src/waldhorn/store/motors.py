@@ -9,8 +9,8 @@ from sqlalchemy import bindparam, delete, func, insert, or_, select, update
 from sqlalchemy.dialects.sqlite import insert as upsert
 from sqlalchemy.orm import Session
 
-from waldhorn.core.history import Event, Motor
-from waldhorn.core.vocabulary import EventKind
+from waldhorn.core.base.history import Event, Motor
+from waldhorn.core.base.vocabulary import EventKind
 from waldhorn.store import fingerprints
 from waldhorn.store.acts import not_undone
 from waldhorn.store.models import (

@@ -14,9 +14,9 @@ from typing import Any
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from waldhorn.core.conditions import Conditions
-from waldhorn.core.history import Check, History, Reading
-from waldhorn.core.vocabulary import Purpose, Spin, Sweep
+from waldhorn.core.base.conditions import Conditions
+from waldhorn.core.base.history import Check, History, Reading
+from waldhorn.core.base.vocabulary import Purpose, Spin, Sweep
 from waldhorn.store import findings, fingerprints
 from waldhorn.store.acts import not_undone
 from waldhorn.store.findings import Findings

@@ -10,9 +10,9 @@ from sqlalchemy import bindparam, delete, distinct, func, null, select, union_al
 from sqlalchemy.dialects.sqlite import insert as upsert
 from sqlalchemy.orm import Session
 
-from waldhorn.core.reference import Drifted
-from waldhorn.core.translated import Lines
-from waldhorn.core.translation import Translation
+from waldhorn.core.judging.translated import Lines
+from waldhorn.core.rigs.calibration import Translation
+from waldhorn.core.rigs.reference_motor import Drifted
 from waldhorn.store import fingerprints
 from waldhorn.store.acts import not_undone
 from waldhorn.store.models import (

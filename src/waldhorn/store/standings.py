@@ -13,9 +13,9 @@ from sqlalchemy import Row, String, bindparam, case, delete, distinct, func, ins
 from sqlalchemy.dialects.sqlite import insert as upsert
 from sqlalchemy.orm import Session, defer
 
-from waldhorn.core.baseline import Baseline
-from waldhorn.core.learning import Sums, Taught
-from waldhorn.core.vocabulary import Source
+from waldhorn.core.base.vocabulary import Source
+from waldhorn.core.judging.baseline import Baseline
+from waldhorn.core.rigs.learning import Sums, Taught
 from waldhorn.store.acts import not_undone
 from waldhorn.store.models import (
     ActRow,

@@ -6,10 +6,10 @@ from datetime import datetime
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
-from waldhorn.core.quantity import Limits
-from waldhorn.core.remedies import Prices
-from waldhorn.core.sets import GOOD_ENOUGH
-from waldhorn.core.uses import USES
+from waldhorn.core.comparing.sets import GOOD_ENOUGH
+from waldhorn.core.comparing.uses import USES
+from waldhorn.core.judging.remedies import Prices
+from waldhorn.core.measuring.quantity import Limits
 from waldhorn.store.models import GoodEnoughRow, LimitsRow, PricesRow, UseRow
 
 

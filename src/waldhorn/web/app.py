@@ -15,39 +15,35 @@ from starlette.concurrency import run_in_threadpool
 from starlette.exceptions import HTTPException
 from starlette.requests import ClientDisconnect
 
-from waldhorn.core.errors import Busy, NotStored, Refusals, Refused, StoreDown
-from waldhorn.core.text import without_control
+from waldhorn.core.base.errors import Busy, NotStored, Refusals, Refused, StoreDown
+from waldhorn.core.base.text import without_control
 from waldhorn.store import backups, pit
 from waldhorn.store.engine import Store
 from waldhorn.store.sending import SENDING, SentTwice
-from waldhorn.web import (
-    answer,
-    between,
-    bring_in,
-    check,
-    check_acts,
-    foretell,
-    guard,
-    help_page,
-    identify,
-    instruments,
-    limits,
-    live,
-    machine,
-    models,
-    motor,
-    paper,
-    pictures,
-    rack,
-    rigs,
-    run_sheets,
-    settings,
-    take_in,
-    take_out,
-)
-from waldhorn.web.api import create_api
-from waldhorn.web.hub import Hub
-from waldhorn.web.pages import HERE, go, in_units_of_the_pit, is_htmx, page
+from waldhorn.web.api.routes import create_api
+from waldhorn.web.common import guard
+from waldhorn.web.common.pages import WEB, go, in_units_of_the_pit, is_htmx, page
+from waldhorn.web.screens.bench import acts, answer, pictures
+from waldhorn.web.screens.bench import routes as check
+from waldhorn.web.screens.bring_in import routes as bring_in
+from waldhorn.web.screens.compare import routes as between
+from waldhorn.web.screens.help import routes as help_page
+from waldhorn.web.screens.identify import routes as identify
+from waldhorn.web.screens.instruments import routes as instruments
+from waldhorn.web.screens.limits import routes as limits
+from waldhorn.web.screens.live import routes as live
+from waldhorn.web.screens.live.hub import Hub
+from waldhorn.web.screens.machine import routes as machine
+from waldhorn.web.screens.model import routes as models
+from waldhorn.web.screens.motor import routes as motor
+from waldhorn.web.screens.paper import routes as paper
+from waldhorn.web.screens.predict import routes as foretell
+from waldhorn.web.screens.rack import routes as rack
+from waldhorn.web.screens.rigs import routes as rigs
+from waldhorn.web.screens.settings import routes as settings
+from waldhorn.web.screens.sheet import routes as run_sheets
+from waldhorn.web.screens.take_in import routes as take_in
+from waldhorn.web.screens.take_out import routes as take_out
 
 RETRY_S = 1
 BACK_UP_EVERY_S = 600  # how often it is looked whether a backup is due
@@ -86,7 +82,7 @@ def create_app(store: Store, speed: float = 1.0, benches: Mapping[str, int] | No
         app.state.pit = pit.load(session)
     app.add_middleware(guard.Guard)
     app.mount("/api/v1", create_api(store), name="api")
-    app.mount("/static", StaticFiles(directory=HERE / "static"), name="static")
+    app.mount("/static", StaticFiles(directory=WEB / "static"), name="static")
     for screen in (
         rack,
         between,
@@ -99,7 +95,7 @@ def create_app(store: Store, speed: float = 1.0, benches: Mapping[str, int] | No
         machine,
         live,
         check,
-        check_acts,
+        acts,
         answer,
         pictures,
         help_page,

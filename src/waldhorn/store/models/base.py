@@ -13,7 +13,7 @@ from sqlalchemy import JSON, Dialect, ForeignKey, MetaData, String, TypeDecorato
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 from sqlalchemy.types import UserDefinedType
 
-from waldhorn.core.conditions import NO_CONDITIONS, Conditions
+from waldhorn.core.base.conditions import NO_CONDITIONS, Conditions
 
 NAMING = {
     "ix": "ix_%(table_name)s_%(column_0_N_name)s",

@@ -7,7 +7,7 @@ from typing import Any
 from sqlalchemy import ForeignKey, Index
 from sqlalchemy.orm import Mapped, mapped_column
 
-from waldhorn.core.conditions import Conditions
+from waldhorn.core.base.conditions import Conditions
 from waldhorn.store.models.base import Base
 
 

@@ -12,9 +12,9 @@ from typing import Any
 import sqlalchemy as sa
 from alembic import op
 
-from waldhorn.core.conditions import Conditions
-from waldhorn.core.history import Event, Reading
-from waldhorn.core.vocabulary import EventKind, Purpose
+from waldhorn.core.base.conditions import Conditions
+from waldhorn.core.base.history import Event, Reading
+from waldhorn.core.base.vocabulary import EventKind, Purpose
 from waldhorn.store import fingerprints
 from waldhorn.store.models import Moment
 

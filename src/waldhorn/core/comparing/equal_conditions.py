@@ -1,0 +1,157 @@
+"""Equal conditions: what a value would be at another timing, another voltage, on another rig, and how surely.
+
+The magnets' temperature is taken out where a quantity is made (see `magnets`).
+
+References
+----------
+.. [1] Bench practice, for the price of a degree where a motor has not shown its own.
+.. [2] No-load torque is part friction, which does not grow with speed, and part what does: the current of a motor at
+   another voltage lies between as it was and in proportion.
+"""
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+
+from waldhorn.core.measuring.end_bell import CURRENT_PER_DEG, CURRENT_PER_DEG_U
+from waldhorn.core.rigs import calibration
+from waldhorn.core.rigs.calibration import Translation
+
+KV_PER_DEG, KV_PER_DEG_U = 0.005, 0.002  # share of KV a degree of advance buys [1]
+OVER_VOLTS: Mapping[str, tuple[float, float]] = {  # power of the voltage a value grows with, and its uncertainty [2]
+    "no_load_current": (0.6, 0.25),
+    "temperature": (1.3, 0.5),
+}
+MOST_VOLTS = 1.5  # times as much: further apart a power law says nothing
+WORTH_A_WORD_DEG = 0.3
+_SAME_VOLTS = 0.002  # relative
+
+
+@dataclass(frozen=True, slots=True)
+class Price:
+    """What a degree of advance costs: growth of a value, 1/°, and its uncertainty."""
+
+    per_deg: float
+    u: float
+
+
+USUAL_PRICES: Mapping[str, Price] = {
+    "kv": Price(KV_PER_DEG, KV_PER_DEG_U),
+    "no_load_current": Price(CURRENT_PER_DEG, CURRENT_PER_DEG_U),
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Standing:
+    """One motor in one quantity: the value at equal conditions, its standard uncertainty, both in the quantity's unit;
+    by how many degrees of timing and from which voltage and rig it was brought there, and whether it was read once
+    only."""
+
+    tag: str
+    value: float
+    u: float
+    brought_deg: float = 0.0
+    from_volts: float | None = None
+    from_rig: str = ""
+    once: bool = False
+
+
+def at_timing(s: Standing, by_deg: float, price: Price, grows: bool) -> Standing:
+    """A value at another timing.
+
+    Parameters
+    ----------
+    s : Standing
+    by_deg : float
+        Electrical degrees further on.
+    price : Price
+        What a degree costs.
+    grows : bool
+        Whether it grows by the same share every degree, as current does, else in a straight line, as KV does.
+
+    Returns
+    -------
+    Standing
+
+    Notes
+    -----
+    Formula: KV(θ) = KV·(1 + c·Δθ), I0(θ) = I0·e^(c·Δθ); u² = (u·share)² + (x·u_c·Δθ)²
+
+    Source: [1]_.
+
+    Examples
+    --------
+    >>> round(at_timing(Standing("a", 2.0, 0.0), 2.0, Price(0.05, 0.0), True).value, 3)
+    2.21
+    """
+    if abs(by_deg) < WORTH_A_WORD_DEG:
+        return s
+    share = math.exp(price.per_deg * by_deg) if grows else 1 + price.per_deg * by_deg
+    value = s.value * share
+    return replace(s, value=value, u=math.hypot(s.u * share, value * price.u * by_deg), brought_deg=by_deg)
+
+
+def at_volts(s: Standing, volts: float, to_volts: float, quantity: str) -> Standing:
+    """A value at another voltage.
+
+    Parameters
+    ----------
+    s : Standing
+    volts, to_volts : float
+        V, as it was read and as it shall be.
+    quantity : str
+        One of `OVER_VOLTS`.
+
+    Returns
+    -------
+    Standing
+
+    Notes
+    -----
+    Formula: x·(V/V₀)^n, u² = (u·share)² + (x·ln(V/V₀)·u_n)²
+
+    Source: [2]_.
+
+    Examples
+    --------
+    >>> round(at_volts(Standing("a", 2.0, 0.0), 7.4, 8.0, "no_load_current").value, 3)
+    2.096
+    """
+    ratio = to_volts / volts
+    if abs(ratio - 1) < _SAME_VOLTS:
+        return s
+    power, doubt = OVER_VOLTS[quantity]
+    share = ratio**power
+    value = s.value * share
+    return replace(s, value=value, u=math.hypot(s.u * share, value * math.log(ratio) * doubt), from_volts=volts)
+
+
+def on_rig(s: Standing, rig: str, by: Translation) -> Standing:
+    """A value as another rig would have read it.
+
+    Parameters
+    ----------
+    s : Standing
+    rig : str
+        The rig it was read on.
+    by : Translation
+        From there.
+
+    Returns
+    -------
+    Standing
+        Marked, and less sure; never to be a baseline.
+
+    Notes
+    -----
+    Formula: see `translation.translated`
+
+    Source: [1]_.
+
+    Examples
+    --------
+    >>> on_rig(Standing("a", 2.0, 0.1), "b", Translation(1.5, 0.5, 0.0, 0.0, 0.0, 0.0, 5)).value
+    3.5
+    """
+    value, u = calibration.translated(s.value, s.u, by)
+    return replace(s, value=value, u=u, from_rig=rig)

@@ -1,0 +1,94 @@
+"""What a comparison says to a person, made last from what was found. Nothing is decided by it."""
+
+from collections.abc import Mapping, Sequence
+
+from waldhorn.core.comparing.differences import Row, difference
+from waldhorn.core.comparing.equal_conditions import Standing
+from waldhorn.core.comparing.sets import ScoredSet
+from waldhorn.core.comparing.uses import Better
+from waldhorn.core.judging.sentences import listed, signed
+from waldhorn.core.measuring.quantity import Quantity
+
+# How a motor differs from others, with the amount: more, less.
+SAYS: Mapping[str, tuple[str, str]] = {
+    "kv": ("turns {} faster", "turns {} slower"),
+    "no_load_current": ("draws {} more", "draws {} less"),
+    "timing_mean": ("is set {} further on", "is set {} further back"),
+    "timing_spread": ("has phases {} further apart", "has phases {} closer"),
+    "steadiness": ("wanders {} more", "wanders {} less"),
+    "noise_avg": ("is {} louder", "is {} quieter"),
+    "temperature": ("runs {} hotter", "runs {} cooler"),
+    "detent_peak": ("clicks {} stronger", "clicks {} weaker"),
+    "detent_variation": ("clicks {} less evenly", "clicks {} more evenly"),
+    "run_out": ("runs out {} more", "runs out {} less"),
+    "resistance_imbalance": ("has phases {} less alike", "has phases {} more alike"),
+}
+SAME = "no difference that counts"
+TOSS = "a toss of the coin"
+
+
+def row_words(row: Row, letters: Mapping[str, str]) -> str:
+    """The difference of a row in words."""
+    if row.largest is None:
+        return "nothing to compare with"
+    if not row.counts:
+        return SAME
+    more, less = SAYS[row.quantity.name]
+    order = sorted(row.standings, key=lambda s: s.value)
+    if row.apart and len(order) > 2:
+        mine = next(s for s in order if s.tag == row.apart)
+        nearest = order[-2] if mine is order[-1] else order[1]
+        return f"{letters[mine.tag]} {_by(row, nearest, mine, more, less)}"
+    return f"{letters[order[-1].tag]} {_by(row, order[0], order[-1], more, less)}" + (
+        f" than {letters[order[0].tag]}" if len(order) > 2 else ""
+    )
+
+
+def _by(row: Row, other: Standing, mine: Standing, more: str, less: str) -> str:
+    found = difference(other, mine, row.quantity)
+    return (more if found.value > 0 else less).format(signed(abs(found.value), row.quantity, found.u).lstrip("+"))
+
+
+def sure_words(row: Row) -> str:
+    """How sure a row is, as many pairs as were looked at taken into account."""
+    if row.largest is None:
+        return ""
+    pairs = len(row.standings) * (len(row.standings) - 1) / 2
+    sure = max(0.0, 1 - pairs * (1 - row.largest.p))
+    return f"P {min(sure, 0.99):.2f}" if row.counts or sure >= 0.5 else TOSS
+
+
+def better_words(found: Better, letters: Mapping[str, str], rows: Sequence[Row]) -> str:
+    """Which motor is better for a use, mostly by what, and how surely."""
+    if found.best:
+        row = next(r for r in rows if r.quantity.name == found.mostly)
+        by = _by(row, row.of(found.first[1]), row.of(found.best), *SAYS[found.mostly])
+        return f"{letters[found.best]} is better for {found.use}: {by}, P {min(found.p, 0.99):.2f}"
+    return f"{found.use}: a toss-up between {letters[found.first[0]]} and {letters[found.first[1]]}"
+
+
+def set_words(motors: Sequence[str], alike: bool, score: float) -> str:
+    """A set and how alike it is."""
+    if alike:
+        return f"{listed(motors)}: as alike as {'two' if len(motors) == 2 else 'they'} can be read."
+    return f"{listed(motors)} are the most alike, {score**0.5:.2g} times as far apart as they can be read."
+
+
+def parting_words(sets: Sequence[ScoredSet], alike: bool) -> str:
+    """Several sets at once."""
+    named = "; ".join(listed(one.motors) for one in sets)
+    return f"{named}: as alike as they can be read." if alike else f"{named} are the most alike together."
+
+
+def proven_words(short: float) -> str:
+    """Whether a parting is known to be the best."""
+    if short == 0:
+        return "No other parting is more alike."
+    return f"Found in the time there was: another may be up to {100 * short:.1g} % more alike."
+
+
+def too_far_words(motors: Sequence[str], quantity: Quantity, apart: float, within: float) -> str:
+    """In what a set is not good enough for its class."""
+    shown = signed(apart, quantity).lstrip("+")
+    limit = f"{within:g} {quantity.change_unit}"
+    return f"{listed(motors)}: {quantity.title} {shown} apart, {limit} is good enough in this class."

@@ -1,0 +1,294 @@
+"""Assessing: every quantity of a motor now against its baseline.
+
+Only what was measured lately counts: an old reading says nothing of a motor that has crashed since; and only what was
+read on a rig that a reference motor does not show to be out.
+"""
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
+from datetime import datetime, timedelta
+from statistics import median
+
+from waldhorn.core.base.history import Event, History, Motor
+from waldhorn.core.base.vocabulary import GRAVE, NoteKind, SetUp, Source, State
+from waldhorn.core.judging import baseline as base
+from waldhorn.core.judging import translated, visits
+from waldhorn.core.judging.baseline import Baseline
+from waldhorn.core.judging.change import SURE, RunUncertainty, assess
+from waldhorn.core.judging.evidence import DRIFT_SHARE, FRESH, Evidence, EvidenceKind, Note, Peers
+from waldhorn.core.judging.evidence_sources import Residual
+from waldhorn.core.judging.translated import Lines
+from waldhorn.core.measuring import cogging, magnets
+from waldhorn.core.measuring.measures import MAGNET_STRENGTH, QUANTITIES
+from waldhorn.core.measuring.observations import Group, last_reset
+from waldhorn.core.measuring.quantity import Limits, Quantity, difference
+from waldhorn.core.motors.winding import can_be_wound
+from waldhorn.core.rigs import reference_motor as reference
+from waldhorn.core.rigs import repeatability as repeats
+from waldhorn.core.rigs.reference_motor import Drifted
+from waldhorn.core.rigs.repeatability import Repeatability, Spread
+
+LABEL_TOLERANCE_PCT = 3 / math.sqrt(3)  # "within 3 % is ordinary", read as a rectangle
+UNTOUCHED = timedelta(days=5)  # from race day to race day: with nothing logged between, a motor is as it was
+MISREAD_FROM = 6.0  # no fault carries a reading further than this, in its size at the act limit (bench practice)
+_DOUBLED_PCT, _LEFT = 100.0, 0.3  # a relative one must have doubled as well, or have come down to this
+
+
+def of_all(
+    known: History, groups: Mapping[str, Sequence[Group]], peers: Peers, repeatability: Repeatability,
+    limits: Mapping[str, Limits], drifted: Sequence[Drifted] = (), lines: Lines | None = None,
+) -> tuple[Evidence, ...]:  # fmt: skip
+    """The evidence of every quantity, magnet strength last.
+
+    Parameters
+    ----------
+    known : History
+        With nothing later than the time to judge at.
+    groups : mapping of str to sequence of Group
+        Its groups by quantity, see `observations.all_groups`.
+    peers : mapping of str to sequence of Baseline
+        Baselines to compare with where the motor has none of its own, by quantity.
+    repeatability : callable
+        s_r of a rig for a quantity, change unit.
+    limits : mapping of str to Limits
+        Limits by quantity where they differ from the default.
+    drifted : sequence of Drifted
+        When a reference motor showed a rig to be out.
+    lines : mapping, optional
+        From one rig to another, for a past that was read elsewhere.
+
+    Returns
+    -------
+    tuple of Evidence
+        One a quantity.
+
+    Notes
+    -----
+    Source: bench practice; see `change` and `baseline` for the formulas.
+    """
+    since = _counts_since(known, groups)
+    last = _last(groups)
+    found = []
+    for q in QUANTITIES.values():
+        one = _of(known, q, groups[q.name], peers.get(q.name, ()), repeatability, limits.get(q.name, q.limits),
+                  lines or {})  # fmt: skip
+        if one.at is not None and since is not None and last is not None:
+            one = _aged(one) if one.at < since else _earlier(one, last, known.events)
+            one = _on_rig(one, groups[q.name][-1].conditions.rig, drifted)
+        found.append(one)
+    found = _in_parts(found)
+    strength = _magnet_strength(found, limits.get(MAGNET_STRENGTH.name, MAGNET_STRENGTH.limits))
+    return (*found, strength) if strength else tuple(found)
+
+
+def _counts_since(known: History, groups: Mapping[str, Sequence[Group]]) -> datetime | None:
+    """From when on a reading says something of the motor as it is."""
+    last = _last(groups)
+    if last is None:
+        return None
+    grave = max((e.at for e in known.events if e.event in GRAVE), default=None)
+    return max(last - FRESH, grave) if grave else last - FRESH
+
+
+def _last(groups: Mapping[str, Sequence[Group]]) -> datetime | None:
+    return max((mine[-1].at for mine in groups.values() if mine), default=None)
+
+
+def _earlier(e: Evidence, last: datetime, events: Sequence[Event]) -> Evidence:
+    """What was sound before something happened, or days ago, says nothing of the motor now; what was bad then is bad
+    still."""
+    if e.at is None or e.at == last or (e.change and e.change.p_past_watch >= SURE):
+        return e
+    if last - e.at <= UNTOUCHED and not any(e.at < event.at <= last for event in events):
+        return e
+    return replace(e, residual=None, notes=(*e.notes, Note(NoteKind.EARLIER_SITTING, (e.at,))))
+
+
+def _in_parts(found: list[Evidence]) -> list[Evidence]:
+    """What the no-load current says is said once: by its parts where they are told, as far back as it is."""
+    by = {e.quantity.name: e for e in found}
+    whole, parts = by["no_load_current"], (by["friction"], by["speed_loss"])
+    if not whole.residual or not all(p.residual for p in parts):
+        return found
+    if _own(whole) and not all(map(_own, parts)):
+        return found
+    said = replace(whole, residual=None, notes=(*whole.notes, Note(NoteKind.IN_PARTS)))
+    return [said if e is whole else e for e in found]
+
+
+def _tells_nothing(quantity: Quantity, motor: Motor) -> Note | None:
+    """Why a quantity says nothing of this motor, whatever was read."""
+    if quantity.set_up is SetUp.SWEEP and not motor.sensored:
+        return Note(NoteKind.SENSORLESS)
+    slots, poles = motor.slots or 0, motor.poles or 0
+    alike = poles > 0 and can_be_wound(slots, poles) and not cogging.tells_magnets(slots, poles)
+    if quantity.name == "detent_variation" and alike:
+        return Note(NoteKind.ALIKE_WHATEVER, (slots, poles))
+    return None
+
+
+def _own(e: Evidence) -> bool:
+    return e.reference is not None and e.reference.source in (Source.OWN, Source.TRANSLATED)
+
+
+def _aged(e: Evidence) -> Evidence:
+    return replace(e, fresh=False, residual=None, notes=(*e.notes, Note(NoteKind.MEASURED_BEFORE, (e.at,))))
+
+
+def _on_rig(e: Evidence, rig: str, drifted: Sequence[Drifted]) -> Evidence:
+    """What was read while the rig was out neither condemns nor clears."""
+    out = reference.was_out(drifted, rig, e.quantity.name, e.at) if e.at else None
+    if out is None:
+        return e
+    state = State.UNPROVEN if e.change else e.state
+    return replace(e, residual=None, state=state, notes=(*e.notes, Note(NoteKind.RIG_OUT, (rig, out.until is None))))
+
+
+def _of(
+    known: History, quantity: Quantity, found: Sequence[Group], peers: Sequence[Baseline],
+    repeatability: Repeatability, limits: Limits, lines: Lines,
+) -> Evidence:  # fmt: skip
+    comparable_to = bool(found or peers or quantity.absolute or quantity.label(known.motor))
+    if not found:
+        return Evidence(quantity, EvidenceKind.NOT_MEASURED, State.NO_BASELINE, limits=limits, expected=comparable_to)
+    if said := _tells_nothing(quantity, known.motor):
+        return Evidence(quantity, EvidenceKind.NOT_MEASURED, State.NO_BASELINE, limits=limits, notes=(said,))
+    if any(e.event in quantity.reset_by and e.at > found[-1].at for e in known.events):
+        there = bool(peers or quantity.absolute)
+        return Evidence(quantity, EvidenceKind.RESET_SINCE, State.NO_BASELINE, limits=limits, expected=there)
+    spread = repeatability(found[-1].conditions.rig, quantity.name)
+    if quantity.strays_by:
+        spread = replace(spread, run=math.hypot(spread.run, quantity.strays_by * found[-1].value))
+    sitting = visits.one_sitting(known, found, quantity, spread)
+    reference, notes = _reference(known, found, sitting, peers, quantity, lines)
+    now = sitting[-1]
+    runs = repeats.agreement([o.value for o in now.observations], spread.run, quantity.relative)
+    if len(sitting) > 1:
+        runs = replace(runs, centre=median(g.value for g in sitting))
+    counts = (sum(g.n for g in sitting), len(sitting))
+    if not quantity.absolute and (reference is None or (quantity.relative and reference.value == 0)):
+        u = RunUncertainty(spread.run, spread.visit, now.resolution(quantity.resolution), counts[0], 0, counts[1])
+        _, notes = _disagreeing(runs, 0.0, notes)
+        return Evidence(quantity, EvidenceKind.NOTHING_TO_COMPARE, State.NO_BASELINE, runs.centre,
+                        now.observations[-1].raw, counts[0], limits=limits, u_of_runs=u, notes=notes, at=now.at,
+                        torn=runs.ask_again and runs.spread > limits.watch, expected=False)  # fmt: skip
+    marks = [e.at for e in known.events if e.at <= now.at and (e.event in GRAVE or e.event in quantity.reset_by)]
+    since_then = [g for g in found if not marks or g.at >= max(marks)]
+    return _compared(quantity, since_then, sitting, runs, reference, limits, spread, notes)
+
+
+def _reference(
+    known: History,
+    found: Sequence[Group],
+    now: Sequence[Group],
+    peers: Sequence[Baseline],
+    quantity: Quantity,
+    lines: Lines,
+) -> tuple[Baseline | None, tuple[Note, ...]]:
+    last = now[-1]
+    assumed = [Note(kind) for kind in dict.fromkeys(o.note for o in last.observations) if kind]
+    if quantity.against_machine:
+        return base.of_machine(peers, last.conditions, quantity), tuple(assumed)
+    since = last_reset(known.events, quantity, last.at)
+    reference, passed_over = base.own(found, now, known.events, quantity)
+    model = base.of_model(peers, last.conditions, quantity)
+    elsewhere = None if reference else translated.own_past(found, now, known.events, quantity, lines)
+    if elsewhere and elsewhere.conditions and (model is None or elsewhere.u_further < model.u_further):
+        assumed.append(Note(NoteKind.TRANSLATED, (elsewhere.conditions.rig,)))
+        reference, passed_over = elsewhere, ()
+    notes = [*assumed, *(Note(NoteKind.NOT_COMPARABLE, (p.condition, p.then, p.now)) for p in passed_over)]
+    if reference is not None and (held := base.sound(reference, model, quantity)) is not reference:
+        notes.append(Note(NoteKind.WORSE_THAN_MODEL))
+        reference = held
+    reference = reference or model or base.of_label(known, quantity)
+    if reference is not None and reference.source is Source.OWN and reference.checks == 1 and since is not None:
+        notes.append(Note(NoteKind.ONE_CHECK_SINCE_RESET))
+    if reference is not None:
+        notes += [Note(NoteKind.NOTED_ONCE, (name,)) for name in reference.noted_once]
+    return reference, tuple(notes)
+
+
+def _compared(
+    quantity: Quantity, found: Sequence[Group], sitting: Sequence[Group], runs: repeats.Agreement,
+    reference: Baseline | None, limits: Limits, spread: Spread, notes: tuple[Note, ...],
+) -> Evidence:  # fmt: skip
+    """The change of a quantity from its reference; limits of an absolute one lie on the value itself, its own past only
+    says how far it moved."""
+    now = sitting[-1]
+    moved_from = reference.value if reference else quantity.typical or 0.0
+    further, notes = _disagreeing(runs, max(o.u_further for o in now.observations), notes)
+    n, m = sum(g.n for g in sitting), len(sitting)
+    own = reference if reference and reference.source in (Source.OWN, Source.TRANSLATED) else None
+    resolution = now.resolution(quantity.resolution)
+    doubt = math.hypot(further, reference.u_further if reference else quantity.natural_spread)
+    n_base, m_base = (own.n, own.checks) if own else (0, 0)
+    against_own = RunUncertainty(spread.run, spread.visit, resolution, n, n_base, m, m_base, doubt)
+    u_of_runs = replace(against_own, n_base=0, m_base=0, extra=further) if quantity.absolute else against_own
+    judged_from = 0.0 if quantity.absolute else moved_from
+
+    def change_of(value: float, origin: float) -> float:
+        return difference(value, origin, quantity.relative)
+
+    delta = change_of(runs.centre, judged_from)
+    assessed = assess(delta, u_of_runs.after(0), limits, quantity.direction, u_of_runs)
+    moved = change_of(runs.centre, moved_from)
+    label = LABEL_TOLERANCE_PCT if reference and reference.source is Source.LABEL else 0.0
+    u = math.hypot(against_own.after(0), DRIFT_SHARE * limits.watch, label)
+    seen = visits.seen(found, reference, lambda g: change_of(g.value, judged_from), assessed, limits, quantity)
+    agreeing = 1 if runs.ask_again else len(now.observations)
+    residual: Residual | None = Residual(quantity.name, moved, u, agreeing, max(1, seen))
+    if _misread(quantity, moved, runs.centre):
+        residual, notes = None, (*notes, Note(NoteKind.MISREAD, (runs.centre,)))
+    each = [change_of(o.value, judged_from) for o in now.observations]
+    furthest = max(abs(c) if quantity.direction == 0 else quantity.direction * c for c in each)
+    return Evidence(
+        quantity, EvidenceKind.ABSOLUTE if quantity.absolute else EvidenceKind.COMPARED, assessed.state, runs.centre,
+        now.observations[-1].raw, n, Baseline(0.0, 0, Source.ZERO) if quantity.absolute else reference,
+        reference, assessed, limits, u_of_runs, notes, residual, at=now.at, seen=seen,
+        torn=runs.ask_again and furthest >= limits.watch,
+    )  # fmt: skip
+
+
+def _misread(quantity: Quantity, moved: float, now: float) -> bool:
+    """Whether a reading lies where no fault carries it: a unit, a meter, a decimal point. KV asks for the poles."""
+    if quantity.name == "kv":
+        return now <= 0
+    most = MISREAD_FROM * max(abs(size) for size in quantity.signature.values())
+    if not quantity.relative:
+        return abs(moved) > most
+    known_low = 3 * quantity.natural_spread <= quantity.limits.act  # what varies of itself may come down to nothing
+    return moved > max(most, _DOUBLED_PCT) or now <= 0 or (known_low and moved < 100 * (_LEFT - 1))
+
+
+def _disagreeing(runs: repeats.Agreement, further: float, notes: tuple[Note, ...]) -> tuple[float, tuple[Note, ...]]:
+    if not runs.ask_again:
+        return further, notes
+    said = Note(NoteKind.RUNS_DIFFER, (runs.spread,))
+    return math.hypot(further, runs.spread / 2), (*notes, said)  # the runs disagree: that is what is known
+
+
+def _magnet_strength(found: Sequence[Evidence], limits: Limits) -> Evidence | None:
+    """Magnet strength, when KV and detent both say something of it; no residual, they are that already."""
+    by_name = {e.quantity.name: e for e in found if e.change and e.fresh and e.baseline}
+    speed, torque = by_name.get("kv"), by_name.get("detent_peak")
+    if not (speed and speed.change and speed.baseline and torque and torque.change and torque.baseline):
+        return None
+    if speed.baseline.source is not Source.OWN or torque.baseline.source is not Source.OWN:
+        return None
+    from_kv = magnets.strength_from_kv(1 + speed.change.value / 100, 1.0)
+    from_detent = magnets.strength_from_detent(max(1 + torque.change.value / 100, 1e-6), 1.0)
+    u_kv, u_detent = speed.change.u / 100, torque.change.u / 200
+    share = u_detent**2 / (u_kv**2 + u_detent**2)
+    value = 100 * (share * from_kv + (1 - share) * from_detent - 1)
+    u = 100 * u_kv * u_detent / math.hypot(u_kv, u_detent)
+    agree = magnets.strengths_agree(from_kv, u_kv, from_detent, u_detent)
+    u = u if agree else math.hypot(u, 50 * abs(from_kv - from_detent))
+    u_of_runs = RunUncertainty(0.0, 0.0, 0.0, 1, 0, 1, 0, u)
+    change = assess(value, u, limits, MAGNET_STRENGTH.direction, u_of_runs)
+    own = Baseline(0.0, 0, Source.OWN, at=speed.baseline.at)
+    return Evidence(
+        MAGNET_STRENGTH, EvidenceKind.MAGNET_STRENGTH, change.state, value, value, min(speed.n_now, torque.n_now), own,
+        own, change, limits, u_of_runs, () if agree else (Note(NoteKind.KV_AND_DETENT_DISAGREE),), at=torque.at,
+        strengths=(from_kv, from_detent),
+    )  # fmt: skip

@@ -1,0 +1,75 @@
+"""A case: what is known of a motor and weighed, from which its answer is made."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from functools import cached_property
+
+from waldhorn.core.base.history import History
+from waldhorn.core.base.vocabulary import FAULTS, FaultKind
+from waldhorn.core.judging import faults
+from waldhorn.core.judging.evidence import Evidence
+from waldhorn.core.judging.evidence_sources import would_have_shown
+from waldhorn.core.judging.faults import Fault, Posterior
+from waldhorn.core.judging.remedies import Prices
+from waldhorn.core.judging.repairs import NoBetter
+from waldhorn.core.judging.trend import Trend
+from waldhorn.core.judging.worth import Deciding
+
+_WORTH_NAMING = 0.15  # of a part that may have to be changed
+
+
+@dataclass(frozen=True)
+class Case:
+    """What an answer is made from."""
+
+    known: History
+    evidence: tuple[Evidence, ...]
+    judged: tuple[Evidence, ...]
+    posterior: Posterior
+    weighed: tuple[Fault, ...]
+    impossible: tuple[FaultKind, ...] = ()
+    prices: Prices = field(default_factory=Prices)
+    no_better: tuple[NoBetter, ...] = ()
+    trends: tuple[Trend, ...] = ()
+
+    def none(self) -> float:
+        """Probability that nothing is wrong with the motor."""
+        return next(f.probability for f in self.weighed if f.fault is FaultKind.NONE)
+
+    @property
+    def possible(self) -> tuple[FaultKind, ...]:
+        """The faults this motor can have."""
+        return tuple(f for f in FAULTS if f not in self.impossible)
+
+    @cached_property
+    def hidden(self) -> tuple[FaultKind, ...]:
+        """The faults that would not have shown, had they been there at their act limit."""
+        told = [e.residual for e in self.judged if e.residual and not e.against_label]
+        return tuple(f for f in self.possible if not would_have_shown(told, f))
+
+    @cached_property
+    def first_look(self) -> bool:
+        """Whether it was never on the bench before, so that nothing of its own is there to compare with."""
+        return len([c for c in self.known.checks if c.readings]) < 2
+
+    @cached_property
+    def timing_unseen(self) -> bool:
+        """Whether there is no earlier timing to compare with, so that nothing can show that it moved."""
+        return not any(e.quantity.name == "timing_mean" and e.residual for e in self.judged) and any(
+            e.quantity.name == "timing_mean" and not e.expected for e in self.evidence
+        )
+
+    @cached_property
+    def deciding(self) -> Deciding:
+        """What tests are worth."""
+        return Deciding(self.posterior, self.prices)
+
+    def presence(self, fault: FaultKind) -> float:
+        """Probability that a fault is there, however small."""
+        return faults.presence(self.posterior, fault).probability
+
+    def parts(self, among: Sequence[FaultKind]) -> tuple[FaultKind, ...]:
+        """The faults of these that may be it, likeliest first."""
+        by = {f: self.presence(f) for f in among}
+        order = sorted(by, key=lambda f: (-by[f], f))
+        return tuple(f for f in order if by[f] >= _WORTH_NAMING) or tuple(order[:1])

@@ -1,0 +1,130 @@
+"""Hypotheses: nothing wrong, each fault and each pair, at a grid of severities, with the changes they predict.
+
+What each fault does stands with each quantity in the registry (`measures`); laid out once as arrays, so that weighing
+is a few vector operations (see `faults`).
+
+References
+----------
+.. [1] Bench practice.
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from functools import lru_cache
+from itertools import combinations, product
+
+import numpy as np
+from numpy.typing import NDArray
+
+from waldhorn.core.base.vocabulary import FAULTS, FaultKind
+from waldhorn.core.measuring.measures import QUANTITIES
+
+# How far the size of a sign strays from the table, one sigma, as a share of it [1]: a sign that reaches its own act
+# limit when the fault does defines that limit and strays little, side effects stray much, and those that stay below
+# their watch limit are hardly known.
+DEFINING_STRAYS, SIDE_EFFECT_STRAYS, SLIGHT_STRAYS = 0.2, 0.35, 0.5
+# One weak magnet shows in the peaks of a turn by half as much in one winding as in another (see `cogging`), and against
+# a scatter as built that is the motor's own.
+_BY_WINDING = {(FaultKind.CRACKED_MAGNET, "detent_variation"): 0.6}
+
+SIGNATURES: Mapping[FaultKind, Mapping[str, float]] = {
+    fault: {q.name: q.signature[fault] for q in QUANTITIES.values() if fault in q.signature} for fault in FAULTS
+}
+"""Change of each quantity for a fault at its act limit (severity 1), in the quantity's change unit."""
+_COMPOUND = {
+    (FaultKind.TIMING_MOVED, q) for q in ("no_load_current", "friction", "speed_loss")
+}  # grows by the same share with every degree
+
+_SINGLE_SEVERITIES = (*(0.1 * k for k in range(1, 21)), *(2.2 + 0.25 * k for k in range(8)))
+_PAIR_SEVERITIES = (0.4, 0.7, 1.0, 1.4, 2.0, 3.0)
+
+
+@dataclass(frozen=True, slots=True)
+class Grid:
+    """All hypotheses as points: what each predicts, how far its prediction may stray, and what it consists of."""
+
+    column: Mapping[str, int]  # of each quantity
+    expected: NDArray[np.float64]  # quantities × points
+    stray: NDArray[np.float64]  # quantities × points, variance
+    share: NDArray[np.float64]  # points: share of its hypothesis' odds
+    severity: NDArray[np.float64]  # FAULTS × points, 0 where the fault is not part of the point
+    hypothesis: NDArray[np.int64]  # points: which hypothesis, 0 is none
+    members: tuple[tuple[FaultKind, ...], ...]  # of each hypothesis
+
+
+@lru_cache
+def alone(fault: FaultKind) -> Grid:
+    """The same with nothing wrong and one fault alone."""
+    laid = grid()
+    number = laid.members.index((fault,))
+    kept = (laid.hypothesis == 0) | (laid.hypothesis == number)
+    return replace(
+        laid, expected=laid.expected[:, kept], stray=laid.stray[:, kept], share=laid.share[kept],
+        severity=laid.severity[:, kept], hypothesis=laid.hypothesis[kept],
+    )  # fmt: skip
+
+
+def defines(fault: FaultKind, quantity: str) -> bool:
+    """Whether a quantity reaches its own act limit when the fault does.
+
+    >>> defines(FaultKind.WORN_BEARING, "noise_avg"), defines(FaultKind.WORN_BEARING, "temperature")
+    (True, False)
+    """
+    return abs(SIGNATURES[fault].get(quantity, 0.0)) >= QUANTITIES[quantity].limits.act
+
+
+@lru_cache(None)
+def effect(fault: FaultKind, quantity: str, severity: float) -> float:
+    """Change of a quantity by a fault of some severity, change unit; a severity below 0 is the other way round.
+
+    >>> effect(FaultKind.WORN_BEARING, "noise_avg", 0.5), round(effect(FaultKind.TIMING_MOVED, "no_load_current", -1))
+    (3.0, -18)
+    """
+    size = SIGNATURES[fault].get(quantity, 0.0)
+    if (fault, quantity) in _COMPOUND:
+        return float(100 * ((1 + size / 100) ** severity - 1))
+    turned = severity < 0 and fault not in QUANTITIES[quantity].either_way
+    return size * (abs(severity) if turned else severity)
+
+
+@lru_cache(None)
+def stray(fault: FaultKind, quantity: str, severity: float) -> float:
+    """How far that change may stray, one standard deviation, change unit."""
+    size, limits = abs(SIGNATURES[fault].get(quantity, 0.0)), QUANTITIES[quantity].limits
+    share = DEFINING_STRAYS if size >= limits.act else SIDE_EFFECT_STRAYS if size >= limits.watch else SLIGHT_STRAYS
+    share = _BY_WINDING.get((fault, quantity), share)
+    return share * abs(effect(fault, quantity, severity))
+
+
+def _ways(fault: FaultKind) -> tuple[int, ...]:
+    """Whether a fault may also go the other way."""
+    return (1, -1) if any(fault in q.either_way for q in QUANTITIES.values()) else (1,)
+
+
+@lru_cache
+def grid() -> Grid:
+    """Every hypothesis laid out once; judging then is a few vector operations."""
+    quantities = sorted({q for signs in SIGNATURES.values() for q in signs})
+    members: list[tuple[FaultKind, ...]] = [(), *((n,) for n in FAULTS), *combinations(FAULTS, 2)]
+    points: list[tuple[int, float, tuple[float, ...]]] = [(0, 1.0, ())]
+    for number, faults in enumerate(members[1:], 1):
+        levels = _SINGLE_SEVERITIES if len(faults) == 1 else _PAIR_SEVERITIES
+        width = np.gradient(np.array(levels))
+        prior = dict(zip(levels, np.exp(-0.5 * np.array(levels)) * width, strict=True))
+        total = sum(prior.values())
+        ways = list(product(*(_ways(f) for f in faults)))
+        for severities in product(levels, repeat=len(faults)):
+            share = float(np.prod([prior[s] / total for s in severities])) / len(ways)
+            points += [(number, share, tuple(s * w for s, w in zip(severities, way, strict=True))) for way in ways]
+    expected, strays = np.zeros((2, len(quantities), len(points)))
+    severity = np.zeros((len(FAULTS), len(points)))
+    for at, (number, _, severities) in enumerate(points):
+        for fault, s in zip(members[number], severities, strict=True):
+            severity[FAULTS.index(fault), at] = abs(s)
+            for row, quantity in enumerate(quantities):
+                expected[row, at] += effect(fault, quantity, s)
+                strays[row, at] += stray(fault, quantity, s) ** 2
+    return Grid(
+        {q: i for i, q in enumerate(quantities)}, expected, strays, np.array([p[1] for p in points]), severity,
+        np.array([p[0] for p in points]), tuple(members),
+    )  # fmt: skip

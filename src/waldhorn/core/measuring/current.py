@@ -1,0 +1,90 @@
+"""No-load current: when two readings compare, and speed per amp.
+
+No-load current compares at one voltage (within 2 %), one timing, one rig and a similar temperature only. Not for
+load rows (see `load`).
+"""
+
+import math
+from collections.abc import Sequence
+
+import numpy as np
+
+from waldhorn.core.base.errors import Refused
+from waldhorn.core.measuring.derivation import Inputs, Made
+
+
+def speed_per_amp(kv: float, no_load_current_a: float) -> float:
+    """Speed per volt bought by each amp: a guide for two motors in the same condition, not a score.
+
+    Parameters
+    ----------
+    kv : float
+        rpm/V.
+    no_load_current_a : float
+        A, same run.
+
+    Returns
+    -------
+    float
+        rpm/V per A.
+
+    Raises
+    ------
+    Refused
+        The current is not above zero.
+
+    Notes
+    -----
+    Formula: rpm per amp = KV / I0
+
+    Source: bench practice.
+
+    Examples
+    --------
+    >>> round(speed_per_amp(3391, 2.27))
+    1494
+    """
+    if no_load_current_a <= 0:
+        raise Refused("amps", f"current {no_load_current_a:g} A must be above 0 to divide by")
+    return kv / no_load_current_a
+
+
+def growth_over_settings(points: Sequence[tuple[float, float]]) -> float:
+    """How steeply the no-load current grows over the throttle settings: about 1 for a sound motor, bent up by drag.
+
+    Parameters
+    ----------
+    points : sequence of (float, float)
+        Throttle in percent and A, at three or more settings, both above 0.
+
+    Returns
+    -------
+    float
+        No unit.
+
+    Raises
+    ------
+    Refused
+        Fewer than two different steps, or a current that is not above zero.
+
+    Notes
+    -----
+    Formula: ln I0 = k + n·ln(throttle) by least squares; n
+
+    Source: bench practice.
+
+    Examples
+    --------
+    >>> round(growth_over_settings([(25, 0.5), (50, 1.0), (100, 2.0)]), 6)
+    1.0
+    """
+    if len({t for t, _ in points}) < 2 or min(min(p) for p in points) <= 0:
+        raise Refused("step", "two different settings at least, with currents above 0")
+    slope, _ = np.polyfit([math.log(t) for t, _ in points], [math.log(a) for _, a in points], 1)
+    return float(slope)
+
+
+def of_run(given: Inputs) -> Made:
+    """No-load current of a run; the volts read at the motor beside it become its supply condition."""
+    amps = given.one("no_load_current")
+    return Made(amps, amps, supply_v=given.maybe("supply_volts"))

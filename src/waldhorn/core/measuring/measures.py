@@ -1,0 +1,278 @@
+"""The registry: every measure a reading can carry, and every quantity a motor is judged by.
+
+A *measure* is what is written down (volts, rpm, a peak in N·mm). A *quantity* is what is judged: it is made of the
+readings of one check (KV from rpm and volts), compares only under equal conditions, and has limits. To add one: write
+its module in this package, add its entry here, and give it a step. Nothing else knows the list.
+
+References
+----------
+.. [1] Bench practice, for limits, repeatability, signatures and what resets what.
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from types import MappingProxyType
+
+from waldhorn.core.base.units import DIMENSIONS
+from waldhorn.core.base.vocabulary import EventKind, FaultKind, SetUp, Verdict
+from waldhorn.core.measuring import (
+    current,
+    detent,
+    gap,
+    kv,
+    losses,
+    machine,
+    noise,
+    resistance,
+    speed_ripple,
+    thermal,
+    timing,
+)
+from waldhorn.core.measuring.derivation import Recipe, as_read
+from waldhorn.core.measuring.quantity import BenchTest, Limits, Quantity
+
+
+@dataclass(frozen=True, slots=True)
+class Measure:
+    """A measure as stored: its dimension (a key of `units.DIMENSIONS`) and its plausible range, in stored units."""
+
+    name: str
+    title: str
+    dimension: str
+    low: float
+    high: float
+
+    @property
+    def unit(self) -> str:
+        return DIMENSIONS[self.dimension].unit
+
+
+def _measures(*rows: tuple[str, str, str, float, float]) -> Mapping[str, Measure]:
+    return MappingProxyType({row[0]: Measure(*row) for row in rows})
+
+
+MEASURES: Mapping[str, Measure] = _measures(
+    ("kv", "KV", "speed_per_volt", 1, 100_000),
+    ("rpm", "rpm", "speed", 0, 500_000),
+    ("supply_volts", "volts at the motor", "voltage", 0.1, 100),
+    ("no_load_current", "no-load current", "current", 0, 500),
+    ("rpm_p2p", "rpm peak to peak", "speed", 0, 500_000),
+    ("timing_a", "timing A", "angle", -90, 90),
+    ("timing_b", "timing B", "angle", -90, 90),
+    ("timing_c", "timing C", "angle", -90, 90),
+    ("timing_mean", "timing", "angle", -90, 90),
+    ("noise_avg", "noise", "level", 0, 150),
+    ("noise_peak", "noise peak", "level", 0, 160),
+    ("noise_background", "background noise", "level", 0, 150),
+    ("detent_peak", "detent peak", "torque", 0, 10_000),
+    ("gap", "gap", "length", 0, 20),
+    ("gap_turned", "gap, rotor turned", "length", 0, 20),
+    ("vibration", "vibration", "points", 0, 5),
+    ("vibration_rms", "vibration", "acceleration", 0, 500),
+    ("temperature", "temperature", "temperature", -40, 300),
+    ("temperature_before", "temperature before the run", "temperature", -40, 300),
+    ("run_energy", "energy of the standard run", "energy", 0, 10_000_000),
+    ("electrical_frequency", "electrical frequency", "frequency", 0, 100_000),
+    ("magnet_unevenness", "magnet unevenness", "percent", 0, 100),
+    ("sensor_level_spread", "sensor level spread", "percent", 0, 100),
+    ("rest_volts", "volts at rest", "voltage", 0, 100),
+    ("load_volts", "volts under load", "voltage", 0, 100),
+    ("load_current", "amps under load", "current", 0, 1_000),
+    ("load_watts", "watts", "power", 0, 100_000),
+    ("load_rpm", "rpm under load", "speed", 0, 500_000),
+    ("thrust", "thrust", "mass", 0, 1_000_000),
+    ("flywheel_torque", "flywheel torque", "moment", 0, 1_000_000),
+    ("response", "response", "speed_rate", 0, 10_000_000),
+    ("winding_resistance_ab", "winding resistance A to B", "resistance", 0.01, 1_000_000),
+    ("winding_resistance_bc", "winding resistance B to C", "resistance", 0.01, 1_000_000),
+    ("winding_resistance_ca", "winding resistance C to A", "resistance", 0.01, 1_000_000),
+    ("back_emf_a", "back-EMF A", "voltage", 0, 100),
+    ("back_emf_b", "back-EMF B", "voltage", 0, 100),
+    ("back_emf_c", "back-EMF C", "voltage", 0, 100),
+    ("coast_down_time", "time to stop", "duration", 0, 600),
+    ("friction_torque", "friction torque", "moment", 0, 1_000_000),
+    ("loss_slope", "speed-dependent loss", "torque_per_speed", 0, 1_000_000),
+)
+
+
+def _named(title: str, more: str = "{} higher", less: str = "{} lower") -> tuple[str, str, str]:
+    return (f"{title} {more}", f"{title} {less}", f"{title} the same")
+
+
+BEARINGS, ROTOR, SHAFT, TIMING, BOARD, REWOUND = (
+    EventKind.BEARINGS_REPLACED, EventKind.ROTOR_REPLACED, EventKind.SHAFT_REPLACED, EventKind.TIMING_CHANGED,
+    EventKind.SENSOR_BOARD_REPLACED, EventKind.REWOUND,
+)  # fmt: skip
+DEMAG, CRACKED, WORN, BENT, SHORTED, MOVED, SENSOR = (
+    FaultKind.DEMAGNETISED_ROTOR, FaultKind.CRACKED_MAGNET, FaultKind.WORN_BEARING, FaultKind.BENT_SHAFT,
+    FaultKind.SHORTED_TURN, FaultKind.TIMING_MOVED, FaultKind.FAILING_SENSOR,
+)  # fmt: skip
+_PULL_WORDS = "full-throttle pull"
+_BESIDE_AMPS = ("rpm", "supply_volts")
+_SETTINGS_WORDS = "spin up by settings, reading the motor's own amps"
+_DETENT_WORDS = "detent, cold and unpowered"
+_SWEEP_WORDS = "timing sweep"
+
+_ENTRIES = (
+    Quantity(
+        name="kv", set_up=SetUp.SUPPLY, title="KV", symbol="KV", unit="rpm/V", limits=Limits(3, 6), repeatability=0.5,
+        made=(
+            Recipe(of="kv", make=kv.of_reading, full_throttle=True),
+            Recipe(of="rpm", run=("supply_volts",), make=kv.of_run, full_throttle=True),
+        ),
+        same=("method", "rig", "throttle_pct", "timing_set_deg"), reset_by=frozenset({ROTOR, TIMING, BOARD, REWOUND}),
+        signature={DEMAG: 6, CRACKED: 2, WORN: -0.15, BENT: -0.05, SHORTED: 4, MOVED: 2}, either_way=frozenset({MOVED}),
+        test=BenchTest("pull", _PULL_WORDS, 40), relative=True, direction=0, resolution=0.05, natural_spread=1.5,
+        decimals=0, worst_means=Verdict.RETIRE, label=kv.label, sayings=_named("KV"), part="magnets",
+    ),
+    Quantity(
+        name="no_load_current", set_up=SetUp.SUPPLY, title="no-load current", symbol="A", unit="A", limits=Limits(15,
+        30), repeatability=3,
+        made=(Recipe(of="no_load_current", run_maybe=("supply_volts",), make=current.of_run, full_throttle=True),),
+        same=("rig", "throttle_pct", "supply_v", "timing_set_deg", "motor_c"),
+        reset_by=frozenset({BEARINGS, ROTOR, TIMING, BOARD, REWOUND}),
+        signature={DEMAG: 5, CRACKED: 5, WORN: 30, BENT: 12, SHORTED: 80, MOVED: 22}, either_way=frozenset({MOVED}),
+        test=BenchTest("pull", _PULL_WORDS, 40), relative=True, resolution=0.5, natural_spread=8, decimals=2,
+        sayings=("Draws {} more", "Draws {} less", "Draws the same"), part="bearings",
+    ),
+    Quantity(
+        name="friction", set_up=SetUp.SUPPLY, title="friction", symbol="Tc", unit="mN·m", limits=Limits(30, 60),
+        repeatability=4,
+        made=(
+            Recipe(of="no_load_current", run=_BESIDE_AMPS, make=losses.friction_of_check, settings=losses.LEAST_SPEEDS),
+            as_read("friction_torque"),
+        ),
+        same=("rig", "timing_set_deg", "motor_c"), reset_by=frozenset({BEARINGS, ROTOR, TIMING, BOARD, REWOUND}),
+        signature={DEMAG: -4, CRACKED: 8, WORN: 60, BENT: 4, MOVED: 20}, either_way=frozenset({MOVED}),
+        test=BenchTest("pull", _SETTINGS_WORDS, 60), relative=True, natural_spread=15, decimals=2,
+        sayings=_named("Friction"), part="bearings",
+    ),
+    Quantity(
+        name="speed_loss", set_up=SetUp.SUPPLY, title="speed-dependent loss", symbol="B", unit="µN·m·s",
+        limits=Limits(30, 60), repeatability=5,
+        made=(
+            Recipe(of="no_load_current", run=_BESIDE_AMPS, make=losses.slope_of_check, settings=losses.LEAST_SPEEDS),
+            as_read("loss_slope"),
+        ),
+        same=("rig", "timing_set_deg", "motor_c"), reset_by=frozenset({BEARINGS, ROTOR, TIMING, BOARD, REWOUND}),
+        signature={DEMAG: -9, CRACKED: 2, WORN: 4, BENT: 20, SHORTED: 160, MOVED: 20}, either_way=frozenset({MOVED}),
+        test=BenchTest("pull", _SETTINGS_WORDS, 60), relative=True, natural_spread=15, decimals=2,
+        sayings=_named("Speed-dependent loss"), part="winding",
+    ),
+    Quantity(
+        name="steadiness", set_up=SetUp.CLAMP, title="steadiness", symbol="±", unit="%", limits=Limits(0.5, 1.5),
+        repeatability=0.06,
+        made=(Recipe(of="rpm_p2p", run=("rpm",), make=speed_ripple.of_run, full_throttle=True),),
+        same=("rig", "throttle_pct"), reset_by=frozenset({BEARINGS, ROTOR, SHAFT, REWOUND}),
+        signature={CRACKED: 1.5, WORN: 1.2, BENT: 0.8, SHORTED: 0.6, SENSOR: 1},
+        test=BenchTest("pull", "steadiness at full throttle", 40), absolute=True, resolution=0.02,
+        natural_spread=0.1, typical=0.2, strays_by=0.15, decimals=2, sayings=_named("Speed wanders"), part="shaft",
+    ),
+    Quantity(
+        name="timing_mean", set_up=SetUp.SWEEP, title="timing", symbol="°", unit="°", limits=Limits(2, 4),
+        repeatability=0.5,
+        made=(
+            Recipe(of="timing_a", run=("timing_b", "timing_c"), make=timing.mean_of_run),
+            as_read("timing_mean"),
+        ),
+        same=("rig", "timing_set_deg"), reset_by=frozenset({ROTOR, TIMING, BOARD, REWOUND}),
+        signature={MOVED: 4, SENSOR: 2}, either_way=frozenset({MOVED, SENSOR}),
+        test=BenchTest("timing", _SWEEP_WORDS, 60, sensored_only=True), direction=0, resolution=0.1,
+        natural_spread=3, sayings=("Timing {} further on", "Timing {} further back", "Timing the same"), part="sensors",
+    ),
+    Quantity(
+        name="timing_spread", set_up=SetUp.SWEEP, title="timing spread", symbol="Δ°", unit="°", limits=Limits(2, 4),
+        repeatability=0.5,
+        made=(Recipe(of="timing_a", run=("timing_b", "timing_c"), make=timing.spread_of_run),),
+        reset_by=frozenset({ROTOR, BOARD, REWOUND}), signature={CRACKED: 3, BENT: 0.5, SHORTED: 1, SENSOR: 4},
+        test=BenchTest("timing", _SWEEP_WORDS, 60, sensored_only=True), absolute=True, resolution=0.1,
+        natural_spread=0.4, typical=0.9, sayings=_named("Phases", "{} further apart", "{} closer"), part="sensors",
+    ),
+    Quantity(
+        name="noise_avg", set_up=SetUp.CLAMP, title="noise", symbol="dB", unit="dB", limits=Limits(3, 6),
+        repeatability=1,
+        made=(Recipe(of="noise_avg", beside=("noise_background",), make=noise.of_reading),),
+        same=("rig", "placement", "distance_cm", "meter", "throttle_pct", "supply_v"),
+        reset_by=frozenset({BEARINGS, ROTOR, SHAFT, TIMING, BOARD, REWOUND}),
+        signature={CRACKED: 4, WORN: 6, BENT: 5, SHORTED: 1, MOVED: 0.5, SENSOR: 1}, either_way=frozenset({MOVED}),
+        test=BenchTest("noise", "noise at the lowest setting", 40), resolution=0.1, natural_spread=1.5,
+        sayings=("{} louder", "{} quieter", "As loud"), part="bearings",
+    ),
+    Quantity(
+        name="temperature", set_up=SetUp.SUPPLY, title="heat", symbol="K", unit="K", limits=Limits(8, 15),
+        repeatability=1.5,
+        made=(Recipe(of="temperature", run_maybe=("temperature_before",), make=thermal.of_reading),),
+        same=("rig", "throttle_pct", "timing_set_deg", "supply_v"),
+        reset_by=frozenset({BEARINGS, ROTOR, TIMING, BOARD, REWOUND}),
+        signature={DEMAG: 1, CRACKED: 3, WORN: 8, BENT: 3, SHORTED: 25, MOVED: 8}, either_way=frozenset({MOVED}),
+        test=BenchTest("heat", "temperature after the standard run", 120), resolution=0.1, natural_spread=3,
+        sayings=("Runs {} hotter", "Runs {} cooler", "Runs as warm"), part="winding",
+    ),
+    Quantity(
+        name="detent_peak", set_up=SetUp.LEVER, title="detent", symbol="D", unit="N·mm", limits=Limits(6, 12),
+        repeatability=5,
+        made=(Recipe(of="detent_peak", together=True, make=detent.median_of_run),),
+        reset_by=frozenset({ROTOR, REWOUND}), signature={DEMAG: -12, CRACKED: -5},
+        test=BenchTest("detent", _DETENT_WORDS, 90), relative=True, direction=-1, resolution=0.5,
+        natural_spread=4, worst_means=Verdict.RETIRE, sayings=_named("Detent", "{} stronger", "{} weaker"),
+        part="magnets",
+    ),
+    Quantity(
+        name="detent_variation", set_up=SetUp.LEVER, title="detent variation", symbol="Dv", unit="%",
+        limits=Limits(30, 60),
+        repeatability=20, made=(Recipe(of="detent_peak", together=True, make=detent.variation_of_run),),
+        reset_by=frozenset({ROTOR, REWOUND}), signature={CRACKED: 60, BENT: 40},
+        test=BenchTest("detent", _DETENT_WORDS, 90), relative=True, natural_spread=30,
+        worst_means=Verdict.RETIRE, sayings=_named("Detent varies", "{} more", "{} less"),
+    ),
+    Quantity(
+        name="run_out", set_up=SetUp.GAUGE, title="run-out", symbol="mm", unit="mm", limits=Limits(0.08, 0.15),
+        repeatability=0.014,
+        made=(Recipe(of="gap", beside=("gap_turned",), together=True, make=gap.of_run),), same=(),
+        reset_by=frozenset({ROTOR, SHAFT, REWOUND}), signature={BENT: 0.15},
+        test=BenchTest("gap", "gap at four clock positions", 90), absolute=True, resolution=0.005,
+        natural_spread=0.02, typical=0.02, decimals=2, sayings=_named("Run-out"), part="gap",
+    ),
+    Quantity(
+        name="vibration", set_up=SetUp.CLAMP, title="vibration", symbol="V", unit="points", limits=Limits(1, 2),
+        repeatability=machine.HAND_S, made=(as_read("vibration"),), same=("throttle_pct", "placement"),
+        reset_by=frozenset({BEARINGS, ROTOR, SHAFT, REWOUND}), signature={CRACKED: 2, WORN: 1, BENT: 2},
+        against_machine=True, resolution=0.5, natural_spread=0.5,
+        sayings=("Shakes {} more", "Shakes {} less", "Shakes no more"), part="shaft",
+    ),
+    Quantity(
+        name="magnet_unevenness", set_up=SetUp.PROBE, title="magnet unevenness", symbol="Mu", unit="%",
+        limits=Limits(50, 100),
+        repeatability=10, made=(as_read("magnet_unevenness"),), reset_by=frozenset({ROTOR, REWOUND}),
+        signature={CRACKED: 100},
+        test=BenchTest("timing", "magnet unevenness by the instrument", 60, sensored_only=True), relative=True,
+        natural_spread=30, worst_means=Verdict.RETIRE,
+        sayings=_named("Magnet unevenness"),
+    ),
+    Quantity(
+        name="sensor_level_spread", set_up=SetUp.SWEEP, title="sensor level spread", symbol="Sl", unit="%",
+        limits=Limits(50, 100),
+        repeatability=10, made=(as_read("sensor_level_spread"),), reset_by=frozenset({BOARD, REWOUND}),
+        signature={SENSOR: 100},
+        test=BenchTest("timing", "sensor levels by the instrument", 60, sensored_only=True), relative=True,
+        natural_spread=30, sayings=_named("Sensor levels spread"),
+    ),
+    Quantity(
+        name="resistance_imbalance", set_up=SetUp.OHMMETER, title="winding imbalance", symbol="Rw", unit="%",
+        limits=Limits(2, 4),
+        repeatability=0.3, made=(Recipe(of=resistance.PAIRS[0], run=resistance.PAIRS[1:], make=resistance.of_run),),
+        same=(), reset_by=frozenset({REWOUND}), signature={SHORTED: 4.3},
+        test=BenchTest("resistance", "winding resistance of the three pairs", 120), absolute=True,
+        resolution=0.1, natural_spread=0.4, typical=0.5, sayings=_named("Winding imbalance"), part="winding",
+    ),
+)  # fmt: skip
+QUANTITIES: Mapping[str, Quantity] = MappingProxyType({q.name: q for q in _ENTRIES})
+
+# Judged by what KV and detent say together, not measured itself.
+MAGNET_STRENGTH = Quantity(
+    name="magnet_strength", set_up=SetUp.LEVER, title="magnet strength", symbol="b", unit="%", made=(),
+        limits=Limits(3, 6),
+    repeatability=0.5, direction=-1, worst_means=Verdict.RETIRE, sayings=_named("Magnets", "{} stronger", "{} weaker"),
+    reset_by=frozenset({ROTOR, REWOUND}), part="magnets",
+)  # fmt: skip
+JUDGED: Mapping[str, Quantity] = MappingProxyType({**QUANTITIES, MAGNET_STRENGTH.name: MAGNET_STRENGTH})

@@ -1,0 +1,117 @@
+"""What a quantity is that a motor is judged by: how it is made, what compares, and what its changes mean.
+
+The quantities themselves are in `measures`.
+"""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+
+from waldhorn.core.base.history import Motor
+from waldhorn.core.base.vocabulary import EventKind, FaultKind, SetUp, Verdict
+from waldhorn.core.measuring.derivation import Recipe
+
+
+@dataclass(frozen=True, slots=True)
+class Limits:
+    """Change at which to watch and to act, in the quantity's change unit (percent, or its own unit)."""
+
+    watch: float
+    act: float
+
+
+@dataclass(frozen=True, slots=True)
+class BenchTest:
+    """The test of the bench that yields a quantity: the step that does it, what to do in words, how long it takes."""
+
+    step: str
+    words: str
+    seconds: int
+    sensored_only: bool = False
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Quantity:
+    """A quantity that is judged.
+
+    `made` are the recipes that make it of a check's readings, the first that applies to a run wins. `same` names the
+    conditions that must agree before two observations compare; `reset_by` the events that void its past. `signature` is
+    its change for each fault at its act limit, in the change unit; faults of `either_way` may move it in both
+    directions. `relative` changes are in percent of the baseline, others in the quantity's own unit; limits of an
+    `absolute` one lie on the value itself. `direction` is +1 when only a rise is bad, -1 when only a fall is, 0 when
+    both are. `repeatability` is one standard deviation of a repeat, in the change unit, and that of clamping anew as
+    well until a rig has shown its own, `strays_by` the share of the value that a repeat strays besides; `set_up` is
+    what it shares with other quantities and can be wrong; `resolution` one step of the display, likewise.
+    `natural_spread` is one standard deviation between sound motors of one model, in the change unit, `typical` the
+    value of a sound motor where that is known of all. `against_machine` quantities compare with the other motors of the
+    machine. `worst_means` is the answer when this one alone is past its act limit. `sayings` word a rise, a fall and no
+    change; `part` is where it sits on the drawing.
+    """
+
+    name: str
+    title: str
+    symbol: str
+    unit: str
+    limits: Limits
+    repeatability: float
+    set_up: SetUp
+    made: tuple[Recipe, ...]
+    same: tuple[str, ...] = ("rig",)
+    reset_by: frozenset[EventKind] = frozenset()
+    signature: Mapping[FaultKind, float] = field(default_factory=dict)
+    either_way: frozenset[FaultKind] = frozenset()
+    test: BenchTest | None = None
+    relative: bool = False
+    absolute: bool = False
+    against_machine: bool = False
+    direction: int = 1
+    resolution: float = 0.0
+    natural_spread: float = 0.0
+    typical: float | None = None
+    strays_by: float = 0.0
+    decimals: int = 1
+    worst_means: Verdict = Verdict.REPAIR
+    label: Callable[[Motor], float | None] = field(default=lambda motor: None)
+    sayings: tuple[str, str, str] = ("{} more", "{} less", "as before")
+    part: str = ""
+
+    @property
+    def change_unit(self) -> str:
+        return "%" if self.relative else self.unit
+
+    @property
+    def primaries(self) -> tuple[str, ...]:
+        """The measures an observation starts from."""
+        return tuple(recipe.of for recipe in self.made)
+
+    @property
+    def inputs(self) -> frozenset[str]:
+        """Every measure it is made of."""
+        return frozenset(m for recipe in self.made for m in recipe.inputs)
+
+
+def difference(now: float, baseline: float, relative: bool) -> float:
+    """Change from baseline to now.
+
+    Parameters
+    ----------
+    now, baseline : float
+        Same unit; baseline not zero if `relative`.
+    relative : bool
+
+    Returns
+    -------
+    float
+        percent or the unit.
+
+    Notes
+    -----
+    Formula: Δ = 100 · (now / baseline − 1) if relative, else now − baseline
+
+    Source: definition.
+
+    Examples
+    --------
+    >>> round(difference(88.9, 81.2, False), 1)
+    7.7
+    """
+    return 100 * (now / baseline - 1) if relative else now - baseline

@@ -1,0 +1,143 @@
+"""Winding resistance: three pairs of leads measured with four wires, what the phases are, and how unequal they are.
+
+For a shorted turn and a bad joint, which change a pair by a few percent. Not for two-wire readings: a few milliohms of
+clip and lead are as much as the winding. While it is measured the winding warms: short pulses, both polarities.
+
+References
+----------
+.. [1] IEC 60034-1, Rotating electrical machines: rating and performance (resistance of copper with temperature).
+.. [2] Star-delta theorem.
+.. [3] Bench practice.
+"""
+
+from dataclasses import dataclass
+
+from waldhorn.core.base.errors import Refused
+from waldhorn.core.measuring.derivation import Inputs, Made
+
+PAIRS = ("winding_resistance_ab", "winding_resistance_bc", "winding_resistance_ca")
+REFERENCE_C = 25.0
+_COPPER_C = 235.0  # copper would resist nothing at minus this, were it a straight line [1]
+
+
+@dataclass(frozen=True, slots=True)
+class Phases:
+    """Resistance of each phase of a star, mΩ; a delta is shown as the star that measures the same."""
+
+    a: float
+    b: float
+    c: float
+
+
+def at_reference(milliohm: float, winding_c: float) -> float:
+    """Resistance of a copper winding as it would be at 25 °C.
+
+    Parameters
+    ----------
+    milliohm : float
+        mΩ, as measured.
+    winding_c : float
+        °C of the winding, above -235.
+
+    Returns
+    -------
+    float
+        mΩ at 25 °C.
+
+    Raises
+    ------
+    Refused
+        A temperature at which copper does not follow the line.
+
+    Notes
+    -----
+    Formula: R25 = R · (235 + 25) / (235 + T)
+
+    Source: [1]_.
+
+    Examples
+    --------
+    >>> round(at_reference(17.0, 38.0), 2)
+    16.19
+    """
+    if winding_c <= -_COPPER_C:
+        raise Refused("motor_c", f"{winding_c:g} °C cannot be: the winding has the temperature of the room or more")
+    return milliohm * (_COPPER_C + REFERENCE_C) / (_COPPER_C + winding_c)
+
+
+def phases(ab: float, bc: float, ca: float) -> Phases:
+    """Resistance of each phase, from the three pairs.
+
+    Parameters
+    ----------
+    ab, bc, ca : float
+        mΩ between two leads.
+
+    Returns
+    -------
+    Phases
+        mΩ each.
+
+    Raises
+    ------
+    Refused
+        A pair that is larger than the two others together: no star measures so.
+
+    Notes
+    -----
+    Formula: R_a = (ab + ca − bc) / 2, and round the letters
+
+    Source: [2]_.
+
+    Examples
+    --------
+    >>> found = phases(16.2, 16.2, 15.4)
+    >>> round(found.a, 6), round(found.b, 6), round(found.c, 6)
+    (7.7, 8.5, 7.7)
+    """
+    found = Phases((ab + ca - bc) / 2, (ab + bc - ca) / 2, (bc + ca - ab) / 2)
+    if min(found.a, found.b, found.c) <= 0:
+        raise Refused("winding_resistance_ab", "one pair is larger than the two others together: is a lead open?")
+    return found
+
+
+def imbalance_pct(ab: float, bc: float, ca: float) -> float:
+    """How far the pair that is furthest off lies from the mean of the three.
+
+    Parameters
+    ----------
+    ab, bc, ca : float
+        mΩ between two leads, above 0, at one temperature.
+
+    Returns
+    -------
+    float
+        Percent of the mean.
+
+    Raises
+    ------
+    Refused
+        A pair of 0 mΩ or less.
+
+    Notes
+    -----
+    Formula: imbalance = 100 · max |R − mean| / mean
+
+    Source: [3]_.
+
+    Examples
+    --------
+    >>> round(imbalance_pct(16.2, 16.2, 15.4), 2)
+    3.35
+    """
+    pairs = (ab, bc, ca)
+    if min(pairs) <= 0:
+        raise Refused("winding_resistance_ab", "a pair of 0 mΩ cannot be: is the meter on the leads?")
+    mean = sum(pairs) / 3
+    return 100 * max(abs(r - mean) for r in pairs) / mean
+
+
+def of_run(given: Inputs) -> Made:
+    """Imbalance of a run in which all three pairs were read."""
+    value = imbalance_pct(*(given.one(p) for p in PAIRS))
+    return Made(value, value)

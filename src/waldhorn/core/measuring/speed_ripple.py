@@ -1,0 +1,70 @@
+"""Steadiness: how far the speed wanders while a step is held.
+
+A healthy motor wanders by tens of rpm, a dying one by hundreds.
+
+References
+----------
+.. [1] Bench practice.
+"""
+
+import math
+
+from waldhorn.core.base.errors import Refused
+from waldhorn.core.measuring.derivation import Inputs, Made
+
+
+def wander(rpm_p2p: float, rpm: float) -> float:
+    """How far the speed wanders at a step.
+
+    Parameters
+    ----------
+    rpm_p2p : float
+        rpm, peak to peak while the step was held.
+    rpm : float
+        rpm, mean.
+
+    Returns
+    -------
+    float
+        percent.
+
+    Raises
+    ------
+    Refused
+        The speed is not above zero.
+
+    Notes
+    -----
+    Formula: 100·(peak to peak) / mean
+
+    Source: [1]_.
+
+    Examples
+    --------
+    >>> wander(50, 25_000)
+    0.2
+    """
+    if rpm <= 0:
+        raise Refused("rpm", f"speed {rpm:g} rpm must be above 0 to divide by")
+    return 100 * rpm_p2p / rpm
+
+
+def of_run(given: Inputs) -> Made | None:
+    """Wander of a run in which speed and peak to peak were read; None for a motor that stood still."""
+    rpm = given.one("rpm")
+    if rpm <= 0:
+        return None
+    value = wander(given.one("rpm_p2p"), rpm)
+    return Made(value, value, resolution=100 * display_step(rpm, given.one("rpm_p2p")) / rpm)
+
+
+def display_step(*speeds: float) -> float:
+    """The step of a display, as far as the speeds read from it tell.
+
+    >>> display_step(25_160, 60), display_step(25_163, 61), display_step(25_000, 100), display_step(25_160.4, 60.1)
+    (10.0, 1.0, 10.0, 0.1)
+    """
+    for step in (10.0, 1.0):  # a hundred would more often be chance than a display
+        if all(math.isclose(s / step, round(s / step), abs_tol=1e-6) for s in speeds):
+            return step
+    return 0.1

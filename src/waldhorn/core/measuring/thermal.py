@@ -1,0 +1,292 @@
+"""Temperature: the rise after the standard run, and how a motor cools until two can be compared.
+
+Not for magnets (their temperature coefficient is in `kv`).
+
+References
+----------
+.. [1] Incropera, DeWitt, Fundamentals of Heat and Mass Transfer, ch. 5 (lumped capacitance, exponential cooling).
+.. [2] IEC 60034-1 (temperature coefficient of copper).
+.. [3] Bench practice.
+"""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from waldhorn.core.base.errors import Refused
+from waldhorn.core.measuring.derivation import Inputs, Made
+
+COPPER_ZERO_C = 235.0  # below zero, where copper's resistance would vanish if its line went on [2]
+COMPARABLE_K = 3.0  # two motors this close in temperature compare [3]
+STOP_C = 60.0  # surface, small motors [3]
+EDGE_C = 50.0  # "at the edge for repeated pulls" [3]
+RUN_S = 28.0  # the standard run at the usual five settings: 3 + 3 × 5 + 10 s [3]
+USUAL_TAU_S = 420.0  # how a small motor cools, until its own readings show it [3]
+_LEAST_EXCESS_K = 0.5
+
+
+@dataclass(frozen=True, slots=True)
+class Cooling:
+    """Exponential cooling: excess over ambient at time 0 in K, time constant in s, ambient in °C."""
+
+    excess_k: float
+    tau_s: float
+    ambient_c: float
+
+    def at(self, seconds: float) -> float:
+        """Temperature at a time, °C."""
+        return self.ambient_c + self.excess_k * math.exp(-seconds / self.tau_s)
+
+
+def rise(surface_c: float, ambient_c: float) -> float:
+    """Rise above ambient after the standard run.
+
+    Parameters
+    ----------
+    surface_c : float
+        °C, right after the run.
+    ambient_c : float
+        °C.
+
+    Returns
+    -------
+    float
+        K.
+
+    Notes
+    -----
+    Formula: rise = T − Ta
+
+    Source: definition.
+
+    Examples
+    --------
+    >>> rise(47.5, 22.0)
+    25.5
+    """
+    return surface_c - ambient_c
+
+
+def rise_of_run(
+    surface_c: float, ambient_c: float, before_c: float, seconds: float = RUN_S, tau_s: float = USUAL_TAU_S
+) -> float:
+    """Rise that the run itself has caused: without what the motor started with.
+
+    Parameters
+    ----------
+    surface_c, ambient_c, before_c : float
+        °C, right after the run, of the air, and of the motor before it.
+    seconds : float
+        s, how long the run took.
+    tau_s : float
+        s, time constant of cooling.
+
+    Returns
+    -------
+    float
+        K.
+
+    Notes
+    -----
+    Formula: rise = (T − Ta) − (T0 − Ta)·e^(−t/τ)
+
+    Source: [1]_.
+
+    Examples
+    --------
+    >>> round(rise_of_run(47, 22, 34, 60, 420), 2)
+    14.6
+    """
+    return rise(surface_c, ambient_c) - (before_c - ambient_c) * math.exp(-seconds / tau_s)
+
+
+def thermal_resistance(rise_k: float, energy_j: float, seconds: float, tau_s: float = USUAL_TAU_S) -> float:
+    """How much warmer the motor would stay for each watt it turns to heat.
+
+    Parameters
+    ----------
+    rise_k : float
+        K, see `rise_of_run`.
+    energy_j : float
+        J, ∫V·I dt of the run.
+    seconds : float
+        s, how long the run took.
+    tau_s : float
+        s, time constant of cooling.
+
+    Returns
+    -------
+    float
+        K/W.
+
+    Raises
+    ------
+    Refused
+        No energy or no time.
+
+    Notes
+    -----
+    Formula: R_th = rise / (E/t · (1 − e^(−t/τ)))
+
+    Source: [1]_.
+
+    Examples
+    --------
+    >>> round(thermal_resistance(14.597, 999, 60, 420), 2)
+    6.59
+    """
+    if energy_j <= 0 or seconds <= 0:
+        raise Refused("energy", f"{energy_j:g} J in {seconds:g} s heat nothing: both above 0")
+    return rise_k / (energy_j / seconds * (1 - math.exp(-seconds / tau_s)))
+
+
+def rise_per_energy(rise_k: float, energy_j: float) -> float:
+    """Rise for each kilojoule, so that runs of different length compare.
+
+    Parameters
+    ----------
+    rise_k : float
+        K.
+    energy_j : float
+        J.
+
+    Returns
+    -------
+    float
+        K/kJ.
+
+    Raises
+    ------
+    Refused
+        No energy.
+
+    Notes
+    -----
+    Formula: 1000 · rise / E
+
+    Source: [3]_.
+
+    Examples
+    --------
+    >>> round(rise_per_energy(14.597, 999), 2)
+    14.61
+    """
+    if energy_j <= 0:
+        raise Refused("energy", f"{energy_j:g} J heat nothing: above 0")
+    return 1000 * rise_k / energy_j
+
+
+def fit_cooling(seconds: Sequence[float], surface_c: Sequence[float], ambient_c: float) -> Cooling:
+    """Fit how a motor cools, from two or more readings.
+
+    Parameters
+    ----------
+    seconds : n ≥ 2 floats
+        s since the first reading.
+    surface_c : n floats
+        °C.
+    ambient_c : float
+        °C.
+
+    Returns
+    -------
+    Cooling
+
+    Raises
+    ------
+    Refused
+        Fewer than two readings above ambient at different times, or a motor that does not cool.
+
+    Notes
+    -----
+    Formula: T(t) = Ta + (T0 − Ta)·e^(−t/τ); straight line through ln(T − Ta)
+
+    Source: [1]_.
+
+    Examples
+    --------
+    >>> round(fit_cooling([0, 60], [62.0, 22 + 40 / math.e], 22.0).tau_s, 6)
+    60.0
+    """
+    points = [(t, math.log(c - ambient_c)) for t, c in zip(seconds, surface_c, strict=True)
+              if c - ambient_c > _LEAST_EXCESS_K]  # fmt: skip
+    if len({t for t, _ in points}) < 2:
+        raise Refused("temperature", f"two readings more than {_LEAST_EXCESS_K} K above ambient show how it cools")
+    mean_t = sum(t for t, _ in points) / len(points)
+    mean_l = sum(v for _, v in points) / len(points)
+    slope = sum((t - mean_t) * (v - mean_l) for t, v in points) / sum((t - mean_t) ** 2 for t, _ in points)
+    if slope >= 0:
+        raise Refused("temperature", "it does not cool: read again in a minute, on the same spot")
+    return Cooling(math.exp(mean_l - slope * mean_t), -1 / slope, ambient_c)
+
+
+def seconds_until(cooling: Cooling, target_c: float, within_k: float = COMPARABLE_K) -> float:
+    """Time after the first reading at which a motor has come within a few kelvin of a temperature.
+
+    Parameters
+    ----------
+    cooling : Cooling
+    target_c : float
+        °C, what it shall be comparable with; ambient at the lowest.
+    within_k : float
+        K.
+
+    Returns
+    -------
+    float
+        s.
+
+    Notes
+    -----
+    Formula: t = τ·ln((T0 − Ta) / (T_target + ΔT − Ta)), not before 0
+
+    Source: [1]_.
+
+    Examples
+    --------
+    >>> round(seconds_until(Cooling(40.0, 300.0, 22.0), 22.0), 1)
+    777.1
+    """
+    goal = max(target_c, cooling.ambient_c) + within_k - cooling.ambient_c
+    return max(0.0, cooling.tau_s * math.log(cooling.excess_k / goal))
+
+
+def copper_resistance(resistance_25: float, copper_c: float) -> float:
+    """Resistance of a copper winding at a temperature.
+
+    Parameters
+    ----------
+    resistance_25 : float
+        Any unit, at 25 °C.
+    copper_c : float
+        °C.
+
+    Returns
+    -------
+    float
+        The same unit.
+
+    Notes
+    -----
+    Formula: R(T) = R25·(235 + T) / 260
+
+    Source: [2]_.
+
+    Examples
+    --------
+    >>> round(copper_resistance(16.0, 75.0), 3)
+    19.077
+    """
+    return resistance_25 * (COPPER_ZERO_C + copper_c) / (COPPER_ZERO_C + 25)
+
+
+def of_reading(given: Inputs) -> Made | None:
+    """Rise of the standard run, without what the motor started with where that was noted; None where the air was
+    not."""
+    ambient = given.conditions.ambient_c
+    if ambient is None:
+        return None
+    surface, before = given.one("temperature"), given.maybe("temperature_before")
+    if before is None:
+        return Made(rise(surface, ambient), surface)
+    return Made(rise_of_run(surface, ambient, before), surface)

@@ -1,0 +1,114 @@
+"""Timing: the advance of the three phases in electrical degrees.
+
+Not for the sensors' lamps (see `hall`), nor for setting it (see `end_bell`).
+
+References
+----------
+.. [1] Hendershot, Miller, Design of Brushless Permanent-Magnet Machines, 2010 (phase advance).
+.. [2] Bench practice.
+"""
+
+from waldhorn.core.measuring.derivation import Inputs, Made
+from waldhorn.core.motors.winding import whole_poles
+
+PHASES = ("timing_a", "timing_b", "timing_c")
+
+
+def mean_of_phases(a_deg: float, b_deg: float, c_deg: float) -> float:
+    """Timing of the motor.
+
+    Parameters
+    ----------
+    a_deg, b_deg, c_deg : float
+        electrical degrees.
+
+    Returns
+    -------
+    float
+        electrical degrees.
+
+    Notes
+    -----
+    Formula: mean = (A + B + C) / 3
+
+    Source: definition.
+
+    Examples
+    --------
+    >>> round(mean_of_phases(27.8, 28.4, 28.1), 2)
+    28.1
+    """
+    return (a_deg + b_deg + c_deg) / 3
+
+
+def spread_of_phases(a_deg: float, b_deg: float, c_deg: float) -> float:
+    """How far the phases lie apart: up to 2° is good, to 4° worth watching, beyond it the board or the rotor.
+
+    Parameters
+    ----------
+    a_deg, b_deg, c_deg : float
+        electrical degrees.
+
+    Returns
+    -------
+    float
+        electrical degrees.
+
+    Notes
+    -----
+    Formula: spread = max(A, B, C) − min(A, B, C)
+
+    Source: [2]_.
+
+    Examples
+    --------
+    >>> round(spread_of_phases(27.8, 28.4, 28.1), 2)
+    0.6
+    """
+    return max(a_deg, b_deg, c_deg) - min(a_deg, b_deg, c_deg)
+
+
+def mechanical(electrical_deg: float, poles: int) -> float:
+    """Mechanical degrees at the end bell.
+
+    Parameters
+    ----------
+    electrical_deg : float
+        electrical degrees.
+    poles : int
+        Magnet faces.
+
+    Returns
+    -------
+    float
+        Mechanical degrees.
+
+    Raises
+    ------
+    Refused
+        A pole count that cannot be.
+
+    Notes
+    -----
+    Formula: mechanical = electrical × 2 / P
+
+    Source: definition of electrical degrees, [1]_.
+
+    Examples
+    --------
+    >>> mechanical(28.0, 4)
+    14.0
+    """
+    return electrical_deg * 2 / whole_poles(poles)
+
+
+def mean_of_run(given: Inputs) -> Made:
+    """Mean timing of a sweep in which all three phases were read."""
+    value = mean_of_phases(*(given.one(p) for p in PHASES))
+    return Made(value, value)
+
+
+def spread_of_run(given: Inputs) -> Made:
+    """Spread of the phases of a sweep."""
+    value = spread_of_phases(*(given.one(p) for p in PHASES))
+    return Made(value, value)

@@ -1,0 +1,153 @@
+"""What a motor will do with a load on a pack: amps, rpm, watts and heat, with the band they lie in.
+
+The constants are fitted anew to rows that are shaken by what their meters leave open, and each fit foretells: the band
+is what nine in ten of these say. Not for transients, and not for an aeroplane or a boat under way, where moving air or
+water unloads the propeller (see `load`).
+
+References
+----------
+.. [1] DC-equivalent circuit of a permanent-magnet machine (see `constants`).
+.. [2] JCGM 101, Propagation of distributions using a Monte Carlo method, 2008.
+"""
+
+import math
+from dataclasses import dataclass, fields
+
+import numpy as np
+
+from waldhorn.core.base.errors import Refused
+from waldhorn.core.predicting.constants import Constants, Floats, Row, columns, shaft_power, solve, spread, weights_of
+from waldhorn.core.predicting.operating_point import HALVINGS, Load, Outcome, Pack, operating_point
+
+SHAKEN = 400
+NINE_IN_TEN = (5.0, 95.0)
+U_PACK = 0.10  # of the inner resistance of a pack: it changes with charge and warmth
+U_IDLE = 0.10  # of the no-load current: at the speed under load it is not quite what it was without
+U_OTHERS = 0.03  # of a load's power as another motor's constants give it
+U_MODEL = 0.01  # of the load's power: what a law of one power leaves out
+
+
+@dataclass(frozen=True, slots=True)
+class Foretold:
+    """An outcome, and the band in which nine of ten lie, by name of its figures."""
+
+    outcome: Outcome
+    band: dict[str, tuple[float, float]]
+
+
+@dataclass(frozen=True)
+class Measured:
+    """What a motor's constants rest on: its rows, the no-load current that goes with them, and the resistance where it
+    was measured with four wires, Ω."""
+
+    rows: tuple[Row, ...]
+    no_load_a: float
+    four_wire_ohm: float | None = None
+
+    def shaken(self, rng: np.random.Generator, count: int) -> tuple[Floats, Floats, Floats, Floats, Floats, Floats]:
+        """Resistance, volts per rpm and no-load current of so many shaken fits, shape (count,), and their rows' volts,
+        amps and rpm, shape (count, n)."""
+        read, doubt = columns(self.rows), spread(self.rows)
+        v, a, n = (x + u * rng.standard_normal((count, len(x))) for x, u in zip(read, doubt, strict=True))
+        idle = self.no_load_a * (1 + U_IDLE * rng.standard_normal(count))
+        if self.four_wire_ohm is not None:
+            resistance = self.four_wire_ohm * (1 + FOUR_WIRE_U * rng.standard_normal(count))
+            weights = weights_of(self.rows)
+            slope = (weights * (v - resistance[:, None] * a) * n).sum(axis=1) / (weights * n**2).sum(axis=1)
+        else:
+            resistance, slope = solve(v, a, n, weights_of(self.rows))
+        return resistance, slope, idle, v, a, n
+
+
+FOUR_WIRE_U = 0.03  # of a winding's resistance with four wires: what leads and warmth leave open
+
+
+def with_four_wires(measured: Measured) -> Constants:
+    """Constants of a motor whose resistance was measured with four wires: the rows give Kv alone.
+
+    Parameters
+    ----------
+    measured : Measured
+        Its rows may all be without load.
+
+    Returns
+    -------
+    Constants
+
+    Notes
+    -----
+    Formula: 1/Kv = Σ w·(V − R·I)·n / Σ w·n²
+
+    Source: [1]_.
+
+    Examples
+    --------
+    >>> found = with_four_wires(Measured((Row(11.1, 0.55, 10156),), 0.55, 0.11))
+    >>> round(found.kv)
+    920
+    """
+    if measured.four_wire_ohm is None or not measured.rows:
+        raise Refused("rows", "no row at full throttle with volts, amps and rpm: pull it once")
+    volts, amps, rpm = columns(measured.rows)
+    weights, ohm = weights_of(measured.rows) if len(measured.rows) > 2 else np.ones_like(volts), measured.four_wire_ohm
+    slope = float((weights * (volts - ohm * amps) * rpm).sum() / (weights * rpm**2).sum())
+    u_slope = slope * math.hypot(0.003, FOUR_WIRE_U * ohm * float(amps.mean()) / float(volts.mean()))
+    return Constants(ohm, 1 / slope, measured.no_load_a, FOUR_WIRE_U * ohm, u_slope / slope**2)
+
+
+def foretell(
+    constants: Constants, measured: Measured, pack: Pack, load: Load, own_row: int | None = None, seed: int = 1
+) -> Foretold:
+    """What a motor will do, and the band of it.
+
+    Parameters
+    ----------
+    constants : Constants
+        Fitted to what was measured.
+    measured : Measured
+    pack : Pack
+    load : Load
+        Its constant from `own_row` of the rows, or from another motor.
+    own_row : int, optional
+        Which of the rows the load's constant was taken from: what is wrong with that row is then wrong with both.
+    seed : int
+        Of the shaking, so that the same asks give the same answers.
+
+    Returns
+    -------
+    Foretold
+
+    Notes
+    -----
+    Formula: the middle 90 % of the outcomes of shaken fits
+
+    Source: [2]_.
+    """
+    outcome = operating_point(constants, pack, load)
+    rng = np.random.default_rng(seed)
+    resistance, slope, idle, v, a, n = measured.shaken(rng, SHAKEN)
+    k = np.full(SHAKEN, load.k)
+    if own_row is not None:
+        row = measured.rows[own_row]
+        watts = (v[:, own_row] - a[:, own_row] * resistance) * (a[:, own_row] - idle)
+        k *= watts / shaft_power(constants, row.volts, row.amps) * (row.rpm / n[:, own_row]) ** load.exponent
+    else:
+        k *= 1 + U_OTHERS * rng.standard_normal(SHAKEN)
+    k = np.maximum(k * (1 + U_MODEL * rng.standard_normal(SHAKEN)), 1e-300)
+    inner = pack.inner_ohm * (1 + U_PACK * rng.standard_normal(SHAKEN))
+    kv = 1 / slope
+    low, high = np.zeros(SHAKEN), pack.rest_v * kv
+    for _ in range(HALVINGS):
+        middle = (low + high) / 2
+        amps = (pack.rest_v - middle / kv) / (resistance + inner)
+        needed = k * middle ** (load.exponent - 1) / load.gear**load.exponent / load.gear_share
+        spare = (amps - idle) / kv > needed
+        low, high = np.where(spare, middle, low), np.where(spare, high, middle)
+    amps = (pack.rest_v - low / kv) / (resistance + inner)
+    volts = pack.rest_v - amps * inner
+    out = (volts - amps * resistance) * (amps - idle)
+    shaken = {"amps": amps, "volts": volts, "rpm": low, "watts_in": volts * amps, "watts_out": out,
+              "efficiency": out / (volts * amps), "heat_w": volts * amps - out}  # fmt: skip
+    named = (f.name for f in fields(Outcome))
+    band = {name: tuple(float(x) for x in np.percentile(shaken[name], NINE_IN_TEN)) for name in named}
+    return Foretold(outcome, {name: (pair[0], pair[1]) for name, pair in band.items()})

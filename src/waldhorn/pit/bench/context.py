@@ -1,0 +1,222 @@
+"""The context of a check: the check with its motor, history and findings, and what it is judged by.
+
+Read-only, loaded once a request in a fixed number of statements; the steps see nothing of the store.
+"""
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field, fields, replace
+from datetime import datetime
+from statistics import median
+from typing import Any, Protocol
+
+from sqlalchemy.orm import Session
+
+from waldhorn.core.base.conditions import FULL_THROTTLE_PCT, Conditions, at_full_throttle
+from waldhorn.core.base.history import (
+    Check,
+    GuardTrip,
+    History,
+    Inspected,
+    LampsSeen,
+    Motor,
+    Overruled,
+    PoleFinding,
+    Reading,
+)
+from waldhorn.core.base.vocabulary import Purpose, Spin, Sweep
+from waldhorn.core.judging.verdict import Terms
+from waldhorn.pit.judging.judging import terms_of
+from waldhorn.store import fleet, pit, readings
+from waldhorn.store.findings import Finding, Findings, FlywheelTrace, Pictured, Stepped, TimingGoal
+from waldhorn.store.models import StepState
+
+
+class TakenLike(Protocol):
+    """What has readings to be taken."""
+
+    @property
+    def readings(self) -> tuple[Reading, ...]:
+        """The readings."""
+        ...
+
+
+Fleet = Mapping[str, tuple[Mapping[str, float], float | None]]  # tag to figures and mass
+
+
+@dataclass(frozen=True, slots=True)
+class CheckNow:
+    """How a check stands; °C and electrical degrees, None is not noted."""
+
+    id: str
+    at: datetime
+    open: bool
+    plan: str
+    rig: str
+    method: str
+    motor_c: float | None
+    ambient_c: float | None
+    timing_set_deg: float | None
+    first_spin: Spin | None
+    sweep: Sweep | None
+    caution_confirmed: bool
+    compare_c: float | None
+    lever_unit: str
+    lever_mm: float | None
+    stopped_because: str
+
+
+@dataclass(frozen=True)
+class CheckContext:
+    """One check with all that belongs to it."""
+
+    motor_id: str
+    motor: Motor
+    check: CheckNow
+    before: CheckNow | None
+    history: History
+    found: Findings
+    terms: Terms
+    now: datetime
+    fleet: Fleet = field(default_factory=dict)
+    usual_rig: str = ""  # where nothing was checked before
+    rig_reads: str = ""  # whose amps this check's rig measures, as its page says
+
+    @property
+    def mine(self) -> Check:
+        """This check as the judge sees it."""
+        return self.history.check(self.check.id) or Check(self.check.id, self.check.at, ())
+
+    @property
+    def readings(self) -> tuple[Reading, ...]:
+        """The readings of this check, those set aside among them."""
+        return self.mine.readings
+
+    def own_history(self) -> History:
+        """A history of this check alone, with what happened to the motor."""
+        return History(self.motor, (self.mine,), self.history.events)
+
+    def repeatability(self, quantity: str) -> float:
+        """What the runs of a visit repeat to on this check's rig, one standard deviation, change unit."""
+        return self.terms.repeatability(self.check.rig, quantity).run
+
+    def conditions(self, **more: Any) -> Conditions:
+        """The conditions of this check, with those of a step."""
+        check = self.check
+        return Conditions(
+            **{"rig": check.rig, "motor_c": check.motor_c, "ambient_c": check.ambient_c,
+               "timing_set_deg": check.timing_set_deg} | more
+        )  # fmt: skip
+
+    def reading(
+        self, measure: str, value: float, run: int = 1, purpose: Purpose = Purpose.STANDARD,
+        angle_deg: float | None = None, position: int | None = None, note: str = "", **more: Any,
+    ) -> Reading:  # fmt: skip
+        """A reading taken now, under the conditions of this check."""
+        under = self.conditions(**more)
+        return Reading(measure, float(value), self.now, run, under, purpose, True, angle_deg, position, note)
+
+    def powered(self, measure: str, value: float, run: int, pct: float = FULL_THROTTLE_PCT, **more: Any) -> Reading:
+        """A reading under power, taken the way this check takes KV."""
+        return self.reading(measure, value, run, throttle_pct=pct, method=self.check.method, **more)
+
+    def supply_v(self) -> float | None:
+        """The volts at the motor at full throttle, as read in this check."""
+        read = [r.value for r in self.readings if r.measure == "supply_volts" and r.accepted
+                and r.purpose is Purpose.STANDARD and at_full_throttle(r.conditions)]  # fmt: skip
+        return median(read) if read else None
+
+    def winding_ohm(self) -> float | None:
+        """Winding resistance between two leads in Ω, the median of all that was read."""
+        read = [r.value / 1000 for c in self.history.checks for r in c.readings
+                if r.measure.startswith("winding_resistance_") and r.accepted]  # fmt: skip
+        return median(read) if read else None
+
+    # what was found in this check
+
+    def inspected(self) -> dict[str, Inspected]:
+        """The latest finding of each item."""
+        return {f.item: f for f in self.found.inspected if f.check == self.check.id}
+
+    def step_states(self) -> dict[str, StepState]:
+        """The latest state of each step."""
+        return {f.step: f.state for f in self.found.steps if f.check == self.check.id}
+
+    def lamps(self) -> LampsSeen | None:
+        """The latest lamps."""
+        return next((f for f in reversed(self.found.lamps) if f.check == self.check.id), None)
+
+    def poles(self) -> PoleFinding | None:
+        """The latest pole count."""
+        return next((f for f in reversed(self.found.poles) if f.check == self.check.id), None)
+
+    def goal(self) -> TimingGoal | None:
+        """The latest goal of the timing."""
+        return next((f for f in reversed(self.found.goals) if f.check == self.check.id), None)
+
+    def trace(self) -> FlywheelTrace | None:
+        """The latest flywheel trace."""
+        return next((f for f in reversed(self.found.traces) if f.check == self.check.id), None)
+
+    def guard_trips(self) -> list[GuardTrip]:
+        """Why live runs of this check were stopped."""
+        return [f for f in self.found.guard_trips if f.check == self.check.id]
+
+    def pictures(self) -> list[Pictured]:
+        """The pictures of this check."""
+        return [f for f in self.found.pictures if f.check == self.check.id]
+
+    def is_overruled(self, subject: str) -> bool:
+        """Whether a finding of this check was overruled."""
+        return any(f.subject == subject for f in self.found.overruled if f.check == self.check.id)
+
+    def with_fresh(self, fresh: Iterable[Reading], found: Sequence[Finding], state: Mapping[str, Any]) -> History:
+        """The history with readings and findings that are typed but not taken yet."""
+        mine = self.mine
+        spin, sweep = state.get("first_spin", mine.first_spin), state.get("sweep", mine.sweep)
+        added = replace(mine, readings=(*mine.readings, *fresh), first_spin=spin, sweep=sweep)
+        h = self.history.with_check(added)
+        return replace(
+            h,
+            inspected=(*h.inspected, *(f for f in found if isinstance(f, Inspected))),
+            lamps=(*h.lamps, *(f for f in found if isinstance(f, LampsSeen))),
+            overruled=(*h.overruled, *(f for f in found if isinstance(f, Overruled))),
+            poles=(*h.poles, *(f for f in found if isinstance(f, PoleFinding))),
+        )
+
+    def taken_too(self, taken: "TakenLike") -> "CheckContext":
+        """The context as it is once readings are taken."""
+        return replace(self, history=self.with_fresh(taken.readings, (), {}))
+
+    def stepped(self, step: str, state: StepState) -> Stepped:
+        """The finding that a step is done or passed over."""
+        return Stepped(self.check.id, step, state, self.now)
+
+
+_STATE = tuple(f.name for f in fields(CheckNow))
+
+
+def load(
+    session: Session, check_id: str, now: datetime, terms: Terms | None = None, with_fleet: bool = False
+) -> CheckContext | None:
+    """Load the context of a check, or None when there is no such check; `terms` are reused where they are known."""
+    loaded = readings.of_bench(session, check_id)
+    if loaded is None:
+        return None
+    motor_id, history, found, rows, rig_reads = loaded
+    states = [_check_now(row) for row in rows]
+    place = next(i for i, s in enumerate(states) if s.id == check_id)
+    known = terms or terms_of(session, {motor_id: history.motor}, now)[motor_id]
+    figures = fleet.figures(session, history.motor.motor_class) if with_fleet else {}
+    before = states[place - 1] if place else None
+    usual_rig = pit.load(session).rig if before is None else ""
+    return CheckContext(
+        motor_id, history.motor, states[place], before, history, found, known, now, figures, usual_rig,
+        rig_reads,
+    )  # fmt: skip
+
+
+def _check_now(row: Any) -> CheckNow:
+    values = {name: getattr(row, name) for name in _STATE}
+    spin, sweep = values["first_spin"], values["sweep"]
+    typed = {"first_spin": Spin(spin) if spin else None, "sweep": Sweep(sweep) if sweep else None}
+    return CheckNow(**(values | typed))

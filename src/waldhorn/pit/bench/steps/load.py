@@ -1,0 +1,123 @@
+"""Load rows, for propeller or wheel work: what goes in, what comes out, and whether the figures fit together."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Annotated
+
+from waldhorn.core.base.explain import figure
+from waldhorn.core.base.history import Reading
+from waldhorn.core.base.vocabulary import Purpose
+from waldhorn.core.judging.sentences import above_rated
+from waldhorn.core.measuring import load
+from waldhorn.core.measuring.measures import QUANTITIES
+from waldhorn.core.measuring.observations import groups_of
+from waldhorn.pit.bench import cautions
+from waldhorn.pit.bench.context import CheckContext
+from waldhorn.pit.bench.steps.fields import Ask, Fields
+from waldhorn.pit.bench.steps.step import Step, Taken, View
+
+_READ = {"rest_v": "rest_volts", "load_v": "load_volts", "amps": "load_current", "watts": "load_watts",
+         "rpm": "load_rpm", "thrust_g": "thrust"}  # fmt: skip
+
+
+class LoadFields(Fields):
+    """One row: what is on the shaft, V, V, A, W, rpm, g, °C."""
+
+    what: Annotated[str | None, Ask("propeller or wheel", required=True)] = None
+    rest_v: Annotated[float | None, Ask("volts at rest", "rest_volts")] = None
+    load_v: Annotated[float | None, Ask("volts under load", "load_volts", required=True)] = None
+    amps: Annotated[float | None, Ask("amps", "load_current", required=True)] = None
+    watts: Annotated[float | None, Ask("watts shown", "load_watts", modest=True)] = None
+    rpm: Annotated[float | None, Ask("rpm", "load_rpm", modest=True)] = None
+    thrust_g: Annotated[float | None, Ask("thrust, g", "thrust", modest=True)] = None
+    surface_c: Annotated[float | None, Ask("surface after it, °C", "temperature", modest=True)] = None
+
+
+@dataclass(frozen=True)
+class LoadView(View):
+    """The rows."""
+
+    rows: Sequence[load.LoadRow] = ()
+
+
+class Load(Step[LoadFields, LoadView]):
+    """A load run."""
+
+    name = "load"
+    title = "Load run"
+    instruction = "Propeller on the stand: one row a propeller."
+    caution = (
+        "The propeller is ON: stand bolted down, nobody in its plane, eyes protected, never a pack and a configuration "
+        f"cable at once. {cautions.METER} Never beyond the rotor's rated speed."
+    )
+    order = 120
+    fields = LoadFields
+    powered = True
+    stays = True
+    measures = (*_READ.values(), "temperature")
+    purposes = (Purpose.LOAD,)
+    hold_s = 15
+
+    def taken(self, ctx: CheckContext, values: LoadFields, run: int) -> Taken:
+        """One row, with what was on the shaft."""
+        found = [(m, getattr(values, n)) for n, m in (*_READ.items(), ("surface_c", "temperature"))]
+        shaft = values.what or ""
+        return Taken(tuple(ctx.reading(m, v, run, Purpose.LOAD, on_shaft=shaft) for m, v in found if v is not None))
+
+    def view(self, ctx: CheckContext, values: LoadFields, fresh: Sequence[Reading]) -> LoadView:
+        """The rows, and the figures of the last one."""
+        rows = [row_of(run) for run in self.runs(ctx).values()] + ([row_of(fresh)] if fresh else [])
+        if not rows:
+            return LoadView()
+        last, figures, words = rows[-1], [], []
+        watts, mass = load.power(last), ctx.motor.mass_g
+        if last.rest_v and last.load_v:
+            figures.append(figure("sag", "%", 1, load.sag, rest_v=last.rest_v, load_v=last.load_v))
+        if watts:
+            figures.append(figure("power", "W", 0, load.power, row=last))
+        if watts and last.thrust_g:
+            figures.append(
+                figure("thrust per watt", "g/W", 2, load.grams_per_watt, thrust_g=last.thrust_g, watts=watts)
+            )
+            if mass:
+                figures.append(
+                    figure("thrust to mass", "", 1, load.thrust_to_mass, thrust_g=last.thrust_g, mass_g=mass)
+                )
+        if last.amps:
+            figures.append(figure("under way, wing or boat only", "A", 1, load.running_current, bench_a=last.amps,
+                                  show=lambda between: f"{between[0]:.1f} to {between[1]:.1f}"))  # fmt: skip
+        mismatch = load.watts_mismatch(last)
+        if mismatch is not None and abs(mismatch) > load.WATTS_TOLERANCE_PCT:
+            words.append(
+                f"Watts and volts × amps differ by {abs(mismatch):.1f} %: one of the three is not to be believed."
+            )
+        resistance, idle = ctx.winding_ohm(), groups_of(ctx.history, QUANTITIES["no_load_current"])
+        if resistance and idle and last.load_v and last.amps:
+            lost = figure("turns to heat", "W", 0, load.heat, row=last, resistance_ohm=resistance,
+                          no_load_a=idle[-1].value)  # fmt: skip
+            figures.append(lost)
+            if float(lost.value) > load.HOT_SHARE * last.load_v * last.amps:
+                words.append("More than four tenths of the power turn to heat in the motor.")
+        words += _above_rated(ctx, last, watts)
+        return LoadView(tuple(figures), tuple(words), rows)
+
+    def summary(self, ctx: CheckContext) -> str:
+        """Rows logged."""
+        count = self.counted(ctx)
+        return f"{count} {'row' if count == 1 else 'rows'}" if count else ""
+
+
+def _above_rated(ctx: CheckContext, row: load.LoadRow, watts: float | None) -> list[str]:
+    """What of a row is more than the maker allows."""
+    motor = ctx.motor
+    pairs = ((row.amps, motor.rated_a, "A"), (watts, motor.rated_w, "W"), (row.rpm, motor.rated_rpm, "rpm"))
+    return [above_rated(value, rated, unit) for value, rated, unit in pairs if value and rated and value > rated]
+
+
+def row_of(taken: Sequence[Reading]) -> load.LoadRow:
+    """The readings of a row as one value."""
+    by = {r.measure: r.value for r in taken}
+    return load.LoadRow(taken[0].conditions.on_shaft, **{n: by.get(m) for n, m in _READ.items()})
+
+
+STEP = Load()

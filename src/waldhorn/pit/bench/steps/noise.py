@@ -1,0 +1,141 @@
+"""Noise: background first, then the lowest setting, half and full, at one stand and one distance."""
+
+from collections.abc import Sequence
+from typing import Annotated, Any
+
+from waldhorn.core.base.conditions import FULL_THROTTLE_PCT, at_full_throttle
+from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.explain import figure
+from waldhorn.core.base.history import Reading
+from waldhorn.core.base.vocabulary import Placement
+from waldhorn.core.measuring import noise
+from waldhorn.core.measuring.measures import QUANTITIES
+from waldhorn.core.measuring.observations import observations_of
+from waldhorn.pit.bench import cautions
+from waldhorn.pit.bench.context import CheckContext
+from waldhorn.pit.bench.steps.fields import Ask, Fields
+from waldhorn.pit.bench.steps.first_spin import LOWEST_PCT
+from waldhorn.pit.bench.steps.step import Step, Taken, View
+
+SETTINGS = {"lowest": LOWEST_PCT, "half": FULL_THROTTLE_PCT / 2, "full": FULL_THROTTLE_PCT}
+
+
+class NoiseFields(Fields):
+    """Levels in dB, and how they were heard."""
+
+    background: Annotated[float | None, Ask("hall, dB", "noise_background", required=True)] = None
+    lowest: Annotated[float | None, Ask("lowest setting, dB", "noise_avg")] = None
+    half: Annotated[float | None, Ask("half, dB", "noise_avg")] = None
+    full: Annotated[float | None, Ask("full, dB", "noise_avg")] = None
+    placement: Annotated[
+        str | None, Ask("placed", choices=tuple(Placement), habit=Placement.STAND, required=True, modest=True)
+    ] = None
+    distance_cm: Annotated[
+        float | None,
+        Ask("distance, cm", dimension="count", low=1, high=500, habit="10", required=True, modest=True),
+    ] = None
+    meter: Annotated[str | None, Ask("meter", modest=True)] = None
+
+    def levels(self) -> dict[str, float]:
+        """The levels that were read, by setting."""
+        return {name: level for name in SETTINGS if (level := getattr(self, name)) is not None}
+
+
+class Noise(Step[NoiseFields, View]):
+    """How loud it is."""
+
+    name = "noise"
+    title = "Noise"
+    instruction = "Same stand, same distance: hall first, then three settings."
+    caution = f"{cautions.EARS} {cautions.SPIN}"
+    order = 90
+    fields = NoiseFields
+    plans = frozenset({"full", "quick"})
+    powered = True
+    measures = ("noise_avg", "noise_background")
+    quantities = ("noise_avg",)
+    hold_s = 5
+    part = "bearings"
+    untested = "not heard"
+
+    def taken(self, ctx: CheckContext, values: NoiseFields, run: int) -> Taken:
+        """The background and the levels, with where and by what they were heard."""
+        where: dict[str, Any] = {"placement": values.placement or Placement.STAND.value,
+                                 "distance_cm": values.distance_cm,
+                 "meter": values.meter or "", "supply_v": ctx.supply_v()}  # fmt: skip
+        found = []
+        if values.background is not None:
+            found.append(ctx.reading("noise_background", values.background, run, **where))
+        for name, level in values.levels().items():
+            found.append(ctx.reading("noise_avg", level, run, throttle_pct=SETTINGS[name], **where))
+        return Taken(tuple(found))
+
+    def missing(self, ctx: CheckContext, values: NoiseFields) -> dict[str, str]:
+        """A level too close to the hall, or none at all."""
+        if values.background is None:
+            return {}
+        wrong = {}
+        for name, level in values.levels().items():
+            try:
+                noise.without_background(level, values.background)
+            except Refused as refused:
+                wrong[name] = refused.sentence
+        return wrong or ({} if values.levels() else {"full": "one level at least is still to come"})
+
+    def view(self, ctx: CheckContext, values: NoiseFields, fresh: Sequence[Reading]) -> View:
+        """Each level with the hall taken out, and what is telling."""
+        taken = fresh or [r for r in self.readings(ctx) if r.accepted]
+        background = next((r.value for r in taken if r.measure == "noise_background"), None)
+        figures, words = [], []
+        for name, pct in SETTINGS.items():
+            level = next(
+                (r.value for r in taken if r.measure == "noise_avg" and r.conditions.throttle_pct == pct), None
+            )
+            if level is None or background is None:
+                continue
+            inputs = {"level_db": level, "background_db": background}
+            try:
+                own = noise.without_background(**inputs)
+            except Refused:
+                continue
+            figures.append(figure(f"{name}, hall out", "dB", 1, noise.without_background, show=lambda c: c.level_db,
+                                  **inputs))  # fmt: skip
+            if own.negligible and name == "full":
+                words.append("The hall hardly matters here.")
+            words += _telling(ctx, name, own.level_db)
+        return View(tuple(figures), tuple(dict.fromkeys(words)))
+
+    def habits(self, ctx: CheckContext) -> dict[str, str]:
+        """Placement, distance and meter of last time, of this check or an earlier one."""
+        last = self.readings(ctx) or [
+            r for c in ctx.history.checks if c.id != ctx.check.id for r in c.readings if self.owns(r)
+        ]  # fmt: skip
+        usual = {"placement": Placement.STAND.value, "distance_cm": f"{noise.DISTANCE_CM:g}"}
+        if not last:
+            return usual
+        under = max(last, key=lambda r: r.at).conditions
+        known = {"placement": under.placement, "meter": under.meter,
+                 "distance_cm": f"{under.distance_cm:g}" if under.distance_cm else ""}  # fmt: skip
+        return usual | {n: v for n, v in known.items() if v}
+
+
+def _telling(ctx: CheckContext, name: str, level: float) -> list[str]:
+    if name == "full" and level > noise.LOUD_SMALL_MOTOR_DB:
+        return [f"Above {noise.LOUD_SMALL_MOTOR_DB:g} dB: too loud for a small motor, whatever it was before."]
+    healthy = healthy_full(ctx)
+    if name == "lowest" and healthy is not None and noise.telltale(level, healthy):
+        return [f"Louder at the lowest setting than it was at full when sound ({healthy:.1f} dB): that is telling."]
+    return []
+
+
+def healthy_full(ctx: CheckContext) -> float | None:
+    """What this motor made at full throttle on its first check with noise."""
+    for check in sorted((c for c in ctx.history.checks if c.id != ctx.check.id), key=lambda c: c.at):
+        heard = observations_of(check, ctx.motor, QUANTITIES["noise_avg"])
+        full = [o.value for o in heard if o.conditions.throttle_pct is not None and at_full_throttle(o.conditions)]
+        if full:
+            return full[0]
+    return None
+
+
+STEP = Noise()

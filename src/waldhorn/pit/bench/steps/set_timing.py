@@ -1,0 +1,190 @@
+"""Setting the timing to a current target: pulls in, next setting out, until it is reached."""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from typing import Annotated
+
+from waldhorn.core.base.conditions import FULL_THROTTLE_PCT
+from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.explain import figure
+from waldhorn.core.base.history import Motor, Reading
+from waldhorn.core.base.vocabulary import Purpose
+from waldhorn.core.measuring import end_bell
+from waldhorn.core.measuring.end_bell import TimingPull
+from waldhorn.pit.bench import cautions
+from waldhorn.pit.bench.context import CheckContext
+from waldhorn.pit.bench.steps.fields import Ask, Fields
+from waldhorn.pit.bench.steps.step import Curve, Step, Taken, View
+from waldhorn.store.findings import TimingGoal
+
+REST = timedelta(seconds=60)
+TOLERANCE_A, RESOLUTION_DEG = 0.05, 1.0
+
+
+class SetTimingFields(Fields):
+    """One pull: electrical degrees, A, rpm; and the goal: A, A, degrees, rpm per A."""
+
+    setting: Annotated[float | None, Ask("end bell at, ° electrical", "timing_mean", required=True)] = None
+    amps: Annotated[float | None, Ask("amps", "no_load_current", required=True)] = None
+    rpm: Annotated[float | None, Ask("rpm", "rpm")] = None
+    target: Annotated[float | None, Ask("target, A", "no_load_current", required=True, modest=True)] = None
+    tolerance: Annotated[
+        float | None, Ask("close enough, A", "no_load_current", habit="0.05", required=True, modest=True)
+    ] = None
+    resolution: Annotated[
+        float | None,
+        Ask("end bell in steps of, °", dimension="angle", low=0.1, high=20, habit="1", required=True, modest=True),
+    ] = None
+    knee: Annotated[
+        float | None,
+        Ask("or where a degree buys under, rpm per A", dimension="count", low=1, high=100_000, modest=True),
+    ] = None
+
+
+@dataclass(frozen=True)
+class SetTimingView(View):
+    """The pulls, what to set next, and when the motor has cooled."""
+
+    pulls: Sequence[TimingPull] = ()
+    proposal: end_bell.Proposal | None = None
+    target: float | None = None
+    cool_at: datetime | None = None
+
+
+class SetTiming(Step[SetTimingFields, SetTimingView]):
+    """The timing setter."""
+
+    name = "set_timing"
+    title = "Set timing"
+    instruction = "Pull short at full throttle; then set what it says and pull again."
+    caution = f"Unplug before you touch the end bell. {cautions.SPIN} {cautions.SECONDS} It cools between pulls."
+    order = 110
+    fields = SetTimingFields
+    powered = True
+    stays = True
+    measures = ("no_load_current", "rpm")
+    purposes = (Purpose.TIMING_PULL,)
+    hold_s = 4
+
+    def applies(self, motor: Motor) -> bool:
+        """Only an end bell can be set."""
+        return motor.sensored
+
+    def taken(self, ctx: CheckContext, values: SetTimingFields, run: int) -> Taken:
+        """One pull at a setting; the goal is kept for the next one."""
+        goal = self._goal(ctx, values)
+        kept = (goal,) if goal and (ctx.goal() is None or _differs(goal, ctx.goal())) else ()
+        if values.setting is None:
+            return Taken(findings=kept)
+        found = (("no_load_current", values.amps), ("rpm", values.rpm))
+        pulls = tuple(
+            ctx.powered(m, v, run, FULL_THROTTLE_PCT, timing_set_deg=values.setting, purpose=Purpose.TIMING_PULL)
+            for m, v in found
+            if v is not None
+        )
+        return Taken(pulls, kept)
+
+    def view(self, ctx: CheckContext, values: SetTimingFields, fresh: Sequence[Reading]) -> SetTimingView:
+        """The curve through the pulls, the next setting, the price of a degree, the knee."""
+        pulls, goal = self.pulls(ctx, fresh), self._goal(ctx, values)
+        found = self.proposal(ctx, values, fresh)
+        figures, words = [], []
+        if found and goal:
+            title = "leave it at" if found.reached else "next, set"
+            figures.append(figure(title, "°", 1, end_bell.propose, show=lambda p: p.setting_deg, pulls=pulls,
+                                  target_a=goal.target_a, tolerance_a=goal.tolerance_a,
+                                  resolution_deg=goal.resolution_deg))  # fmt: skip
+            words.append(f"{'Reached' if found.reached else f'Set {found.setting_deg:g}°'}: {found.words}.")
+            words.append(f"The target holds on {goal.rig or 'this rig'} only.")
+        if len({p.setting_deg for p in pulls}) > 1:
+            figures.append(
+                figure("a degree costs", "% current", 1, end_bell.growth, show=lambda c: 100 * c, pulls=pulls)
+            )
+        least = goal.knee_rpm_per_a if goal else None
+        if least and end_bell.knee(pulls, least) is not None:
+            figures.append(figure("knee", "°", 1, end_bell.knee, pulls=pulls, least_rpm_per_a=least))
+        last = max((r.at for r in self.readings(ctx)), default=None)
+        cool_at = last + REST if last else None
+        target = goal.target_a if goal else None
+        return SetTimingView(tuple(figures), tuple(words), pulls, found, target, cool_at)
+
+    def habits(self, ctx: CheckContext) -> dict[str, str]:
+        """The goal as last given, and the setting that was proposed."""
+        goal = ctx.goal()
+        usual = {"tolerance": f"{TOLERANCE_A:g}", "resolution": f"{RESOLUTION_DEG:g}"}
+        if goal is None:
+            return usual
+        kept = {"target": goal.target_a, "tolerance": goal.tolerance_a, "resolution": goal.resolution_deg,
+                "knee": goal.knee_rpm_per_a}  # fmt: skip
+        found = self.proposal(ctx, SetTimingFields(), ())
+        setting = {"setting": f"{found.setting_deg:g}"} if found and not found.reached else {}
+        return usual | {n: f"{v:g}" for n, v in kept.items() if v is not None} | setting
+
+    def summary(self, ctx: CheckContext) -> str:
+        """Pulls made."""
+        count = self.counted(ctx)
+        return f"{count} {'pull' if count == 1 else 'pulls'}" if count else ""
+
+    def curve(self, view: SetTimingView) -> Curve | None:
+        """No-load current over timing, with the pulls."""
+        pulls, found, target = view.pulls, view.proposal, view.target
+        if not pulls:
+            return None
+        c = end_bell.growth(pulls)
+        settings = [p.setting_deg for p in pulls] + ([found.setting_deg] if found else [])
+        low, high = min(settings) - 2, max(settings) + 2
+        middle = sum(p.setting_deg for p in pulls) / len(pulls)
+        level = sum(math.log(p.amps) for p in pulls) / len(pulls)
+        degrees = [low + (high - low) * i / 40 for i in range(41)]
+        line = [(d, math.exp(level + c * (d - middle))) for d in degrees]
+        amps = [y for _, y in line] + [p.amps for p in pulls] + ([target] if target else [])
+        bottom, top = min(amps) * 0.95, max(amps) * 1.05
+        points = [(p.setting_deg, p.amps, f"{p.setting_deg:g}°: {p.amps:.2f} A") for p in pulls]
+        mark = found.setting_deg if found and not found.reached else None
+        return Curve("no-load current over timing, with the pulls", line, points, (low, high), (bottom, top),
+                     (f"{low:g}°", f"{high:g}°"), (f"{bottom:.1f} A", f"{top:.1f} A"), target, mark)  # fmt: skip
+
+    def pulls(self, ctx: CheckContext, fresh: Sequence[Reading] = ()) -> list[TimingPull]:
+        """The pulls so far, in order, the one being typed last."""
+        runs = [run for run in self.runs(ctx).values() if all(r.accepted for r in run)]
+        found = []
+        for run in [*runs, list(fresh)] if fresh else runs:
+            by = {r.measure: r.value for r in run}
+            if by.get("no_load_current"):
+                setting = run[0].conditions.timing_set_deg or 0.0
+                found.append(TimingPull(setting, by["no_load_current"], by.get("rpm")))
+        return found
+
+    def proposal(
+        self, ctx: CheckContext, values: SetTimingFields, fresh: Sequence[Reading]
+    ) -> end_bell.Proposal | None:
+        """The next setting, or None while there is no pull or no target."""
+        pulls, goal = self.pulls(ctx, fresh), self._goal(ctx, values)
+        if not pulls or goal is None or not goal.target_a:
+            return None
+        try:
+            return end_bell.propose(pulls, goal.target_a, goal.tolerance_a, goal.resolution_deg)
+        except Refused:
+            return None
+
+    def _goal(self, ctx: CheckContext, values: SetTimingFields) -> TimingGoal | None:
+        """The goal as typed, the rest of it as last given."""
+        known = ctx.goal()
+        target = values.target if values.target is not None else known.target_a if known else None
+        if target is None:
+            return None
+        tolerance = values.tolerance if values.tolerance is not None else known.tolerance_a if known else TOLERANCE_A
+        step = values.resolution if values.resolution is not None else known.resolution_deg if known else RESOLUTION_DEG
+        knee = values.knee if values.knee is not None else known.knee_rpm_per_a if known else None
+        rig = known.rig if known and values.target in (None, known.target_a) else ctx.check.rig
+        return TimingGoal(ctx.check.id, target, tolerance, step, knee, rig, ctx.now)
+
+
+def _differs(a: TimingGoal, b: TimingGoal | None) -> bool:
+    names = ("target_a", "tolerance_a", "resolution_deg", "knee_rpm_per_a", "rig")
+    return b is None or any(getattr(a, n) != getattr(b, n) for n in names)
+
+
+STEP = SetTiming()

@@ -1,0 +1,213 @@
+"""What a step of a check is: what to do in words, its caution, the fields it asks for (see `fields`), and what becomes
+of them. A step computes on the read-only context and returns what is to be stored; it stores nothing.
+"""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Any, ClassVar, Generic, TypeVar
+
+from waldhorn.core.base.conditions import Conditions
+from waldhorn.core.base.explain import Figure
+from waldhorn.core.base.history import Motor, Reading
+from waldhorn.core.base.vocabulary import Purpose
+from waldhorn.core.measuring.gap import GapFit
+from waldhorn.core.measuring.measures import QUANTITIES
+from waldhorn.core.measuring.observations import Observation, groups_of
+from waldhorn.core.measuring.quantity import Quantity
+from waldhorn.core.rigs import repeatability
+from waldhorn.pit.bench.context import CheckContext
+from waldhorn.pit.bench.steps.fields import FieldsOf
+from waldhorn.store.findings import Finding
+from waldhorn.store.models import StepState
+
+
+@dataclass(frozen=True)
+class Curve:
+    """A small picture of a step: a line with points on it, both axes named at their ends, an optional goal across and
+    a mark along; `beyond` this the line rests on no reading, `before` is the same line as it was."""
+
+    title: str
+    line: Sequence[tuple[float, float]]
+    points: Sequence[tuple[float, float, str]]
+    x_range: tuple[float, float]
+    y_range: tuple[float, float]
+    x_words: tuple[str, str]
+    y_words: tuple[str, str]
+    goal: float | None = None
+    mark: float | None = None
+    beyond: float | None = None
+    before: Sequence[tuple[float, float]] = ()
+
+
+@dataclass(frozen=True)
+class Marks:
+    """What a step puts on the drawing: how the rotor leans, detent peaks around the turn (those that stand apart by
+    place), the timing of each phase, the lamps' last state and the sensors that are bad."""
+
+    lean: GapFit | None = None
+    peaks: Sequence[float] = ()
+    odd_peaks: Sequence[int] = ()
+    positions: int | None = None
+    phases: Mapping[str, float] = field(default_factory=dict)
+    lamps: str = ""
+    bad_sensors: str = ""
+
+
+@dataclass(frozen=True)
+class View:
+    """What a step shows of its numbers: figures that explain themselves, and sentences."""
+
+    figures: tuple[Figure, ...] = ()
+    words: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Taken:
+    """What taking a step stores: readings, findings, changed columns of the check, changed facts of the motor."""
+
+    readings: tuple[Reading, ...] = ()
+    findings: tuple[Finding, ...] = ()
+    check: Mapping[str, Any] = field(default_factory=dict)
+    motor: Motor | None = None
+
+
+ViewOf = TypeVar("ViewOf", bound=View)
+
+
+class Step(Generic[FieldsOf, ViewOf]):
+    """One bead of the wire.
+
+    `order` is its place among all steps, `plans` the lists it belongs to (full, quick); without one it is done on
+    demand. `measures` and `purposes` tell which readings of a check are its own; `quantities` are those whose meaning
+    is shown beside it; a `slow` one never leaves the lowest setting; one that `stays` is gone on with after each
+    taking; `part` is what it tests on the drawing, `untested` what is said there before.
+    """
+
+    name: ClassVar[str]
+    title: ClassVar[str]
+    instruction: ClassVar[str]
+    order: ClassVar[int]
+    fields: type[FieldsOf]
+    caution: ClassVar[str] = ""
+    plans: ClassVar[frozenset[str]] = frozenset()
+    powered: ClassVar[bool] = False
+    live: ClassVar[bool] = False
+    slow: ClassVar[bool] = False
+    runs_wanted: ClassVar[int] = 1
+    restates: ClassVar[bool] = False  # its fields say how the check stands; they are no readings of their own
+    measures: ClassVar[tuple[str, ...]] = ()
+    purposes: ClassVar[tuple[Purpose, ...]] = (Purpose.STANDARD,)
+    quantities: ClassVar[tuple[str, ...]] = ()
+    hold_s: ClassVar[int] = 0
+    stays: ClassVar[bool] = False
+    wants_fleet: ClassVar[bool] = False
+    part: ClassVar[str] = ""
+    untested: ClassVar[str] = ""
+    button: ClassVar[str] = "Take it"
+    fields_template: ClassVar[str] = "bench/_fields.html"
+
+    @property
+    def template(self) -> str:
+        """The template that draws its fields and what it shows."""
+        return f"bench/steps/{self.name}.html"
+
+    def applies(self, motor: Motor) -> bool:
+        """Whether a motor can do it."""
+        return True
+
+    def asks_for(self, name: str, motor: Motor) -> bool:
+        """Whether a field makes sense for a motor."""
+        return True
+
+    def needs(self, ctx: CheckContext, name: str) -> bool:
+        """Whether a required field is required in this check."""
+        return True
+
+    def taken(self, ctx: CheckContext, values: FieldsOf, run: int) -> Taken:
+        """What becomes of the fields, whole or half."""
+        raise NotImplementedError
+
+    def missing(self, ctx: CheckContext, values: FieldsOf) -> dict[str, str]:
+        """What is wrong between fields that are each right."""
+        return {}
+
+    def view(self, ctx: CheckContext, values: FieldsOf, fresh: Sequence[Reading]) -> ViewOf:
+        """What it shows of what was taken and of what is typed."""
+        raise NotImplementedError
+
+    def habits(self, ctx: CheckContext) -> dict[str, str]:
+        """What stands in its fields at first."""
+        return {}
+
+    def marks(self, ctx: CheckContext, view: ViewOf | None) -> Marks:
+        """What it puts on the drawing; the view is there when it is the step at hand."""
+        return Marks()
+
+    def curve(self, view: ViewOf) -> Curve | None:
+        """Its small picture."""
+        return None
+
+    def finished(self, ctx: CheckContext) -> bool:
+        """Whether it has what it needs."""
+        return self.counted(ctx) >= self.runs_wanted and not self.discordant(ctx)
+
+    def summary(self, ctx: CheckContext) -> str:
+        """What it has to show for itself, in a few words; empty when nothing yet."""
+        counted, runs = self.counted(ctx), len(self.runs(ctx))
+        words = f"{counted} {'run' if counted == 1 else 'runs'}" if counted else ""
+        return words + (f", {runs - counted} aside" if runs > counted else "")
+
+    # what it finds of its own in a check
+
+    def owns(self, reading: Reading) -> bool:
+        """Whether a reading was taken in this step."""
+        return reading.measure in self.measures and reading.purpose in self.purposes
+
+    def readings(self, ctx: CheckContext) -> list[Reading]:
+        """Its readings of this check."""
+        return [r for r in ctx.readings if self.owns(r)]
+
+    def runs(self, ctx: CheckContext) -> dict[int, list[Reading]]:
+        """Its readings by run."""
+        found: dict[int, list[Reading]] = {}
+        for reading in self.readings(ctx):
+            found.setdefault(reading.run, []).append(reading)
+        return dict(sorted(found.items()))
+
+    def next_run(self, ctx: CheckContext) -> int:
+        """The number its next run gets."""
+        return max(self.runs(ctx), default=0) + 1
+
+    def counted(self, ctx: CheckContext) -> int:
+        """How many of its runs count."""
+        return sum(any(r.accepted and self.counts(r.conditions) for r in run) for run in self.runs(ctx).values())
+
+    def counts(self, conditions: Conditions) -> bool:
+        """Whether a run under these conditions is one of those wanted."""
+        return True
+
+    def discordant(self, ctx: CheckContext) -> bool:
+        """Whether its runs disagree so that another is needed."""
+        return any(a.ask_again for a in self.agreement(ctx).values())
+
+    def agreement(self, ctx: CheckContext) -> dict[str, repeatability.Agreement]:
+        """Whether the runs of this check agree, by quantity, once there are two."""
+        found = {}
+        for name in self.quantities:
+            quantity = QUANTITIES.get(name)
+            values = [o.value for o in self.observations(ctx, quantity)] if quantity else []
+            if quantity and len(values) > 1:
+                found[name] = repeatability.agreement(values, ctx.repeatability(name), quantity.relative)
+        return found
+
+    def observations(self, ctx: CheckContext, quantity: Quantity) -> Sequence[Observation]:
+        """The latest observations of a quantity in this check that compare with each other."""
+        groups = groups_of(ctx.own_history(), quantity)
+        return groups[-1].observations if groups else ()
+
+    def is_skipped(self, ctx: CheckContext) -> bool:
+        """Whether it was passed over in this check."""
+        return ctx.step_states().get(self.name) is StepState.SKIPPED
+
+
+AnyStep = Step[Any, Any]

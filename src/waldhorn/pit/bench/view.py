@@ -1,0 +1,77 @@
+"""What the bench screen shows: the step that is next, what it has to show, and the live meaning of what is typed.
+
+What is being typed is judged together with what was taken, before anything is stored.
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from typing import Any
+
+from waldhorn.core.judging.evidence import Evidence
+from waldhorn.core.judging.verdict import Judgement, judge
+from waldhorn.pit.bench import stepper
+from waldhorn.pit.bench.context import CheckContext
+from waldhorn.pit.bench.stepper import Closed
+from waldhorn.pit.bench.steps.fields import read_partly
+from waldhorn.pit.bench.steps.step import AnyStep, Curve, Marks, Taken, View
+
+
+@dataclass(frozen=True)
+class Bead:
+    """A step on the wire: what it has to show, and whether it was skipped."""
+
+    step: AnyStep
+    said: str
+    skipped: bool
+
+
+@dataclass(frozen=True)
+class BenchView:
+    """Everything the bench screen draws."""
+
+    ctx: CheckContext
+    step: AnyStep
+    run: int
+    beads: list[Bead]
+    typed: Mapping[str, Any]
+    wrong: Mapping[str, str]
+    view: View
+    marks: Marks
+    curve: Curve | None
+    judgement: Judgement
+    shown: list[Evidence]
+    closed: list[Closed]
+    hold_s: int
+    suggested: AnyStep | None
+    stands: Mapping[str, str]
+
+
+def view(ctx: CheckContext, typed: Mapping[str, Any], wanted: str = "", judged: Judgement | None = None) -> BenchView:
+    """The bench as it stands, with what is typed so far; `judged` is the judgement of what is taken, where known."""
+    step = stepper.next_step(ctx, wanted)
+    habits = {n: a.habit for n, a in step.fields.asks().items() if a.habit} | step.habits(ctx)
+    values, wrong = read_partly(step.fields, habits | dict(typed)) if ctx.check.open else (step.fields(), {})
+    taken = step.taken(ctx, values, step.next_run(ctx)) if typed and not wrong else Taken()
+    history = ctx.with_fresh(taken.readings, taken.findings, taken.check)
+    fresh = bool(taken.readings or taken.findings or taken.check)
+    judgement = judge(history, ctx.now, ctx.terms) if fresh or judged is None else judged
+    shown = step.view(ctx, values, taken.readings)
+    if taken.readings:
+        wrong = wrong | {k: v for k, v in step.missing(ctx, values).items() if typed.get(k)}
+    beads = [Bead(s, s.summary(ctx), s.is_skipped(ctx)) for s in stepper.planned(ctx)]
+    return BenchView(
+        ctx, step, step.next_run(ctx), beads, habits | dict(typed), wrong, shown, marks_of(ctx, step, shown),
+        step.curve(shown), judgement, stepper.evidence_of(step, judgement), stepper.closed(ctx, step),
+        round(step.hold_s * stepper.hold_share(ctx)), stepper.suggested(ctx, judgement),
+        step.habits(ctx) if step.restates else {},
+    )  # fmt: skip
+
+
+def marks_of(ctx: CheckContext, step: AnyStep, shown: View) -> Marks:
+    """What all steps together put on the drawing, the one at hand with what is typed."""
+    found = Marks()
+    for other in stepper.TESTS.values():
+        mine = other.marks(ctx, shown if other is step else None)
+        given = {n: v for n, v in vars(mine).items() if v not in (None, (), [], "", {})}
+        found = replace(found, **given)
+    return found

@@ -1,0 +1,58 @@
+"""What the pit says: what an act did, and why a step is closed. Nothing is decided by these."""
+
+from waldhorn.core.motors.ratings import Ceiling, no_load_speed
+from waldhorn.pit.bench.stepper import ROUGH, Closed, plan_words
+from waldhorn.pit.bench.steps import STEPS
+from waldhorn.store.models import ActKind, ActRow
+
+
+def act_words(act: ActRow) -> str:
+    """What was done, in a few words."""
+    step = STEPS.get(act.step)
+    title = step.title.lower() if step else act.step
+    run = f", run {act.count}" if act.count and step and step.runs_wanted > 1 else ""
+    event = act.detail.replace("_", " ")
+    return {
+        ActKind.OPEN: "check opened",
+        ActKind.PLAN: f"{plan_words(act.detail).lower()} chosen",
+        ActKind.SET_UP: "rig and warmth noted",
+        ActKind.TAKE: f"{title}{run} taken",
+        ActKind.LIVE: act.detail,
+        ActKind.CAUTION: "caution confirmed",
+        ActKind.ASIDE: f"run {act.count} set aside",
+        ActKind.PEAKS_ASIDE: f"{act.count} {'peak' if act.count == 1 else 'peaks'} set aside",
+        ActKind.BACK: f"run {act.count} counts again",
+        ActKind.SKIP: f"{title} skipped",
+        ActKind.STOP: "run stopped",
+        ActKind.OVERRULE: f"{event} overruled",
+        ActKind.REBASE: f"{act.count} speeds re-based to {act.detail} poles",
+        ActKind.TIMING_SET: f"timing set to {act.detail}°",
+        ActKind.PICTURE: f"picture of {event} attached",
+        ActKind.SIGN: f"{act.detail} signed",
+        ActKind.HANG_BACK: "hung back unsigned",
+        ActKind.AMEND: "facts corrected",
+        ActKind.EVENT: f"{event} logged",
+        ActKind.SHAKE: "shaking noted",
+        ActKind.BRING_IN: f"{act.detail} brought in",
+        ActKind.TAKE_IN: f"{act.detail} taken in",
+        ActKind.STUDY: f"visit {act.count} of a study of {act.detail} taken",
+    }[ActKind(act.kind)]
+
+
+def closed_words(closed: Closed) -> str:
+    """Why a powered step is closed."""
+    if closed.ceiling:
+        return ceiling_words(closed.ceiling)
+    if closed.subject == ROUGH or closed.item is None:
+        return "It ran rough: that is the evidence, no more power."
+    return f"{closed.item.title[0].upper()}{closed.item.title[1:]} found bad: no power until it is mended."
+
+
+def ceiling_words(limit: Ceiling, throttle_pct: float = 100.0) -> str:
+    """How fast a rotor may turn, and what the volts at hand would make of it."""
+    most = f"at most {limit.most_volts:.1f} V at full throttle"
+    if limit.volts is None or not limit.passed(throttle_pct):
+        return f"Rated {limit.rated_rpm:.0f} rpm: {most}."
+    speed = no_load_speed(limit.kv, limit.volts, throttle_pct)
+    return (f"{limit.volts:.1f} V would turn it {speed:.0f} rpm at {throttle_pct:g} %, above its rated "
+            f"{limit.rated_rpm:.0f} rpm: a rotor can burst. Take {most}.")  # fmt: skip

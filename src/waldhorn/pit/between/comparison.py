@@ -1,0 +1,183 @@
+"""Between motors: those marked on the rack, compared at equal conditions, and the sets of them that are most alike."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from datetime import datetime
+
+from sqlalchemy.orm import Session
+
+from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.history import Motor, Reading
+from waldhorn.core.base.vocabulary import Purpose
+from waldhorn.core.comparing import sets, uses
+from waldhorn.core.comparing.differences import Contender, Latest, Row, compare, counts, difference
+from waldhorn.core.comparing.equal_conditions import USUAL_PRICES, Price
+from waldhorn.core.comparing.partition import part
+from waldhorn.core.comparing.sets import ScoredSet
+from waldhorn.core.comparing.variants import LoadDifference, row_by_row
+from waldhorn.core.measuring import end_bell
+from waldhorn.core.measuring.observations import all_groups
+from waldhorn.core.rigs.reference_motor import was_out
+from waldhorn.pit.bench.steps.load import row_of
+from waldhorn.pit.judging import figures
+from waldhorn.pit.judging.judging import repeatability
+from waldhorn.store import figures as figures_store
+from waldhorn.store import motors, readings, rigs, standings, terms
+
+Runs = Mapping[tuple[str, int], Sequence[Reading]]  # of a motor, by check and run
+LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmn"
+
+
+@dataclass(frozen=True)
+class Compared:
+    """Motors with their letters, rows, which is better for what, which in nothing, speed per amp as a guide where
+    nothing had to be brought to equal, two motors on the same loads, and what was left out, by tag and quantity, since
+    its rig was out when it was read."""
+
+    motors: tuple[Motor, ...]
+    letters: dict[str, str]
+    rows: list[Row]
+    better: list[uses.Better]
+    in_nothing: list[str]
+    guide: dict[str, float]
+    under_load: list[LoadDifference]
+    out: set[tuple[str, str]]
+
+
+@dataclass(frozen=True)
+class TooFar:
+    """In what the motors of a set lie further apart than is good enough: quantity, how far, how far they may."""
+
+    motors: tuple[str, ...]
+    quantity: str
+    apart: float
+    within: float
+
+
+@dataclass(frozen=True)
+class Parting:
+    """Sets, one a machine; `refused` says why there are none. `alike` when no two of a set differ in
+    anything it is made alike in, `too_far` in what a set is not good enough for its class, `telling` whose further
+    reading in what would tell the best set from the next; `short` by what share the sets may be further apart than the
+    best there are."""
+
+    sets: tuple[ScoredSet, ...] = ()
+    runners_up: tuple[ScoredSet, ...] = ()
+    left_over: tuple[str, ...] = ()
+    alike: bool = False
+    too_far: tuple[TooFar, ...] = ()
+    telling: tuple[str, str] | None = None
+    short: float = 0.0
+    refused: str = ""
+
+
+@dataclass(frozen=True)
+class Between:
+    """A comparison of motors, and the sets of them that are most alike."""
+
+    compared: Compared
+    parting: Parting
+
+
+def between(
+    session: Session, tags: Sequence[str], now: datetime, take: int | None = None, machines: int = 1
+) -> Between:
+    """Compare motors by what was read of them last; in a fixed number of statements.
+
+    Raises
+    ------
+    Refused
+        A tag that is not on the rack, the same one twice, fewer than two or more than forty, or motors of different
+        kinds.
+    """
+    found = _named(session, tags)
+    runs = figures_store.taken_for(session, list(found), (Purpose.TIMING_PULL, Purpose.LOAD))
+    latest = figures_store.latest(session, list(found)) | _on_bench(session, list(found), now)
+    drifted, lines = rigs.said_of_rigs(session, now)
+    out = {(m.tag, name) for i, m in found.items() for name, one in latest.get(i, {}).items()
+           if was_out(drifted, one.conditions.rig, name, one.at)}  # fmt: skip
+    contenders = [
+        Contender(m, {n: one for n, one in latest.get(i, {}).items() if (m.tag, n) not in out},
+                  _price(runs.get(i, {})))
+        for i, m in found.items()
+    ]  # fmt: skip
+    known = repeatability(standings.rig_spreads(session, now))
+    rows = compare(contenders, known, lines)
+    better = uses.better_for(rows, terms.uses(session))
+    facts = tuple(found.values())
+    classes = {m.motor_class for m in facts}
+    within = terms.good_enough(session, classes.pop() if len(classes) == 1 else "")
+    letters = {m.tag: LETTERS[i] for i, m in enumerate(facts)}
+    compared = Compared(facts, letters, rows, better, uses.better_in_nothing(rows, better), uses.speed_per_amp(rows),
+                        _under_load(*(runs.get(i, {}) for i in found)) if len(found) == 2 else [], out)  # fmt: skip
+    try:
+        return Between(compared, _parting(rows, take or 2, machines, within))
+    except Refused as refused:
+        return Between(compared, Parting(refused=refused.sentence))
+
+
+def _named(session: Session, tags: Sequence[str]) -> dict[str, Motor]:
+    """The motors of these tags, by id, in their order."""
+    keys = [motors.key_of(t) for t in tags]
+    if len(set(keys)) != len(keys):
+        raise Refused("tags", "the same motor twice: name each once")
+    if not 2 <= len(keys) <= sets.MOST_MOTORS:
+        raise Refused("tags", f"{len(keys)} to compare: name two to {sets.MOST_MOTORS}")
+    known = motors.by_tags(session, keys)
+    if strange := [t for t, key in zip(tags, keys, strict=True) if key not in known]:
+        raise Refused("tags", f"no motor {', '.join(strange)} on this rack")
+    found = dict(known[key] for key in keys)
+    if len({m.kind for m in found.values()}) > 1:
+        raise Refused("tags", "an inrunner and an outrunner do not compare: name motors of one kind")
+    return found
+
+
+def _on_bench(session: Session, motor_ids: Sequence[str], now: datetime) -> dict[str, dict[str, Latest]]:
+    """What was read last of those that lie on the bench, their open checks among it."""
+    lying = sorted(standings.open_checks(session, motor_ids))
+    histories = readings.histories(session, lying) if lying else {}
+    return {i: figures.latest_of(all_groups(h.until(now))) for i, h in histories.items()}
+
+
+def _under_load(*two: Runs) -> list[LoadDifference]:
+    """What two motors did with the same on their shafts."""
+    rows = [[row_of(run) for run in runs.values() if run[0].purpose is Purpose.LOAD] for runs in two]
+    return row_by_row(*rows)
+
+
+def _price(runs: Runs) -> Price:
+    """A motor's own price of a degree, where it has shown one."""
+    pulls = end_bell.pulls_of([r for run in runs.values() for r in run])
+    return Price(*end_bell.growth_and_u(pulls)) if pulls else USUAL_PRICES["no_load_current"]
+
+
+def _parting(rows: Sequence[Row], take: int, machines: int, within: Mapping[str, float]) -> Parting:
+    """The most alike sets of those that compare in everything they are made alike in."""
+    scored = [r for r in rows if r.quantity.name in sets.SCORED and len(r.standings) > 1]
+    tags = set.intersection(*({s.tag for s in r.standings} for r in scored)) if scored else set()
+    values = {t: {r.quantity.name: s.value for r in scored for s in r.standings if s.tag == t} for t in tags}
+    u = {r.quantity.name: (sum(s.u**2 for s in r.standings) / len(r.standings)) ** 0.5 for r in scored}
+    if machines == 1:
+        best = sets.best_sets(values, u, take)
+        telling = sets.telling(values, u, best.best, best.runners_up[0]) if best.runners_up else None
+        found = Parting((best.best,), best.runners_up, best.left_over, telling=telling)
+    else:
+        parted = part(values, u, take, machines)
+        found = Parting(parted.sets, left_over=parted.left_over, short=parted.short)
+    alike = all(_alike(scored, one) for one in found.sets)
+    return replace(found, alike=alike, too_far=tuple(t for one in found.sets for t in _too_far(scored, one, within)))
+
+
+def _alike(scored: Sequence[Row], chosen: ScoredSet) -> bool:
+    among = [[s for s in r.standings if s.tag in chosen.motors] for r in scored]
+    return chosen.score < sets.AS_ALIKE_AS_CAN_BE_READ and not any(counts(standing) for standing in among)
+
+
+def _too_far(scored: Sequence[Row], chosen: ScoredSet, within: Mapping[str, float]) -> list[TooFar]:
+    found = []
+    for row in scored:
+        order = sorted((s for s in row.standings if s.tag in chosen.motors), key=lambda s: s.value)
+        apart = abs(difference(order[0], order[-1], row.quantity).value)
+        if apart > within.get(row.quantity.name, apart):
+            found.append(TooFar(chosen.motors, row.quantity.name, apart, within[row.quantity.name]))
+    return found

@@ -1,0 +1,218 @@
+"""Bringing in: files that were chosen in the browser are laid aside, looked at, mapped where they are foreign sheets,
+and stored in one transaction as one act that can be undone."""
+
+import contextlib
+import json
+import tempfile
+from dataclasses import dataclass, field
+from datetime import datetime
+from pathlib import Path
+
+from sqlalchemy.orm import Session
+
+from waldhorn.core.base.errors import Refused
+from waldhorn.exchange import documents, mapping, sheets
+from waldhorn.exchange.backup import is_store
+from waldhorn.exchange.importing import Outcome, Progress, Rejected, import_tables, recognise
+from waldhorn.exchange.mapping import Became, Mapping
+from waldhorn.exchange.sheets import Sheet
+from waldhorn.exchange.staging import import_staged
+from waldhorn.pit.files.upload_staging import folder_of, forget
+from waldhorn.store import acts, backups, motors
+from waldhorn.store import imports as store
+from waldhorn.store.engine import Store
+from waldhorn.store.models import ActKind, ActRow
+
+PREVIEWED = 8  # rows of a sheet
+_TABLE_WORDS = {"motor": "motors", "event": "events", "reading": "readings", "bench_check": "checks",
+                "picture": "pictures", "signed_verdict": "signed verdicts"}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Foreign:
+    """A foreign sheet: the file and its place in it, how it is mapped, and what its first rows become."""
+
+    key: str
+    file: str
+    sheet: Sheet
+    mapping: Mapping
+    problems: list[str]
+    preview: list[Became]
+    bad: int
+    good: int
+
+
+@dataclass(frozen=True)
+class Laid:
+    """Files that were laid aside: those of Waldhorn's own kind by name, backups and motors' own files with what is in
+    them, and foreign sheets."""
+
+    token: str
+    own: list[str] = field(default_factory=list)
+    documents: dict[str, str] = field(default_factory=dict)
+    foreign: list[Foreign] = field(default_factory=list)
+    wrong: list[str] = field(default_factory=list)
+
+
+@dataclass(frozen=True)
+class Brought:
+    """What bringing in did: rows stored and ignored by table, warnings, and sentences of what is wrong."""
+
+    stored: dict[str, int]
+    ignored: dict[str, int]
+    warnings: list[str]
+    wrong: list[str]
+
+
+def look(session: Session, token: str, now: datetime) -> Laid | None:
+    """What was laid aside, or None when it is there no more."""
+    folder = folder_of(token)
+    if not folder.is_dir():
+        return None
+    found = Laid(token)
+    for file in sorted(f for f in folder.iterdir() if f.is_file() and not f.name.endswith(".mapping")):
+        try:
+            if file.suffix.lower() == ".json" or is_store(file):
+                found.documents[file.name] = documents.in_words(file)
+            elif _is_own(file):
+                found.own.append(file.name)
+            else:
+                found.foreign.extend(
+                    _foreign(session, folder, file, place, sheet, now) for place, sheet in enumerate(sheets.read(file))
+                )
+        except Refused as refused:
+            found.wrong.append(refused.sentence)
+    return found
+
+
+def _is_own(file: Path) -> bool:
+    """Whether a file is one of the three tables: every word of its header is one of theirs."""
+    try:
+        outcome = Outcome()
+        recognise(file, outcome)
+        return not outcome.warnings
+    except Refused:
+        return False
+
+
+def _foreign(session: Session, folder: Path, file: Path, place: int, sheet: Sheet, now: datetime) -> Foreign:
+    key = f"{file.name}.{place}"
+    kept = folder / f"{key}.mapping"
+    if kept.exists():
+        chosen = Mapping.model_validate_json(kept.read_text(encoding="utf-8"))
+    elif before := store.mapping(session, mapping.header_key(sheet)):
+        chosen = Mapping.model_validate(before)
+    else:
+        chosen = mapping.guessed(sheet)
+    wrong = mapping.problems(chosen)
+    became = [] if wrong else list(mapping.apply(sheet, chosen, now))
+    bad = sum(bool(b.wrong) for b in became)
+    return Foreign(key, file.name, sheet, chosen, wrong, became[:PREVIEWED], bad, len(became) - bad)
+
+
+def remap(token: str, key: str, chosen: Mapping) -> None:
+    """Keep how a sheet is mapped, until it is brought in."""
+    folder = folder_of(token)
+    if folder.is_dir():
+        (folder / f"{Path(key).name}.mapping").write_text(chosen.model_dump_json(), encoding="utf-8")
+
+
+def bring_in(store_: Store, token: str, now: datetime, skip_bad: bool, progress: Progress = lambda *_: None) -> Brought:
+    """Store what was laid aside, all of it or nothing; raises Refused when it is there no more or cannot be."""
+    with store_.reading() as session:
+        laid = look(session, token, now)
+    if laid is None:
+        raise Refused("files", "these files are there no more: choose them again")
+    if laid.wrong:
+        raise Refused("files", " ".join(laid.wrong))
+    told: list[str] = []
+    with tempfile.TemporaryDirectory() as scratch:
+        files, lines, wrong = _tables(laid, Path(scratch), now)
+        if wrong and not skip_bad:
+            return Brought({}, {}, [], wrong)
+        names = ", ".join(dict.fromkeys([*laid.own, *(f.file for f in laid.foreign)]))[:200]
+        if laid.documents:
+            outcome, told = _with_documents(store_, laid, files, skip_bad, names, now, progress)
+        else:
+            outcome = import_staged(store_, files, progress, skip_bad, dry_run=False, what=names)
+    rejected = [s for r in outcome.rejected for s in _sentences(r, lines)]
+    if rejected and not skip_bad:
+        return Brought({}, {}, [], rejected)
+    with store_.writing() as session:
+        for one in laid.foreign:
+            store.keep_mapping(session, mapping.header_key(one.sheet), one.mapping.model_dump())
+    forget(token)
+    return Brought(outcome.stored, outcome.ignored, [*told, *outcome.warnings], [*wrong, *rejected])
+
+
+def _with_documents(
+    store_: Store, laid: Laid, files: list[Path], skip_bad: bool, what: str, now: datetime, progress: Progress
+) -> tuple[Outcome, list[str]]:
+    """Take in documents, and tables with them, in one transaction; returns what was done and what differed. A backup
+    that became one with this store cannot be taken back: a copy of the store as it was is kept first."""
+    backups.keep(store_, now)
+    outcome, told = Outcome(), []
+    with contextlib.suppress(_Undone), store_.writing() as session:
+        merged = [documents.take_in(session, folder_of(laid.token) / name, now) for name in laid.documents]
+        told = [words for one in merged for words in one.conflicts]
+        if files:
+            act_id = acts.record(session, ActKind.BRING_IN, now, None, detail=what)
+            outcome = import_tables(session, files, progress, skip_bad, now, act_id)
+        if outcome.rejected and not skip_bad:
+            raise _Undone
+        for one in merged:
+            for counts, more in ((outcome.stored, one.stored), (outcome.ignored, one.ignored)):
+                for table, count in more.items():
+                    if said := _TABLE_WORDS.get(table):
+                        counts[said] = counts.get(said, 0) + count
+    return outcome, told
+
+
+class _Undone(Exception):
+    """Leave the transaction without keeping it."""
+
+
+def _tables(
+    laid: Laid, scratch: Path, now: datetime
+) -> tuple[list[Path], dict[Path, tuple[str, list[int]]], list[str]]:
+    """The tables to bring in, the rows behind the lines of those made of foreign sheets, and what is wrong there."""
+    files = [folder_of(laid.token) / name for name in laid.own]
+    lines: dict[Path, tuple[str, list[int]]] = {}
+    wrong: list[str] = []
+    for place, one in enumerate(laid.foreign):
+        if one.problems:
+            raise Refused("files", f"{one.file}: {one.problems[0]}")
+        folder = scratch / str(place)
+        folder.mkdir()
+        became = list(mapping.apply(one.sheet, one.mapping, now))
+        wrong += [f"{one.file}, row {b.number}: {says}" for b in became for _, says in b.wrong]
+        for file, numbers in mapping.write_tables([b for b in became if not b.wrong], folder).items():
+            files.append(file)
+            lines[file] = (one.file, numbers)
+    return files, lines, wrong
+
+
+def _sentences(rejected: Rejected, lines: dict[Path, tuple[str, list[int]]]) -> list[str]:
+    if rejected.file in lines:
+        name, numbers = lines[rejected.file]
+        return [f"{name}, row {numbers[rejected.line - 2]}: {column}: {says}" for column, says in rejected.problems]
+    return [f"{rejected.file.name}, row {rejected.line}: {column}: {says}" for column, says in rejected.problems]
+
+
+def lately(session: Session) -> list[ActRow]:
+    """What was brought in and stands, newest first."""
+    return store.acts_of_bringing_in(session)
+
+
+def undo(session: Session, act_id: str, now: datetime) -> str:
+    """Take back what was brought in; motors that came with it and have nothing else go. Raises Refused. Says what."""
+    act = session.get(ActRow, act_id)
+    if act is None or act.kind != ActKind.BRING_IN or act.undone_at is not None:
+        raise Refused("undo", "this was taken back already")
+    motors.touch(session, store.take_back(session, act, now))
+    return act.detail
+
+
+def saved_mapping(found: Foreign) -> str:
+    """A mapping as JSON, for the command line."""
+    return json.dumps(found.mapping.model_dump(), ensure_ascii=False, indent=1) + "\n"

@@ -1,0 +1,133 @@
+"""Files that were chosen in the browser, laid aside until they are brought in or forgotten."""
+
+import contextlib
+import csv
+import re
+import secrets
+import shutil
+import struct
+import tempfile
+import zipfile
+import zlib
+from collections.abc import Sequence
+from datetime import datetime, timedelta
+from pathlib import Path
+
+from waldhorn.core.base.errors import Refused
+from waldhorn.exchange import sheets
+from waldhorn.exchange.findings_table import PICTURES
+from waldhorn.exchange.rows import TABLES, table_of
+
+MOST_FILES = 12
+MOST_UNPACKED = 400 * 1024 * 1024
+MOST_PACKED = 5_000
+_CHUNK = 1 << 20
+KEPT_FOR = timedelta(hours=12)
+_PACKED = tuple(f"{table}.csv" for table in TABLES)
+_PICTURE = re.compile(rf"(?:[^/]+/)?{PICTURES}/[\w.-]{{1,120}}\.webp")
+_TORN = (zipfile.BadZipFile, zlib.error, RuntimeError, NotImplementedError, EOFError, OSError, ValueError, struct.error)
+_FOLDER = "waldhorn-bring-in"
+_LONGEST = 80  # signs of a file name
+_TOKEN = re.compile(r"[\w-]{16}")
+
+
+def lay_aside(files: Sequence[tuple[str, bytes]]) -> str:
+    """Keep files until they are brought in or forgotten; raises Refused. Returns under what they are found."""
+    chosen = [(_safe(name), content) for name, content in files if name and content]
+    if not chosen:
+        raise Refused("files", "choose a file: a table, a spreadsheet, a data package or a backup")
+    if len(chosen) > MOST_FILES:
+        raise Refused("files", f"{len(chosen)} files: {MOST_FILES} at once at most")
+    _forget_old()
+    token = secrets.token_urlsafe(12)
+    _root().mkdir(mode=0o700, exist_ok=True)  # nobody else's business on a shared machine
+    folder = folder_of(token)
+    folder.mkdir()
+    for place, (name, content) in enumerate(chosen):
+        target = folder / name
+        if target.exists():
+            target = folder / f"{place} {name}"
+        target.write_bytes(content)
+        if target.suffix.lower() == ".zip" and zipfile.is_zipfile(target):
+            _unpack(target, folder)
+        elif target.suffix.lower() in sheets.WORKBOOKS:
+            _unbind(target, folder)
+    return token
+
+
+def _safe(name: str) -> str:
+    """A file's name as it can be kept: no folder, no sign that means something, its ending at the end."""
+    plain = re.sub(r"[^\w .()+-]", "_", name.replace("\\", "/").rsplit("/", 1)[-1])
+    return plain[-_LONGEST:].lstrip(". ") or "file"
+
+
+def _root() -> Path:
+    return Path(tempfile.gettempdir()) / _FOLDER
+
+
+def folder_of(token: str) -> Path:
+    """Where files of a token lie; what is no token lies nowhere."""
+    return _root() / (token if _TOKEN.fullmatch(token) else "nowhere")
+
+
+def _forget_old() -> None:
+    for folder in _root().glob("*"):
+        with contextlib.suppress(FileNotFoundError):  # another Waldhorn of this machine has let it go
+            if datetime.now().timestamp() - folder.stat().st_mtime > KEPT_FOR.total_seconds():
+                shutil.rmtree(folder, ignore_errors=True)
+
+
+def _unpack(package: Path, folder: Path) -> None:
+    """The tables of a data package; nothing else in it."""
+    unreadable = Refused("files", f"{package.name}: no motors.csv, events.csv or readings.csv in it that can be read")
+    left = MOST_UNPACKED
+    try:
+        with zipfile.ZipFile(package) as packed:
+            inside = [i for i in packed.infolist() if Path(i.filename).name in _PACKED]
+            pictures = [i for i in packed.infolist() if _PICTURE.fullmatch(i.filename)]
+            if not inside or len(inside) + len(pictures) > MOST_PACKED:
+                raise unreadable
+            (folder / PICTURES).mkdir(exist_ok=True)
+            for place, named in ((folder, inside), (folder / PICTURES, pictures)):
+                for one in named:
+                    left = _write_out(packed, one, place / Path(one.filename).name, left)
+                    if left < 0:
+                        raise Refused("files", f"{package.name}: unpacks to more than {MOST_UNPACKED >> 20} MB")
+    except Refused:
+        raise
+    except _TORN as error:  # torn, locked, odd
+        raise unreadable from error
+    package.unlink()
+
+
+def _write_out(packed: zipfile.ZipFile, one: zipfile.ZipInfo, target: Path, left: int) -> int:
+    """Unpack one file, no more than so many bytes of it whatever it declares; returns how many are left, or less."""
+    with packed.open(one) as stream, target.open("wb") as out:
+        while left >= 0 and (chunk := stream.read(_CHUNK)):
+            left -= len(chunk)
+            out.write(chunk)
+    return left
+
+
+def _unbind(workbook: Path, folder: Path) -> None:
+    """A workbook of Waldhorn's own tables becomes these; any other stays what it is."""
+    try:
+        found = sheets.read(workbook)
+    except Refused:
+        return
+    tables = [table_of(sheet.header) for sheet in found]
+    if all(tables):
+        for table, sheet in zip(tables, found, strict=True):
+            with (folder / f"{workbook.stem}.{table}.csv").open("w", encoding="utf-8", newline="") as stream:
+                csv.writer(stream).writerows([sheet.header, *(cells for _, cells in sheet.rows)])
+        workbook.unlink()
+
+
+def size_of(token: str) -> int:
+    """Bytes that were laid aside."""
+    folder = folder_of(token)
+    return sum(f.stat().st_size for f in folder.rglob("*") if f.is_file()) if folder.is_dir() else 0
+
+
+def forget(token: str) -> None:
+    shutil.rmtree(folder_of(token), ignore_errors=True)

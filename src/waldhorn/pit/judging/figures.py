@@ -1,0 +1,86 @@
+"""What is worked out of the closed checks of motors and kept, so that judging or comparing one does not read them all:
+own baselines, what they teach of the rigs, what was read last, and how far the motors of a model lie apart."""
+
+from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Set as AbstractSet
+from dataclasses import dataclass, field, replace
+from datetime import datetime
+
+from sqlalchemy.orm import Session
+
+from waldhorn.core.base.history import History
+from waldhorn.core.comparing.differences import COMPARED, Latest
+from waldhorn.core.judging import baseline, model_spread
+from waldhorn.core.judging.baseline import Baseline
+from waldhorn.core.measuring.measures import QUANTITIES
+from waldhorn.core.measuring.observations import Group, all_groups, groups_of_study
+from waldhorn.core.rigs import learning
+from waldhorn.core.rigs.learning import Taught
+from waldhorn.core.rigs.repeatability import ODD_ONE_OUT
+from waldhorn.store import figures as store
+from waldhorn.store import standings
+
+
+@dataclass(frozen=True)
+class Figures:
+    """By motor id: own baselines, what it teaches of the rigs, and what was read of it last."""
+
+    own: dict[str, dict[str, list[Baseline]]] = field(default_factory=dict)
+    taught: dict[str, list[Taught]] = field(default_factory=dict)
+    latest: dict[str, dict[str, Latest]] = field(default_factory=dict)
+
+
+def of(session: Session, fresh: Mapping[str, History]) -> Figures:
+    """The figures of these motors, of their closed checks."""
+    on_bench = set(standings.open_checks(session, list(fresh)).values())
+    found = Figures()
+    for i, history in fresh.items():
+        groups = {name: [g for g in mine if g.check not in on_bench] for name, mine in all_groups(history).items()}
+        found.own[i] = baseline.own_references(groups, history.events)
+        found.taught[i] = [*learning.of_motor(_as_taken(history, groups, on_bench), history.events),
+                           *learning.of_studies(groups_of_study(history))]  # fmt: skip
+        found.latest[i] = latest_of(groups)
+    return found
+
+
+def latest_of(groups: Mapping[str, Sequence[Group]]) -> dict[str, Latest]:
+    """What was read last, of the quantities that motors are compared in."""
+    return {name: Latest.of(groups[name][-1], QUANTITIES[name]) for name in COMPARED if groups.get(name)}
+
+
+def keep(session: Session, found: Figures, motor_ids: Sequence[str], now: datetime) -> set[str]:
+    """Keep the figures of these motors, and those of their models; returns those whose baselines changed."""
+    changed = standings.keep_figures(
+        session, motor_ids, {i: found.own[i] for i in motor_ids}, {i: found.taught[i] for i in motor_ids}
+    )
+    store.keep_latest(session, {i: found.latest[i] for i in motor_ids})
+    if models := store.models_of(session, changed):
+        _keep_models(session, models, now)
+    return changed
+
+
+def _keep_models(session: Session, models: Iterable[str], now: datetime) -> None:
+    rows = []
+    for model, of_motors in standings.model_baselines(session, models, now).items():
+        for name, quantity in QUANTITIES.items():
+            everyone = [b for by_quantity in of_motors.values() for b in by_quantity.get(name, ())]
+            rows += [
+                {"model_key": model, "quantity": name, "rig": rig, "motors": held.n, "middle": held.value,
+                 "apart": model_spread.one_sigma(held)}
+                for rig, held in model_spread.by_rig(everyone, quantity).items()
+            ]  # fmt: skip
+    store.keep_spreads(session, models, rows)
+
+
+def _as_taken(
+    history: History, groups: Mapping[str, Sequence[Group]], on_bench: AbstractSet[str]
+) -> Mapping[str, Sequence[Group]]:
+    """The same with the runs that were set aside by themselves: without them an estimate of the spread shrinks."""
+    if not any(r.aside_reason.startswith(ODD_ONE_OUT) for c in history.checks for r in c.readings):
+        return groups
+    checks = tuple(
+        replace(c, readings=tuple(replace(r, accepted=r.accepted or r.aside_reason.startswith(ODD_ONE_OUT))
+                                  for r in c.readings))
+        for c in history.checks if c.id not in on_bench
+    )  # fmt: skip
+    return all_groups(replace(history, checks=checks))

@@ -1,0 +1,286 @@
+"""Judging motors of the store: what each is judged by is put together here, in one place, for a page, the rack and the
+command line alike; and the standings of the rack are kept up to date."""
+
+from collections import defaultdict
+from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Set as AbstractSet
+from datetime import datetime
+from functools import cache
+from typing import Any
+
+from sqlalchemy.orm import Session
+
+from waldhorn.core.base.history import HANDED_BUT_KEPT, History, Motor
+from waldhorn.core.base.vocabulary import EventKind, State, Verdict
+from waldhorn.core.judging.baseline import Baseline
+from waldhorn.core.judging.remedies import Prices
+from waldhorn.core.judging.verdict import JUDGE_VERSION, Judgement, Terms, Turning, judge, turning
+from waldhorn.core.measuring.measures import QUANTITIES
+from waldhorn.core.measuring.observations import all_groups
+from waldhorn.core.measuring.quantity import Limits
+from waldhorn.core.rigs import learning, reference_motor
+from waldhorn.core.rigs.learning import Sums
+from waldhorn.core.rigs.reference_motor import Drifted
+from waldhorn.core.rigs.repeatability import Repeatability, Spread
+from waldhorn.pit.judging import figures
+from waldhorn.pit.rigs import calibration
+from waldhorn.store import fleet, motors, readings, rigs, standings
+from waldhorn.store import terms as terms_store
+from waldhorn.store.engine import Store
+from waldhorn.store.models import SignedRow
+from waldhorn.store.motors import key_of
+from waldhorn.store.standings import Spreads
+
+RANK = {Verdict.RETIRE: 0, Verdict.REPAIR: 1, Verdict.UNPROVEN: 2, Verdict.WATCH: 3, Verdict.KEEP: 4}
+# What the rack shows of each motor in a glance: the worst of each group.
+GLANCE = (
+    ("kv",), ("no_load_current",), ("steadiness",), ("timing_mean", "timing_spread"), ("noise_avg",),
+    ("detent_peak", "detent_variation"),
+)  # fmt: skip
+_PORTION = 50  # motors judged between two short looks at the lock
+_SHIFT_THAT_MATTERS = 0.05  # a rig's repeatability moved by more than this: judge again what it judged
+
+Supposing = Mapping[str, Mapping[str, Limits]]  # limits by class in place of those that hold
+Progress = Callable[[int, int], None]
+
+
+def terms_of(
+    session: Session, of: Mapping[str, Motor], as_of: datetime, supposing: Supposing | None = None
+) -> dict[str, Terms]:
+    """What each of these motors is judged by at a time, besides its own readings; in a fixed number of statements."""
+    by_model = standings.model_baselines(session, {m.model for m in of.values() if m.model}, as_of)
+    shaking = fleet.latest_vibration(session, {m.machine for m in of.values()}, as_of)
+    known = repeatability(standings.rig_spreads(session, as_of))
+    limits = {**terms_store.limits(session, as_of), **(supposing or {})}
+    prices = terms_store.prices(session)
+    drifted, between_rigs = rigs.said_of_rigs(session, as_of)
+    return {
+        i: Terms(
+            _peers(i, by_model.get(key_of(m.model), {}), shaking.get(m.machine, {})), known,
+            limits.get(m.motor_class, {}), prices.get(m.owner, Prices()), drifted, between_rigs,
+        )
+        for i, m in of.items()
+    }  # fmt: skip
+
+
+def _peers(
+    motor_id: str, of_model: Mapping[str, Mapping[str, Sequence[Baseline]]], of_machine: Mapping[str, Baseline]
+) -> dict[str, list[Baseline]]:
+    """What the other motors of a motor's model and machine give to compare with, by quantity."""
+    found: dict[str, list[Baseline]] = defaultdict(list)
+    for other, by_quantity in of_model.items():
+        if other != motor_id:
+            for name, baselines in by_quantity.items():
+                if not QUANTITIES[name].against_machine:
+                    found[name].extend(baselines)
+    found["vibration"] = [b for other, b in of_machine.items() if other != motor_id]
+    return found
+
+
+def judge_motor(session: Session, motor_id: str, as_of: datetime) -> tuple[History, Judgement]:
+    """Judge one motor from everything that is stored; its whole history comes along."""
+    history = readings.history(session, motor_id)
+    return history, judge(history, as_of, terms_of(session, {motor_id: history.motor}, as_of)[motor_id])
+
+
+def turning_of(session: Session, motor_id: str, as_of: datetime) -> tuple[Turning, ...]:
+    """Which reading or test would turn the answer for one motor."""
+    history = readings.history(session, motor_id)
+    return turning(history, as_of, terms_of(session, {motor_id: history.motor}, as_of)[motor_id])
+
+
+def judge_all(
+    session: Session, as_of: datetime, motor_ids: Sequence[str] | None = None, supposing: Supposing | None = None
+) -> dict[str, Judgement]:
+    """Judge all motors, or those named, as of a time: only what was known then counts, of peers and rigs too."""
+    histories = readings.histories(session, motor_ids)
+    terms = terms_of(session, {i: h.motor for i, h in histories.items()}, as_of, supposing)
+    return {i: judge(h, as_of, terms[i]) for i, h in histories.items()}
+
+
+def repeatability(spreads: Spreads) -> Repeatability:
+    """How well each rig repeats, per quantity: what it has shown, weighed with the default."""
+
+    @cache
+    def of(rig: str, quantity: str) -> Spread:
+        return learning.spread(spreads.get((rig, quantity), Sums()), quantity)
+
+    return of
+
+
+def settle(session: Session, now: datetime) -> None:
+    """Judge every motor whose standing is stale, in a fixed number of statements however many there are.
+
+    Their own baselines and what their repeats say of the rigs are worked out first; where these moved, the motors that
+    lean on them are judged as well.
+    """
+    stale = standings.stale_ids(session, JUDGE_VERSION)
+    if not stale:
+        return
+    before = repeatability(standings.rig_spreads(session))
+    fresh = readings.histories(session, stale)
+    changed = figures.keep(session, figures.of(session, fresh), list(fresh), now)
+    _touch_further(session, changed, before, _references(session, fresh), now)
+    further = [i for i in standings.stale_ids(session, JUDGE_VERSION) if i not in fresh]
+    fresh |= readings.histories(session, further) if further else {}
+    standings.keep(session, _standings(session, fresh, now), JUDGE_VERSION)
+
+
+def settle_apart(
+    store: Store, now: datetime, progress: Progress | None = None, since: int = 0, until: int | None = None
+) -> None:
+    """The same for a store in use: judged from what can be read, written a portion at a time, so that nobody waits for
+    it. Only what was touched after the count of changes was `since` and not after it was `until`, and what leans on it;
+    what others change meanwhile they judge themselves."""
+    with store.reading() as session:
+        stale = standings.stale_ids(session, JUDGE_VERSION, since, until)
+        before = repeatability(standings.rig_spreads(session))
+    changed: set[str] = set()
+    references: dict[str, History] = {}
+    for portion in _portions(stale):
+        with store.reading() as session:
+            touched = standings.touched(session, portion)
+            histories = readings.histories(session, portion)
+            found = figures.of(session, histories)
+            references |= _references(session, histories)
+        with store.writing() as session:
+            same = [i for i, at in standings.touched(session, portion).items() if touched.get(i) == at]
+            changed |= figures.keep(session, found, same, now)
+    if stale:
+        with store.writing() as session:
+            at = standings.revision(session)
+            _touch_further(session, changed, before, references, now)
+            stale = sorted({*stale, *standings.stale_ids(session, JUDGE_VERSION, at)})
+    for count, portion in enumerate(_portions(stale)):
+        with store.reading() as session:
+            touched = standings.touched(session, portion)
+            rows = _standings(session, readings.histories(session, portion), now)
+        with store.writing() as session:
+            same_now = standings.touched(session, portion)
+            rows = [row for row in rows if touched.get(i := row["motor_id"]) == same_now.get(i)]
+            standings.keep(session, rows, JUDGE_VERSION)
+        if progress:
+            progress(min((count + 1) * _PORTION, len(stale)), len(stale))
+
+
+def _touch_further(
+    session: Session, changed: AbstractSet[str], before: Repeatability, references: Mapping[str, History], now: datetime
+) -> None:
+    """Count a change for the motors that lean on what changed: baselines of their model, the repeatability of their
+    rigs, and what reference motors say of these."""
+    if changed:
+        motors.touch_leaning(session, changed)
+    spreads = standings.rig_spreads(session)
+    after = repeatability(spreads)
+    if moved := _moved_rigs(before, after, spreads):
+        motors.touch(session, standings.motors_on_rigs(session, moved))
+    if changed and standings.on_several_rigs(session, sorted(changed)):
+        found_lines = calibration.all_lines(session, after, now)
+        if rigs.keep_lines(session, found_lines, now):
+            motors.touch(session, standings.motors_on_rigs(session, {rig for rig, _, _ in found_lines}))
+    if references:
+        put_right = rigs.put_right(session)
+        found = {i: _drifted(h, after, put_right) for i, h in references.items()}
+        for drift in rigs.keep_drifts(session, found):
+            motors.touch(session, readings.motors_on(session, drift.rig, drift.since))
+
+
+def _references(session: Session, histories: Mapping[str, History]) -> dict[str, History]:
+    """Those of reference motors, and of motors that were one when a rig drifted."""
+    telling = rigs.telling(session)
+    return {i: h for i, h in histories.items() if h.motor.reference or i in telling}
+
+
+def _drifted(history: History, known: Repeatability, put_right: Mapping[str, datetime]) -> list[Drifted]:
+    """What a motor says of the rigs, where it is a reference motor."""
+    if not history.motor.reference:
+        return []
+    charts = reference_motor.charts(all_groups(history), history.events, known, put_right)
+    return [d for chart in charts for d in reference_motor.drifted(chart, put_right.get(chart.rig))]
+
+
+def _portions(ids: Sequence[str]) -> list[Sequence[str]]:
+    return [ids[i : i + _PORTION] for i in range(0, len(ids), _PORTION)]
+
+
+def stand(session: Session, motor_id: str, history: History, terms: Terms, now: datetime) -> Judgement:
+    """Judge one motor with a check open and keep its standing: what is still being written moves no other motor."""
+    judgement = judge(history, now, terms)
+    signed = standings.latest_signed(session, [motor_id])
+    motors.touch(session, [motor_id])
+    row = _standing(motor_id, history, judgement, signed.get(motor_id)) | {"on_bench": True}
+    standings.keep(session, [row], JUDGE_VERSION)
+    return judgement
+
+
+def _standings(session: Session, fresh: Mapping[str, History], now: datetime) -> list[dict[str, Any]]:
+    signed = standings.latest_signed(session, list(fresh))
+    on_bench = standings.open_checks(session, list(fresh))
+    terms = terms_of(session, {i: h.motor for i, h in fresh.items()}, now)
+    return [
+        _standing(i, history, judge(history, now, terms[i]), signed.get(i)) | {"on_bench": i in on_bench}
+        for i, history in fresh.items()
+    ]
+
+
+def _moved_rigs(before: Repeatability, after: Repeatability, spreads: Spreads) -> set[str]:
+    def shifted(now: float, then: float) -> bool:
+        return abs(now / then - 1) > _SHIFT_THAT_MATTERS
+
+    pairs = ((rig, after(rig, q), before(rig, q)) for rig, q in spreads)
+    return {rig for rig, now, then in pairs if shifted(now.run, then.run) or shifted(now.visit, then.visit)}
+
+
+def runs_since(history: History, since: datetime | None) -> int:
+    """Runs logged after a time."""
+    return sum(e.count for e in history.events if e.event is EventKind.RUN and (since is None or e.at > since))
+
+
+def _standing(motor_id: str, history: History, found: Judgement, signed: SignedRow | None) -> dict[str, Any]:
+    checked_at = max((c.at for c in history.checks if c.readings), default=None)
+    stands = signed if signed and checked_at and signed.at >= checked_at else None
+    overruled = stands if stands and stands.verdict != found.verdict and stands.verdict != stands.tool_verdict else None
+    verdict = Verdict(stands.verdict) if stands else found.verdict
+    due = found.check_by
+    gone = off_the_rack(history)
+    return {
+        "motor_id": motor_id,
+        "leans_on_model": found.leans_on_model,
+        "rank": 10 * RANK[verdict] + _gravity(found),
+        "verdict": verdict,
+        "headline": gone or (f"{verdict.capitalize()}, says {overruled.signed_by}." if overruled else found.headline),
+        "reason": f"{overruled.reason} Waldhorn: {found.headline}" if overruled else found.brief,
+        "strips": [_glance(found, names) for names in GLANCE],
+        "checked_at": checked_at,
+        "due_on": due.date.isoformat() if due else "",
+        "due_runs": due.runs - runs_since(history, checked_at) if due else None,
+        "retired": bool(gone),
+        "overruled_by": overruled.signed_by if overruled else "",
+        "tool_verdict": found.verdict,
+    }
+
+
+def off_the_rack(history: History) -> str:
+    """Why a motor hangs on this rack no more, in words; nothing where it does."""
+    moves = (EventKind.RETIRED, EventKind.RETURNED, EventKind.HANDED_OVER)
+    moved = sorted((e for e in history.events if e.event in moves), key=lambda e: e.at)
+    last = moved[-1] if moved else None
+    if last is None or last.event is EventKind.RETURNED or last.item == HANDED_BUT_KEPT:
+        return ""
+    if last.event is EventKind.RETIRED:
+        return "Retired."
+    return f"Handed over to {last.detail}." if last.detail else "Handed over."
+
+
+def _gravity(found: Judgement) -> int:
+    """Among motors of one verdict, the worse news first: 0 past, 3 near a limit, 5 neither."""
+    states = {e.state for e in found.evidence}
+    return 0 if State.PAST in states else 3 if states & {State.WATCH, State.UNPROVEN} else 5
+
+
+def _glance(found: Judgement, names: tuple[str, ...]) -> list[Any]:
+    """Quantity, state, and how much of the way to the act limit is used, of the worst of these quantities."""
+    among = [e for e in found.evidence if e.quantity.name in names]
+    worst = min(among, key=lambda e: e.change.headroom if e.change and e.fresh else 9.0)
+    used = round(1 - worst.change.headroom, 2) if worst.change and worst.fresh else None
+    return [names[0], worst.state, used]

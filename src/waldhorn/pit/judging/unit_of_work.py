@@ -1,0 +1,56 @@
+"""Changing the store: a transaction, and after it every standing it touched is made fresh."""
+
+import logging
+import threading
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager
+from datetime import datetime
+
+from sqlalchemy.orm import Session
+
+from waldhorn.core.base.errors import NotStored
+from waldhorn.pit.files.jobs import Cancelled
+from waldhorn.pit.judging.judging import Progress, settle_apart
+from waldhorn.store.engine import Store
+from waldhorn.store.standings import revision
+
+AGAIN_S = 1.0
+_log = logging.getLogger("waldhorn")
+
+
+@contextmanager
+def changing(store: Store, now: datetime) -> Iterator[Session]:
+    """A session that commits when the block ends; then what the block touched is judged again, outside the lock.
+
+    Once it is committed it is done: where others hold the lock, the judging is made up for as soon as they let go, and
+    nobody is told to send the same again.
+    """
+    with store.writing() as session:
+        since = revision(session)
+        yield session
+        until = revision(session)  # nobody else counts meanwhile: what others touch is not waited for
+    judge_soon(store, now, since, until)
+
+
+def judge_soon(
+    store: Store, now: datetime, since: int = 0, until: int | None = None, progress: Progress | None = None
+) -> None:
+    """Judge again what was touched between two counts of changes: now, or as soon as others let go. What is stored is
+    stored: a judging that fails is written down, and made up for with the next change."""
+    try:
+        settle_apart(store, now, progress, since, until)
+    except Cancelled:
+        raise
+    except NotStored:
+        threading.Thread(target=_make_up, args=(store, now, since, until), daemon=True).start()
+    except Exception:
+        _log.exception("what was stored could not be judged")
+
+
+def _make_up(store: Store, now: datetime, since: int, until: int | None) -> None:
+    while True:
+        try:
+            return settle_apart(store, now, since=since, until=until)
+        except NotStored:
+            time.sleep(AGAIN_S)

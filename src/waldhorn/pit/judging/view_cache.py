@@ -1,0 +1,92 @@
+"""Looking at one motor, on its page and on the bench: what was read and said of it is kept while nothing that could
+change it has changed, so that leafing and typing are quick."""
+
+from collections import OrderedDict
+from collections.abc import Callable
+from dataclasses import dataclass, field, replace
+from datetime import datetime
+from threading import Lock
+from typing import Any, TypeVar, cast
+from weakref import WeakKeyDictionary
+
+from sqlalchemy.orm import Session
+
+from waldhorn.core.base.history import History
+from waldhorn.core.judging.verdict import Judgement
+from waldhorn.pit.bench.context import CheckContext, load
+from waldhorn.pit.judging.judging import judge_motor
+from waldhorn.store.standings import latest_change
+
+KEPT = 64  # motors and checks of a store: an afternoon's, each some hundred kilobytes with its readings
+
+Drawn = TypeVar("Drawn")
+Kept = TypeVar("Kept")
+
+
+@dataclass(frozen=True, slots=True)
+class Look:
+    """A motor as it stands: everything known of it, and its answer."""
+
+    history: History
+    judgement: Judgement
+    _drawn: dict[Any, Any] = field(default_factory=dict, repr=False, compare=False)
+
+    def once(self, draw: Callable[[History, Judgement], Drawn]) -> Drawn:
+        """What a page makes of it, made once however often it is looked at."""
+        if draw not in self._drawn:
+            self._drawn[draw] = draw(self.history, self.judgement)
+        return cast("Drawn", self._drawn[draw])
+
+
+_Key = tuple[Any, ...]  # of what, the store's count of changes and its last act, the day
+kept: WeakKeyDictionary[Any, OrderedDict[_Key, Any]] = WeakKeyDictionary()
+_lock = Lock()
+
+
+def _kept(
+    session: Session, now: datetime, of: _Key, load: Callable[[], Kept], history: Callable[[Kept], History | None]
+) -> Kept:
+    """What was loaded since the store changed last, or what is loaded now. Where something is dated later than now, it
+    is loaded at every look."""
+    key = (*of, *latest_change(session), now.date())
+    with _lock:
+        mine = kept.setdefault(session.get_bind(), OrderedDict())
+        if key in mine:
+            mine.move_to_end(key)
+            return cast("Kept", mine[key])
+    found = load()
+    known = history(found)
+    if known is not None and known.until(now) == known:
+        with _lock:
+            mine[key] = found
+            while len(mine) > KEPT:
+                mine.popitem(last=False)
+    return found
+
+
+def look_at(session: Session, motor_id: str, now: datetime) -> Look:
+    """What `judging.judge_motor` says of a motor now, from a session that only looks.
+
+    Judged again when the store has changed and on another day.
+    """
+    found = _kept(
+        session, now, ("motor", motor_id), lambda: look_back(session, motor_id, now), lambda look: look.history
+    )
+    return look_back(session, motor_id, now) if now < found.judgement.as_of else found
+
+
+def at_bench(session: Session, check_id: str, now: datetime, with_fleet: bool = False) -> CheckContext | None:
+    """What `context.load` says of a check now, from a session that only looks.
+
+    A key that is pressed changes a draft and nothing else: what was read before is read once.
+    """
+    found = _kept(
+        session, now, ("check", check_id, with_fleet), lambda: load(session, check_id, now, with_fleet=with_fleet),
+        lambda ctx: ctx.history if ctx else None,
+    )  # fmt: skip
+    return replace(found, now=now) if found else None
+
+
+def look_back(session: Session, motor_id: str, as_of: datetime) -> Look:
+    """The same as of any time; nothing is kept."""
+    return Look(*judge_motor(session, motor_id, as_of))

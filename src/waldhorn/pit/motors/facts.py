@@ -1,0 +1,211 @@
+"""Motors of the pit: reading what was typed about one, taking it in, correcting it, and what happens to it."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy.orm import Session
+
+from waldhorn.core.base.errors import Refusals, Refused
+from waldhorn.core.base.history import HANDED_BUT_KEPT, Event, Motor
+from waldhorn.core.base.times import read_day, read_moment
+from waldhorn.core.base.units import read_number
+from waldhorn.core.base.vocabulary import EventKind
+from waldhorn.core.measuring.inspection import ITEMS
+from waldhorn.core.motors.facts import impossible
+from waldhorn.store import acts, drafts
+from waldhorn.store import motors as store
+from waldhorn.store.models import ActKind, MotorRow
+
+TAKE_IN_DRAFT = "take-in"
+
+# field: (name in a refusal, dimension, whether whole); the range is only what a number can be at all
+_NUMBERS = {
+    "label_kv": ("label KV", "speed_per_volt", False),
+    "turns": ("turns", "count", False),
+    "poles": ("poles", "count", True),
+    "slots": ("slots", "count", True),
+    "mass_g": ("mass", "mass", False),
+    "lead_mm": ("lead length", "length", False),
+    "lead_awg": ("lead gauge", "count", False),
+    "rated_a": ("rated current", "current", False),
+    "rated_w": ("rated power", "power", False),
+    "rated_rpm": ("rated speed", "speed", False),
+    "can_mm": ("can diameter", "length", False),
+    "length_mm": ("can length", "length", False),
+    "rotor_mm": ("rotor diameter", "length", False),
+    "rotor_length_mm": ("rotor length", "length", False),
+    "price": ("price", "count", False),
+}
+_TEXTS = ("tag", "model", "kind", "motor_class", "magnet", "poles_known_by", "machine", "position", "owner",
+          "bearing_front", "bearing_rear", "note")  # fmt: skip
+_LONGEST = {"note": 5000}
+LONGEST_MACHINE = 60
+LONGEST_NAME = 60
+_IF_EMPTY = {"kind": "inrunner", "magnet": "neodymium"}
+
+
+def dimension_of(name: str) -> str:
+    """The dimension of a fact that is a number."""
+    return _NUMBERS[name][1]
+
+
+def read_motor(typed: Mapping[str, str]) -> Motor:
+    """The motor a form describes; raises Refusals with a sentence for each field that cannot be."""
+    wrong: dict[str, str] = {}
+    values: dict[str, Any] = {"sensored": typed.get("sensored", "yes") == "yes",
+                              "reference": typed.get("reference", "no") == "yes"}  # fmt: skip
+    for name in _TEXTS:
+        values[name] = typed.get(name, "").strip() or _IF_EMPTY.get(name, "")
+        if len(values[name]) > (most := _LONGEST.get(name, 200)):
+            wrong[name] = f"this is {len(values[name])} signs long: {most} at most"
+    for name, (words, dimension, whole) in _NUMBERS.items():
+        try:
+            values[name] = _number(typed.get(name, ""), words, dimension, whole)
+        except Refused as refused:
+            wrong[name] = refused.sentence
+            values[name] = None
+    values["in_service_on"] = typed.get("in_service_on", "").strip()
+    try:
+        if values["in_service_on"]:
+            read_day(values["in_service_on"])
+    except Refused as refused:
+        wrong["in_service_on"] = refused.sentence
+    motor = Motor(**values)
+    wrong = impossible(motor) | wrong
+    if wrong:
+        raise Refusals(wrong)
+    return motor
+
+
+def _number(text: str, words: str, dimension: str, whole: bool) -> float | int | None:
+    if not text.strip():
+        return None
+    value = read_number(text, words, dimension, -1e6, 1e6)
+    if not whole:
+        return value
+    if value != int(value):
+        raise Refused(words, f"{words} {value:g} must be a whole number")
+    return int(value)
+
+
+def problems(session: Session, typed: Mapping[str, str], but: str = "") -> dict[str, str]:
+    """What would be refused of a form, by field; `but` is the tag the motor has already."""
+    wrong: dict[str, str] = {}
+    try:
+        read_motor(typed)
+    except Refusals as refusals:
+        wrong = refusals.by_field
+    tag = typed.get("tag", "")
+    if tag.strip() and store.key_of(tag) != store.key_of(but) and (there := store.find(session, tag)):
+        of = f" ({there.model}, {there.owner or 'no owner'})" if there.model else ""
+        next_free = next_free_tag(session, there.tag)
+        wrong = {"tag": f"{there.tag} is on the rack already{of}: next free is {next_free}"} | wrong
+    return wrong
+
+
+def take_in(session: Session, typed: Mapping[str, str], now: datetime) -> Motor:
+    """Store a new motor; raises Refusals."""
+    if wrong := problems(session, typed):
+        raise Refusals(wrong)
+    motor = read_motor(typed)
+    motor = motor if motor.in_service_on else replace(motor, in_service_on=now.date().isoformat())
+    add(session, motor, now)
+    drafts.keep_form(session, TAKE_IN_DRAFT, {})
+    return motor
+
+
+def add(session: Session, motor: Motor, now: datetime) -> str:
+    """Put a motor on the rack, as an act that can be undone; returns its id."""
+    [motor_id] = store.add(session, [motor])
+    row = store.get(session, motor_id)
+    row.act_id = acts.record(session, ActKind.TAKE_IN, now, motor_id, detail=motor.tag)
+    return motor_id
+
+
+def amend(session: Session, row: MotorRow, typed: Mapping[str, str], now: datetime) -> Motor:
+    """Correct the facts of a motor; raises Refusals. Undo puts the old facts back."""
+    if wrong := problems(session, typed, but=row.tag):
+        raise Refusals(wrong)
+    motor = read_motor(typed)
+    act_id = acts.record(session, ActKind.AMEND, now, row.id)
+    acts.revise(session, act_id, [(row, store.columns(motor))])
+    store.touch(session, [row.id])
+    return motor
+
+
+def next_free_tag(session: Session, like: str) -> str:
+    """The first tag of the same series that is not on the rack: VS-07 gives VS-31 when 30 are there."""
+    series = like.rstrip("0123456789")
+    width = len(like) - len(series) or 2
+    taken = set(store.ids_by_tag(session))
+    number = int(like[len(series) :] or 0)
+    while store.key_of(f"{series}{number:0{width}}") in taken:
+        number += 1
+    return f"{series}{number:0{width}}"
+
+
+def add_event(session: Session, row: MotorRow, typed: Mapping[str, str], now: datetime) -> Event:
+    """Log that something happened to a motor; raises Refusals. A mending names the item that was mended."""
+    wrong: dict[str, str] = {}
+    name, item = typed.get("event", ""), typed.get("item", "")
+    if name not in set(EventKind):
+        wrong["event"] = f"“{name}” is not an event: choose one of the list"
+    elif name == EventKind.MENDED and item not in ITEMS:
+        wrong["item"] = "what was mended? A mending lifts the ban of the item it names, and of no other"
+    try:
+        count = _number(typed.get("count", "") or "1", "count", "count", True) or 0
+    except Refused as refused:
+        wrong["count"], count = refused.sentence, 1
+    if not 1 <= count <= 10_000:
+        wrong["count"] = f"{count} runs cannot be: 1 to 10000"
+    at = _moment(typed.get("at", ""), now, wrong)
+    if wrong:
+        raise Refusals(wrong)
+    mended = item if name == EventKind.MENDED else ""
+    event = Event(EventKind(name), at, int(count), typed.get("detail", "").strip()[:5000], mended)
+    act_id = acts.record(session, ActKind.EVENT, now, row.id, detail=name)
+    if not store.add_events(session, [(row.id, event)], act_id):
+        raise Refusals({"event": "this is logged already, at the same time with the same words"})
+    store.touch(session, [row.id])
+    return event
+
+
+def hand_over(session: Session, row: MotorRow, typed: Mapping[str, str], now: datetime) -> None:
+    """Note that a motor changes hands; it hangs on this rack no more unless it is `kept`. Raises Refusals."""
+    to = " ".join(typed.get("to", "").split())
+    if not to or len(to) > LONGEST_NAME:
+        raise Refusals({"to": f"say to whom it goes, {LONGEST_NAME} signs at most"})
+    event = Event(EventKind.HANDED_OVER, now, detail=to, item=HANDED_BUT_KEPT if typed.get("kept") == "yes" else "")
+    act_id = acts.record(session, ActKind.EVENT, now, row.id, detail=EventKind.HANDED_OVER)
+    store.add_events(session, [(row.id, event)], act_id)
+    store.touch(session, [row.id])
+
+
+def _moment(text: str, now: datetime, wrong: dict[str, str]) -> datetime:
+    if not text.strip():
+        return now
+    try:
+        at = read_moment(text, now.tzinfo)
+    except Refused as refused:
+        wrong["at"] = refused.sentence
+        return now
+    if at > now:
+        wrong["at"] = "this has not happened yet: give a time up to now"
+    return at
+
+
+def put_in(session: Session, tags: Sequence[str], machine: str, now: datetime) -> None:
+    """Put motors into a machine; undo on each motor's page takes it out again. Raises Refused."""
+    name = machine.strip()
+    if not name or len(name) > LONGEST_MACHINE:
+        raise Refused("machine", f"name the machine they go into, {LONGEST_MACHINE} signs at most")
+    ids = store.ids_by_tag(session)
+    for tag in tags:
+        row = store.find(session, tag)
+        if row is None or store.key_of(tag) not in ids:
+            raise Refused("machine", f"no motor {tag} on this rack")
+        act_id = acts.record(session, ActKind.AMEND, now, row.id)
+        acts.revise(session, act_id, [(row, store.columns(replace(store.to_motor(row), machine=name, position="")))])
+        store.touch(session, [row.id])

@@ -1,0 +1,134 @@
+"""Which motor on this machine shakes: all motors of a machine side by side, the eye beside the hand."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import datetime
+
+from sqlalchemy.orm import Session
+
+from waldhorn.core.base.conditions import Conditions
+from waldhorn.core.base.errors import Refusals, Refused
+from waldhorn.core.base.history import Motor, Reading
+from waldhorn.core.base.units import read_number
+from waldhorn.core.base.vocabulary import Look, Placement
+from waldhorn.core.judging.noticed import standing_findings
+from waldhorn.core.measuring import machine
+from waldhorn.core.measuring.measures import MEASURES
+from waldhorn.pit.bench.steps.first_spin import LOWEST_PCT
+from waldhorn.store import acts, fleet, readings
+from waldhorn.store.models import ActKind, MotorRow
+from waldhorn.store.motors import to_motor, touch
+
+EYE = ("shaft", "bell_seam", "face_gap", "air_gap", "balance")
+WAYS = {"hand": "vibration", "accelerometer": "vibration_rms"}
+
+
+@dataclass(frozen=True)
+class Seat:
+    """One motor on its machine: what the eye found, and how much it shakes."""
+
+    id: str
+    motor: Motor
+    eye: str
+    value: float | None
+    typed: str
+
+    @property
+    def name(self) -> str:
+        """Its tag and position."""
+        return f"{self.motor.tag} {self.motor.position}".strip()
+
+
+@dataclass(frozen=True)
+class MachineView:
+    """All motors of a machine, ranked."""
+
+    name: str
+    seats: list[Seat]
+    ranking: machine.Ranking | None
+    way: str
+    suspect: str
+
+
+def view(session: Session, name: str, typed: Mapping[str, str], now: datetime) -> MachineView | None:
+    """A machine with what is typed of its motors, or None when no motor sits on it."""
+    rows = fleet.on_machine(session, name)
+    if not rows:
+        return None
+    histories = readings.histories(session, [r.id for r in rows])
+    way = typed.get("way", "hand") if typed.get("way") in WAYS else "hand"
+    stored = fleet.latest_vibration(session, {name}, now, WAYS[way]).get(name, {})
+    seats = []
+    for row in rows:
+        standing = standing_findings(histories[row.id])
+        doubtful = (i for i in EYE if standing.get(i) in (Look.DOUBT, Look.BAD))
+        eye = next((f"{i.replace('_', ' ')} {standing[i]}" for i in doubtful), "")
+        value, text = _value(typed, row, way)
+        if not typed and row.id in stored:
+            value = stored[row.id].value
+        seats.append(Seat(row.id, to_motor(row), eye, value, text))
+    suspect = typed.get("suspect", "") or next((s.name for s in seats if s.eye), "")
+    known = {s.name: s.value for s in seats if s.value is not None}
+    ranking = machine.rank(known, way == "accelerometer", suspect) if known else None
+    return MachineView(name, seats, ranking, way, suspect)
+
+
+def _value(typed: Mapping[str, str], row: MotorRow, way: str) -> tuple[float | None, str]:
+    text = typed.get(f"shakes-{row.id}", "").strip()
+    if not text:
+        return None, text
+    try:
+        return _read(text, way), text
+    except Refused:
+        return None, text
+
+
+def _read(text: str, way: str) -> float:
+    measure = MEASURES[WAYS[way]]
+    return read_number(text, "shaking", measure.dimension, measure.low, measure.high)
+
+
+def take(session: Session, name: str, typed: Mapping[str, str], now: datetime) -> str:
+    """Store how much each motor of a machine shakes, each in a check of its own; raises Refusals. Says the finding."""
+    rows = fleet.on_machine(session, name)
+    way = typed.get("way", "hand")
+    wrong: dict[str, str] = {}
+    values: dict[str, float] = {}
+    if way not in WAYS:
+        wrong["way"] = f"“{way}” is none of {', '.join(WAYS)}"
+    for row in rows:
+        text = typed.get(f"shakes-{row.id}", "").strip()
+        if not text or "way" in wrong:
+            continue
+        try:
+            values[row.id] = _read(text, way)
+        except Refused as refused:
+            wrong[f"shakes-{row.id}"] = refused.sentence
+    if len(values) < 2 and not wrong:
+        wrong["way"] = "spin at least two motors of this machine, each alone, at the same setting"
+    if wrong:
+        raise Refusals(wrong)
+    for row in rows:
+        if row.id in values:
+            _store(session, row, WAYS[way], values[row.id], now)
+    touch(session, [r.id for r in rows])
+    found = view(session, name, typed, now)
+    return found.ranking.words if found and found.ranking else ""
+
+
+def _store(session: Session, row: MotorRow, measure: str, value: float, now: datetime) -> None:
+    last = readings.last_check(session, row.id)
+    under = Conditions(throttle_pct=LOWEST_PCT, placement=Placement.MACHINE.value)
+    if last is not None and last.open:
+        act_id = acts.record(session, ActKind.SHAKE, now, row.id, last.id)
+        check_id = last.id
+    else:
+        act_id = acts.record(session, ActKind.SHAKE, now, row.id)
+        key = f"machine {now.isoformat(timespec='microseconds')}"
+        check_id = readings.check_ids(session, [(row.id, key, now, under)], act_id)[row.id, key]
+    readings.add(session, [(check_id, Reading(measure, value, now, conditions=under))], act_id)
+
+
+def draft_form(name: str) -> str:
+    """Under which form what is typed about a machine is kept."""
+    return f"machine:{name}"

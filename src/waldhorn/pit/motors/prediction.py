@@ -1,0 +1,207 @@
+"""What a motor of the rack will do with a load and a pack: its constants from what was read of it, the load from a row
+of any motor, and the other motors on the same beside it."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.history import Motor
+from waldhorn.core.base.units import read_number
+from waldhorn.core.judging.sentences import above_rated
+from waldhorn.core.predicting import constants as core
+from waldhorn.core.predicting.constants import Constants
+from waldhorn.core.predicting.operating_point import (
+    PROPELLER,
+    WHEEL,
+    Load,
+    Outcome,
+    Pack,
+    curve,
+    load_constant,
+    operating_point,
+)
+from waldhorn.core.predicting.prediction import Foretold, foretell
+from waldhorn.pit.judging.basis import Basis
+from waldhorn.pit.motors import timing_price
+from waldhorn.pit.motors.timing_price import Priced
+
+USUAL_INNER_OHM = 0.020
+OTHER_KV = (0.8, 0.9, 1.1, 1.2)
+KINDS = {"propeller": PROPELLER, "wheel": WHEEL}
+SHARES = tuple(s / 100 for s in range(40, 125, 5))
+
+
+@dataclass(frozen=True)
+class Asked:
+    """What is asked: the pack, whose row of what on the shaft, the gear and what passes it, propeller or wheel."""
+
+    pack: Pack
+    owner: str
+    what: str
+    gear: float = 1.0
+    share: float = 1.0
+    kind: str = "propeller"
+
+
+@dataclass(frozen=True)
+class Beside:
+    """Another motor on the same load and pack, with its curve over volts and what was read of it with the same on the
+    shaft."""
+
+    motor: Motor
+    constants: Constants
+    outcome: Outcome
+    over: list[str]
+    curve: list[tuple[float, Outcome]]
+    measured: list[tuple[float, float]]
+
+
+@dataclass(frozen=True)
+class Winding:
+    """The same motor wound otherwise: turns where known, KV, what comes out, what of it is over its ratings."""
+
+    turns: int | None
+    kv: float
+    outcome: Outcome
+    over: list[str]
+
+
+@dataclass(frozen=True)
+class Answer:
+    """What is foretold: the outcome with its band, what of it is over the motor's ratings, the curve over volts with
+    what was measured with the same on the shaft, up to which volts anything was measured, others beside it, what a
+    degree of timing buys and costs, and the same motor wound otherwise."""
+
+    asked: Asked
+    foretold: Foretold
+    over: list[str]
+    curve: list[tuple[float, Outcome]]
+    measured: list[tuple[float, float]]
+    measured_to_v: float
+    beside: list[Beside] = field(default_factory=list)
+    timing: Priced | None = None
+    windings: list[Winding] = field(default_factory=list)
+
+
+def read(typed: Mapping[str, str], known: Mapping[str, Basis]) -> Asked:
+    """What a form asks; raises Refused with its field."""
+    chosen = typed.get("load", "")
+    owner, _, what = chosen.partition("|")
+    if owner not in known or known[owner].row_of(what) is None:
+        raise Refused("load", "choose what is on the shaft: a row that was read with a motor of this rack")
+    kind = typed.get("kind") or "propeller"
+    if kind not in KINDS:
+        raise Refused("kind", f"“{kind}” is none of {', '.join(KINDS)}")
+
+    def number(name: str, words: str, dimension: str, low: float, high: float, usual: float) -> float:
+        text = typed.get(name, "").strip()
+        try:
+            return read_number(text, words, dimension, low, high) if text else usual
+        except Refused as refused:
+            raise Refused(name, refused.sentence) from refused
+
+    row = next(d for d in reversed(known[owner].driven) if d.what == what)
+    volts = number("volts", "volts at rest", "voltage", 1, 100, row.rest_v or row.row.volts)
+    inner = number("inner", "inner resistance", "resistance", 0, 1000, 1000 * USUAL_INNER_OHM) / 1000
+    gear = number("gear", "gear", "count", 0.1, 50, 1.0)
+    share = number("share", "what passes the gear", "percent", 20, 100, 100.0 if gear == 1 else 95.0) / 100
+    return Asked(Pack(volts, inner), owner, what, gear, share, kind)
+
+
+def answer(known: Mapping[str, Basis], tag: str, asked: Asked) -> Answer:
+    """What the motor of this tag will do; raises Refused where it or the load is not known well enough."""
+    mine, theirs = known[tag], known[asked.owner]
+    if mine.constants is None:
+        raise Refused("constants", mine.refused)
+    load = _load(theirs, asked)
+    own_row = mine.row_of(asked.what) if asked.owner == tag else None
+    told = foretell(mine.constants, mine.measured, asked.pack, load, own_row)
+    beside = [
+        Beside(
+            one.motor,
+            one.constants,
+            found,
+            over_rated(one.motor, found),
+            curve(one.constants, asked.pack, load, SHARES),
+            _read_with(one, asked.what),
+        )
+        for other, one in known.items()
+        if other != tag and one.constants and (found := _outcome(one.constants, asked.pack, load))
+    ]
+    rows = _read_with(mine, asked.what)
+    return Answer(
+        asked, told, over_rated(mine.motor, told.outcome, told),
+        curve(mine.constants, asked.pack, load, SHARES), rows,
+        max([v for v, _ in rows] + [r.volts for r in mine.measured.rows]), sorted(beside, key=lambda b: b.constants.kv),
+        timing_price.priced(mine.motor, mine.constants, asked.pack, load, mine.sweep),
+        _windings(mine.motor, mine.constants, asked.pack, load),
+    )  # fmt: skip
+
+
+def _load(theirs: Basis, asked: Asked) -> Load:
+    """The load as its own row gives it, through the constants of the motor that drove it."""
+    place = theirs.row_of(asked.what)
+    if theirs.constants is None or place is None:
+        raise Refused("load", f"{theirs.motor.tag} drove it, but its own constants are not known: {theirs.refused}")
+    row, exponent = theirs.measured.rows[place], KINDS[asked.kind]
+    watts = core.shaft_power(theirs.constants, row.volts, row.amps)
+    return Load(load_constant(watts, row.rpm, exponent), exponent, asked.gear, asked.share)
+
+
+def _read_with(one: Basis, what: str) -> list[tuple[float, float]]:
+    """Volts at rest and amps of what was read with the same on the shaft."""
+    return [(d.rest_v or d.row.volts, d.row.amps) for d in one.driven if d.what == what]
+
+
+def _windings(motor: Motor, known: Constants, pack: Pack, load: Load) -> list[Winding]:
+    """The same motor a turn or two less and more, or a tenth or two of its KV where its turns are not known."""
+    count = round(motor.turns or 0)
+    steps: list[tuple[int | None, float]] = [(None, known.kv * share) for share in OTHER_KV]
+    if count > 2:
+        near = (n for n in range(count + 2, count - 3, -1) if n != count)
+        steps = [(n, known.kv * count / n) for n in near]
+    found = []
+    for turns, kv in steps:
+        outcome = _outcome(core.wound_for(known, kv), pack, load)
+        if outcome:
+            found.append(Winding(turns, kv, outcome, over_rated(motor, outcome)))
+    return found
+
+
+def _outcome(known: Constants, pack: Pack, load: Load) -> Outcome | None:
+    try:
+        return operating_point(known, pack, load)
+    except Refused:
+        return None
+
+
+def over_rated(motor: Motor, found: Outcome, told: Foretold | None = None) -> list[str]:
+    """What comes out above what the maker allows, and what may."""
+    said = []
+    for name, value, rated, unit in (
+        ("amps", found.amps, motor.rated_a, "A"), ("watts_in", found.watts_in, motor.rated_w, "W"),
+        ("rpm", found.rpm, motor.rated_rpm, "rpm"),
+    ):  # fmt: skip
+        low, high = told.band[name] if told else (value, value)
+        if rated and value > rated and low <= rated:
+            said.append(f"It passes its rated {rated:g} {unit}, more likely than not.")
+        elif rated and value > rated:
+            said.append(above_rated(value, rated, unit))
+        elif rated and high > rated:
+            said.append(f"It may pass its rated {rated:g} {unit}.")
+    return said
+
+
+def best_step(found: Answer, tag: str, known: Mapping[str, Basis]) -> str:
+    """Which of these motors gives the most at the shaft without passing a rating that is known, in words."""
+    mine = known[tag]
+    fitting = [(found.foretold.outcome, mine.motor, found.over)] + [(b.outcome, b.motor, b.over) for b in found.beside]
+    rated = [(o, m, over) for o, m, over in fitting if m.tag == tag or m.rated_a or m.rated_w]
+    within = [(o, m) for o, m, over in rated if not [s for s in over if "above" in s]]
+    if not within or len(rated) < 2:
+        return ""
+    most, motor = max(within, key=lambda pair: pair[0].watts_out)
+    if motor.tag == tag:
+        return "None of these gives more at the shaft within its ratings."
+    more = 100 * (most.watts_out / found.foretold.outcome.watts_out - 1)
+    return f"{motor.tag} gives {more:.0f} % more at the shaft within its ratings." if more >= 1 else ""

@@ -1,0 +1,136 @@
+"""What each rig is worth: how well it repeats, what rests on it, and how it compares with the others."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from datetime import UTC, datetime
+
+from sqlalchemy.orm import Session
+
+from waldhorn.core.base.errors import Refusals, Refused
+from waldhorn.core.base.history import History
+from waldhorn.core.judging.evidence import default_repeatability
+from waldhorn.core.measuring.measures import QUANTITIES
+from waldhorn.core.measuring.observations import all_groups
+from waldhorn.core.measuring.quantity import Quantity
+from waldhorn.core.rigs import learning, reference_motor
+from waldhorn.core.rigs.learning import Sums
+from waldhorn.core.rigs.reference_motor import Drifted, RigChart
+from waldhorn.core.rigs.repeatability import Repeatability, Spread
+from waldhorn.pit.judging.judging import repeatability
+from waldhorn.pit.rigs import calibration
+from waldhorn.pit.rigs.calibration import Beside
+from waldhorn.store import motors, readings, standings, studies
+from waldhorn.store import rigs as store
+from waldhorn.store.models import StudyRow
+from waldhorn.store.motors import key_of
+
+SAID = ("what", "connected", "measures", "settings")
+AMPS = ("", "motor amps", "supply amps")
+LONGEST, LONGEST_NAME = 500, 60
+_EVER = datetime.min.replace(tzinfo=UTC)
+
+
+@dataclass(frozen=True)
+class Repeats:
+    """How well a rig repeats one quantity: as it has shown and as it is taken to before, and what that rests on."""
+
+    quantity: Quantity
+    shown: Spread
+    usual: Spread
+    sums: Sums
+
+
+@dataclass(frozen=True)
+class Charted:
+    """What a reference motor says of a rig in one quantity, and when it was out."""
+
+    tag: str
+    chart: RigChart
+    drifted: list[Drifted]
+
+
+@dataclass(frozen=True)
+class RigView:
+    """A rig with its page."""
+
+    use: store.RigUse
+    said: store.Described
+    repeats: list[Repeats]
+    beside: list[Beside]
+    charts: list[Charted]
+    studies: list[StudyRow]
+    reference_tags: list[str]
+
+
+def view(session: Session, name: str, now: datetime) -> RigView | None:
+    """A rig, or None when no reading names it; in a fixed number of statements."""
+    found = store.uses(session, name)
+    if not found:
+        return None
+    spreads = standings.rig_spreads(session)
+    repeats = [
+        Repeats(q, learning.spread(spreads[name, q.name], q.name), default_repeatability(name, q.name),
+                spreads[name, q.name])
+        for q in QUANTITIES.values() if (name, q.name) in spreads
+    ]  # fmt: skip
+    said, references = store.described(session, name), _references(session, now)
+    known = repeatability(spreads)
+    charts = _charts(references, name, known, said.put_right_at)
+    beside, tags = calibration.beside(session, name, known, now), [h.motor.tag for h in references]
+    return RigView(found[0], said, repeats, beside, charts, studies.of_rig(session, name), tags)
+
+
+def _references(session: Session, now: datetime) -> list[History]:
+    """The histories of the reference motors."""
+    ids = motors.reference_ids(session)
+    return [h.until(now) for h in readings.histories(session, ids).values()] if ids else []
+
+
+def _charts(
+    references: Sequence[History], name: str, known: Repeatability, put_right_at: datetime | None
+) -> list[Charted]:
+    put_right = {name: put_right_at} if put_right_at else {}
+    return [
+        Charted(h.motor.tag, chart, reference_motor.drifted(chart, put_right_at))
+        for h in references
+        for chart in reference_motor.charts(all_groups(h), h.events, known, put_right)
+        if chart.rig == name
+    ]
+
+
+def describe(session: Session, name: str, typed: Mapping[str, str]) -> None:
+    """Keep what is said of a rig; raises Refusals."""
+    given = {n: typed.get(n, "").strip() for n in SAID}
+    wrong = {n: f"this is {len(v)} signs long: {LONGEST} at most" for n, v in given.items() if len(v) > LONGEST}
+    if given["measures"] not in AMPS:
+        wrong["measures"] = f"“{given['measures']}” is none of {', '.join(a for a in AMPS if a)}"
+    if wrong:
+        raise Refusals(wrong)
+    before = store.described(session, name)
+    store.describe(session, name, store.Described(**given, put_right_at=before.put_right_at))
+
+
+def put_right(session: Session, name: str, now: datetime) -> None:
+    """The rig was put right: the charts of its reference motors start anew."""
+    store.describe(session, name, replace(store.described(session, name), put_right_at=now))
+    motors.touch(session, motors.reference_ids(session))
+
+
+def rename(session: Session, name: str, typed: Mapping[str, str], now: datetime) -> str:
+    """Give a rig another name; where that is a rig already, both are one from then on, and `sure` must say so. Returns
+    the name; raises Refused."""
+    new = " ".join(typed.get("name", "").split())
+    if not new or len(new) > LONGEST_NAME:
+        raise Refused("name", f"give it a name, {LONGEST_NAME} signs at most")
+    if new == name:
+        raise Refused("name", f"{name} is what it is called")
+    there = next((u for u in store.uses(session) if key_of(u.name) == key_of(new) and u.name != name), None)
+    if there is not None:
+        new = there.name
+        if typed.get("sure") != new:
+            raise Refused("sure", f"{new} is there already, with {there.readings:,} readings: choose it below to make "
+                                  f"{name} and {new} one, which cannot be undone")  # fmt: skip
+    touched = readings.motors_on(session, name, _EVER)
+    store.rename(session, name, new)
+    motors.touch(session, {*touched, *readings.motors_on(session, new, _EVER)})
+    return new

@@ -1,0 +1,94 @@
+"""Settings of the pit: what it calls itself, how numbers are typed and shown, what the rules of a class allow."""
+
+from collections.abc import Mapping
+from dataclasses import replace
+from typing import Any
+
+from sqlalchemy.orm import Session
+
+from waldhorn.core.base import units
+from waldhorn.core.base.errors import Refusals, Refused
+from waldhorn.core.base.units import CHOICES, read_number
+from waldhorn.core.judging.evidence import Evidence
+from waldhorn.core.measuring.measures import QUANTITIES
+from waldhorn.store import motors, rigs
+from waldhorn.store import pit as store
+from waldhorn.store.pit import Pit
+
+THEMES = ("auto", "day", "night")
+LONGEST = 60
+# What the rules of a class may hold down, by quantity: what it is called and how it is read.
+HELD_DOWN = {
+    "kv": ("KV at most", "speed_per_volt", 1.0, 100_000.0),
+    "timing_mean": ("timing at most", "angle", -90.0, 90.0),
+    "no_load_current": ("no-load current at most", "current", 0.01, 500.0),
+}
+_TEXTS = ("name", "signer", "rig")
+
+
+def write_in_units_of(pit: Pit) -> None:
+    """From here on, numbers are read and shown as this pit writes them."""
+    units.write_in(
+        {"temperature": pit.temperature, "torque": pit.torque, "length": pit.length}, decimal_comma=pit.decimal_comma
+    )
+
+
+def typed_of(pit: Pit) -> dict[str, str]:
+    """The settings as they stand in the form."""
+    plain = {n: getattr(pit, n) for n in (*_TEXTS, "theme", *CHOICES)}
+    held = {
+        f"max-{n}-{name}": f"{value:g}" for name, by in pit.maxima.items() for n, value in by.items() if n in HELD_DOWN
+    }
+    return plain | {"decimal_comma": "yes" if pit.decimal_comma else "no"} | held
+
+
+def keep(session: Session, typed: Mapping[str, str]) -> Pit:
+    """Keep the settings of a form; raises Refusals."""
+    wrong: dict[str, str] = {}
+    values: dict[str, Any] = {}
+    for name in _TEXTS:
+        values[name] = " ".join(typed.get(name, "").split())
+        if len(values[name]) > LONGEST:
+            wrong[name] = f"this is {len(values[name])} signs long: {LONGEST} at most"
+    for name, choices in {"theme": THEMES, **{n: tuple(c) for n, c in CHOICES.items()}}.items():
+        values[name] = typed.get(name, choices[0])
+        if values[name] not in choices:
+            wrong[name] = f"“{values[name]}” is none of {', '.join(choices)}"
+    values["decimal_comma"] = typed.get("decimal_comma") == "yes"
+    values["maxima"] = _maxima(session, typed, wrong)
+    if wrong:
+        raise Refusals(wrong)
+    if values["rig"]:
+        values["rig"] = rigs.meant(session, values["rig"])
+    before = store.load(session)
+    store.keep(session, **values)
+    return replace(before, **values)
+
+
+def _maxima(session: Session, typed: Mapping[str, str], wrong: dict[str, str]) -> dict[str, dict[str, float]]:
+    found: dict[str, dict[str, float]] = {}
+    for motor_class in motors.known_values(session, "motor_class"):
+        for name, (words, dimension, low, high) in HELD_DOWN.items():
+            field = f"max-{name}-{motor_class}"
+            if not typed.get(field, "").strip():
+                continue
+            try:
+                value = read_number(typed[field], words, dimension, low, high)
+                found.setdefault(motor_class, {})[name] = value
+            except Refused as refused:
+                wrong[field] = refused.sentence
+    return found
+
+
+def over_the_rules(pit: Pit, motor_class: str, evidence: list[Evidence]) -> list[str]:
+    """What a motor was read at last that is more than its class allows, in words."""
+    held, said = pit.maxima.get(motor_class, {}), []
+    for e in evidence:
+        most = held.get(e.quantity.name)
+        if most is not None and e.now is not None and e.now > most:
+            shape, unit = f".{QUANTITIES[e.quantity.name].decimals}f", e.quantity.unit
+            said.append(
+                f"{e.quantity.title} was read at {e.now:{shape}} {unit}, class {motor_class} allows {most:g}:"
+                " the event's own rules and its inspection decide."
+            )
+    return said

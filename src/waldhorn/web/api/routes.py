@@ -1,0 +1,281 @@
+"""The API: the same rules and sentences as the pages and the files, as JSON; described at /api/v1/openapi.json.
+
+Whoever is on this machine may read; a change needs a key made on the settings page.
+"""
+
+import tempfile
+from collections.abc import Mapping
+from datetime import datetime
+from pathlib import Path
+from typing import Annotated, Any, cast
+from uuid import UUID
+
+from fastapi import Depends, FastAPI, Query, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import HTMLResponse, JSONResponse, Response
+from fastapi.security import HTTPAuthorizationCredentials, HTTPBearer
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from starlette.concurrency import run_in_threadpool
+from starlette.datastructures import Headers
+from starlette.exceptions import HTTPException as StarletteHTTPException
+from starlette.types import ASGIApp, Receive, Scope, Send
+
+from waldhorn.core.base.errors import Busy, Refused, StoreDown
+from waldhorn.core.base.times import read_moment
+from waldhorn.core.motors.facts import impossible
+from waldhorn.exchange import exporting
+from waldhorn.exchange.complaints import complaints, in_words
+from waldhorn.exchange.judgement import JudgementJson, to_json
+from waldhorn.exchange.rows import EventsRow, MotorsRow, ReadingsRow
+from waldhorn.pit.judging import judging
+from waldhorn.pit.judging.unit_of_work import changing
+from waldhorn.pit.motors import facts as pit_motors
+from waldhorn.store import api_keys, motors, readings, rigs
+from waldhorn.store.engine import Store
+from waldhorn.web.common.pages import now as clock
+
+MOST_READINGS = 20_000
+_bearer = HTTPBearer(auto_error=False, description="A key made on the settings page.")
+
+
+class Wrong(BaseModel):
+    """Something that cannot be: where it stands, and what is wrong with it."""
+
+    where: str
+    says: str
+
+
+class Stored(BaseModel):
+    """How much of what was sent is new, and how much was there."""
+
+    stored: int
+    ignored: int
+
+
+class SentEvent(BaseModel):
+    """An event of a motor; see events.csv."""
+
+    model_config = ConfigDict(extra="forbid")
+    at: str
+    event: str
+    count: int = 1
+    detail: str = ""
+    item: str = ""
+
+
+class SentReading(ReadingsRow):
+    """A reading; see readings.csv. The same `id` twice stores once."""
+
+    id: UUID | None = None
+
+
+class Unlike(Exception):
+    """Refused, with what is wrong and where."""
+
+    def __init__(self, status: int, *wrong: Wrong) -> None:
+        self.status, self.wrong = status, wrong
+
+
+def store_of(request: Request) -> Store:
+    """The store this application serves."""
+    return cast(Store, request.app.state.store)
+
+
+StoreOf = Annotated[Store, Depends(store_of)]
+Now = Annotated[datetime, Depends(clock)]
+
+
+class KeyFirst:
+    """ASGI middleware: a change without a key that stands is refused before its body is read."""
+
+    def __init__(self, app: ASGIApp, store: Store) -> None:
+        self.app, self.store = app, store
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Pass a request on, or refuse it."""
+        if scope["type"] == "http" and scope["method"] not in ("GET", "HEAD", "OPTIONS"):
+            given = Headers(scope=scope).get("authorization", "").partition(" ")
+            if given[0].lower() != "bearer" or not await run_in_threadpool(self._is_good, given[2].strip()):
+                refusal = [Wrong(where="Authorization", says="a change needs a key: make one on the settings page")]
+                await JSONResponse([w.model_dump() for w in refusal], 401)(scope, receive, send)
+                return
+        await self.app(scope, receive, send)
+
+    def _is_good(self, key: str) -> bool:
+        with self.store.reading() as session:
+            return api_keys.is_good(session, key)
+
+
+def with_key(given: Annotated[HTTPAuthorizationCredentials | None, Depends(_bearer)] = None) -> None:
+    """Says in the description that a change needs a key; `KeyFirst` asks for it."""
+
+
+_REFUSALS: Mapping[int | str, dict[str, Any]] = {404: {"model": list[Wrong]}, 422: {"model": list[Wrong]}}
+_CHANGES: Mapping[int | str, dict[str, Any]] = {**_REFUSALS, 401: {"model": list[Wrong]}}
+
+
+def create_api(store: Store) -> FastAPI:
+    """The API on a store."""
+    api = FastAPI(
+        title="Waldhorn", version="1", docs_url=None, redoc_url=None, responses=dict(_REFUSALS),
+        description="What the pages know, as JSON. Reading needs no key on this machine.",
+    )  # fmt: skip
+    api.state.store = store
+    api.add_middleware(KeyFirst, store=store)
+    api.add_exception_handler(RequestValidationError, _not_valid)
+    api.add_exception_handler(Unlike, _unlike)
+    api.add_exception_handler(Busy, _busy)
+    api.add_exception_handler(StoreDown, _down)
+    api.add_exception_handler(StarletteHTTPException, _http)
+
+    @api.get("/motors")
+    def all_motors(store: StoreOf) -> list[MotorsRow]:
+        """Every motor."""
+        with store.reading() as session:
+            return [_row(m) for m in motors.several(session, list(motors.ids_by_tag(session).values())).values()]
+
+    @api.get("/motors/{tag}")
+    def one_motor(store: StoreOf, tag: str) -> MotorsRow:
+        """One motor."""
+        with store.reading() as session:
+            return _row(motors.to_motor(_found(session, tag)))
+
+    @api.get("/motors/{tag}/judgement")
+    def judgement(
+        store: StoreOf, now: Now, tag: str, as_of: Annotated[str, Query(max_length=40)] = ""
+    ) -> JudgementJson:
+        """The answer for a motor, now or from what was known at a time."""
+        try:
+            at = read_moment(as_of, now.tzinfo) if as_of.strip() else now
+        except Refused as refused:
+            raise Unlike(422, Wrong(where="as_of", says=refused.sentence)) from refused
+        with store.reading() as session:
+            _, judged = judging.judge_motor(session, _found(session, tag).id, at)
+        return JudgementJson.model_validate(to_json(judged))
+
+    @api.get("/motors/{tag}/readings")
+    def readings_of(store: StoreOf, tag: str) -> list[dict[str, Any]]:
+        """Every reading of a motor, as rows of readings.csv."""
+        with store.reading() as session:
+            return exporting.readings_of(session, _found(session, tag).id)
+
+    @api.post("/motors", status_code=201, responses={**_CHANGES, 409: {"model": list[Wrong]}},
+              dependencies=[Depends(with_key)])  # fmt: skip
+    def take_in(store: StoreOf, now: Now, sent: MotorsRow) -> MotorsRow:
+        """Take in a motor."""
+        motor = sent.to_motor()
+        if wrong := impossible(motor):
+            raise Unlike(422, *(Wrong(where=n, says=says) for n, says in wrong.items()))
+        with changing(store, now) as session:
+            if motors.find(session, motor.tag):
+                raise Unlike(409, Wrong(where="tag", says=f"{motor.tag} is on the rack already"))
+            pit_motors.add(session, motor, now)
+        return sent
+
+    @api.post("/motors/{tag}/events", status_code=201, responses=dict(_CHANGES), dependencies=[Depends(with_key)])
+    def log(store: StoreOf, now: Now, tag: str, sent: SentEvent) -> Stored:
+        """Log what happened to a motor."""
+        try:
+            row = EventsRow.model_validate({"motor": tag, **sent.model_dump()})
+        except ValidationError as error:
+            raise Unlike(422, *(Wrong(where=where, says=says) for where, says in complaints(error))) from error
+        with changing(store, now) as session:
+            motor_id = _found(session, tag).id
+            stored = motors.add_events(session, [(motor_id, row.to_event())])
+            motors.touch(session, [motor_id])
+        return Stored(stored=stored, ignored=1 - stored)
+
+    @api.post("/readings", status_code=201, responses=dict(_CHANGES), dependencies=[Depends(with_key)])
+    def take(store: StoreOf, now: Now, sent: Annotated[list[SentReading], Field(max_length=MOST_READINGS)]) -> Stored:
+        """Store readings, all of them or none."""
+        wrong: list[Wrong] = []
+        with changing(store, now) as session:
+            known, meant = motors.ids_by_tag(session), rigs.names(session)
+            found = []
+            for place, row in enumerate(sent):
+                motor_id = known.get(motors.key_of(row.motor))
+                if motor_id is None:
+                    wrong.append(Wrong(where=f"readings/{place}/motor", says=f"no motor “{row.motor}” on this rack"))
+                    continue
+                try:
+                    found.append(((motor_id, row.check_key()), row.on(meant).to_reading(), row.id))
+                except Refused as refused:
+                    wrong.append(Wrong(where=f"readings/{place}/{refused.field}", says=refused.sentence))
+            if wrong:
+                raise Unlike(422, *wrong)
+            first = {place: reading for place, reading, _ in reversed(found)}
+            ids = readings.check_ids(session, ((*place, r.at, r.conditions) for place, r in first.items()))
+            stored = readings.add(session, ((ids[place], reading) for place, reading, _ in found),
+                                  row_ids=[str(i) if i else None for *_, i in found])  # fmt: skip
+            motors.touch(session, {motor_id for (motor_id, _), *_ in found})
+        return Stored(stored=stored, ignored=len(sent) - stored)
+
+    @api.get("/export", response_class=Response, responses={200: {"content": {"application/zip": {}}}})
+    def export(store: StoreOf) -> Response:
+        """The data package as a ZIP file."""
+        with tempfile.TemporaryDirectory() as folder, store.reading() as session:
+            exporting.package(session, Path(folder) / "waldhorn.zip")
+            return Response((Path(folder) / "waldhorn.zip").read_bytes(), media_type="application/zip")
+
+    @api.get("/docs", include_in_schema=False)
+    def docs() -> HTMLResponse:
+        """What there is, on a page that loads nothing from outside."""
+        return HTMLResponse(_docs(api.openapi()))
+
+    return api
+
+
+def _docs(described: dict[str, Any]) -> str:
+    rows = "".join(
+        f"<dt><code>{method.upper()} /api/v1{path}</code></dt><dd>{what.get('description', '')}</dd>"
+        for path, methods in described["paths"].items() for method, what in methods.items()
+    )  # fmt: skip
+    return (
+        '<!doctype html><html lang="en"><title>The API of Waldhorn</title>'
+        '<link rel="icon" href="/static/mark.svg"><link rel="stylesheet" href="/static/waldhorn.css">'
+        '<main class="px-7 py-6"><h1>The API</h1>'
+        f'<p>{described["info"]["description"]} Everything is in <a href="/api/v1/openapi.json">openapi.json</a>; '
+        'keys are made on the <a href="/settings">settings page</a>.</p>'
+        f'<dl class="mt-4">{rows}</dl></main></html>'
+    )
+
+
+def _row(motor: Any) -> MotorsRow:
+    values = {("class" if n == "motor_class" else n): getattr(motor, n) for n in motors.MOTOR_FIELDS}
+    return MotorsRow.model_validate({n: v for n, v in values.items() if v not in ("", None)})
+
+
+def _found(session: Any, tag: str) -> Any:
+    row = motors.find(session, tag)
+    if row is None:
+        raise Unlike(404, Wrong(where="tag", says=f"no motor {tag} hangs on this rack"))
+    return row
+
+
+async def _not_valid(request: Request, error: Exception) -> JSONResponse:
+    prefix = ["readings"] if request.url.path.endswith("/readings") else []
+    found = error.errors() if isinstance(error, RequestValidationError) else []
+    wrong = [
+        Wrong(where="/".join([*prefix, *(str(p) for p in e["loc"] if p not in ("body", "query", "path"))]) or "body",
+              says=in_words(e))
+        for e in found
+    ]  # fmt: skip
+    return JSONResponse([w.model_dump() for w in wrong], 422)
+
+
+async def _unlike(request: Request, error: Exception) -> JSONResponse:
+    status, wrong = (error.status, error.wrong) if isinstance(error, Unlike) else (500, ())
+    return JSONResponse([w.model_dump() for w in wrong], status)
+
+
+async def _busy(request: Request, error: Exception) -> JSONResponse:
+    return JSONResponse([{"where": "", "says": str(error)}], 503, {"Retry-After": "1"})
+
+
+async def _down(request: Request, error: Exception) -> JSONResponse:
+    return JSONResponse([{"where": "", "says": str(error)}], 507)
+
+
+async def _http(request: Request, error: Exception) -> JSONResponse:
+    status = error.status_code if isinstance(error, StarletteHTTPException) else 500
+    return JSONResponse([{"where": request.url.path, "says": str(getattr(error, "detail", error))}], status)

@@ -1,0 +1,190 @@
+"""What all screens share: the templates, the store and the clock of a request, reading a form, answering in htmx."""
+
+import json
+import secrets
+from collections.abc import Callable, Mapping
+from datetime import datetime, timedelta
+from functools import lru_cache
+from pathlib import Path
+from typing import Annotated, Any, cast
+
+from fastapi import Depends, HTTPException, Request
+from fastapi.responses import HTMLResponse, RedirectResponse, Response
+from jinja2 import Environment, FileSystemLoader, StrictUndefined
+
+from waldhorn.core.base.errors import Refusals
+from waldhorn.core.base.text import control_signs
+from waldhorn.core.base.units import bare_unit
+from waldhorn.core.judging.sentences import note_words
+from waldhorn.core.measuring.measures import QUANTITIES
+from waldhorn.pit.bench import cautions
+from waldhorn.pit.bench.words import act_words, closed_words
+from waldhorn.pit.settings.pit import THEMES, write_in_units_of
+from waldhorn.store.engine import Store
+from waldhorn.store.models import ActRow
+from waldhorn.web.common import guard, words
+from waldhorn.web.common.addresses import address
+
+WEB = Path(__file__).parent.parent
+TEMPLATES = (WEB / "screens", WEB / "common" / "templates")  # a screen has its own, the rest is shared
+SET_BACK = timedelta(hours=1)
+AS_SHOWN = "as_shown"
+LATELY = timedelta(seconds=3)  # a page is loaded because of an act when it comes so soon after it
+# Settled at once: a key pressed within the usual 20 ms would find the new form unwired, or lose its focus.
+HTMX = json.dumps({
+    "defaultSettleDelay": 0,
+    "includeIndicatorStyles": False, "allowEval": False, "selfRequestsOnly": True, "historyCacheSize": 0,
+    "responseHandling": [
+        {"code": "204", "swap": False}, {"code": "[23]..", "swap": True}, {"code": "422", "swap": True},
+        {"code": "[45]..", "swap": False, "error": True},
+    ],
+})  # fmt: skip
+
+_templates = Environment(
+    loader=FileSystemLoader(TEMPLATES), autoescape=True, undefined=StrictUndefined, trim_blocks=True,
+    lstrip_blocks=True, finalize=words.in_units_of_the_pit,
+)  # fmt: skip
+_templates.filters |= {
+    "number": words.number,
+    "signed": words.signed,
+    "day": words.day,
+    "clock": words.clock,
+    "in_words": words.count_in_words,
+    "sentence": words.sentence,
+    "direction_sign": words.direction_sign,
+}
+_templates.globals |= {
+    "address": address,
+    "form_id": lambda: secrets.token_urlsafe(9),
+    "event_words": words.EVENT_WORDS,
+    "fault_words": words.FAULT_WORDS,
+    "note_words": note_words,
+    "closed_words": closed_words,
+    "act_words": act_words,
+    "choice_words": words.CHOICE_WORDS,
+    "state_words": words.STATE_WORDS,
+    "state_of": words.state_of,
+    "quantities": QUANTITIES,
+    "cautions": cautions,
+    "bare_unit": bare_unit,
+}
+
+
+COMPONENTS = "components"
+
+
+def _components() -> None:
+    """Every component's macro under its own name, so that a template needs no imports; one may use another."""
+    for _ in range(2):  # a macro sees the names that were there when it was made
+        for file in sorted((TEMPLATES[1] / COMPONENTS).glob("*.html")):
+            module = _templates.get_template(f"{COMPONENTS}/{file.name}").make_module()
+            _templates.globals |= {n: m for n, m in vars(module).items() if not n.startswith("_")}
+
+
+_components()
+# The rack draws six for each motor, mostly the same ones.
+_templates.globals["glance"] = lru_cache(4096)(cast("Callable[..., str]", _templates.globals["glance"]))
+
+
+_latest: datetime | None = None
+
+
+async def in_units_of_the_pit(request: Request) -> None:
+    """Read and show the numbers of this request as the pit writes them."""
+    write_in_units_of(request.app.state.pit)
+
+
+def store_of(request: Request) -> Store:
+    """The store this application serves."""
+    return cast(Store, request.app.state.store)
+
+
+def now() -> datetime:
+    """The time, with the offset of this machine. A clock that is set back by a little stands still until it has caught
+    up, so that nothing is dated before what was entered earlier; a larger step is a correction."""
+    global _latest
+    at = datetime.now().astimezone()
+    _latest = max(at, _latest) if _latest and _latest - at < SET_BACK else at
+    return _latest
+
+
+async def _typed(request: Request) -> dict[str, str]:
+    form = await request.form()
+    request.state.typed = {k: v for k, v in form.items() if isinstance(v, str)}
+    request.state.form_id = str(form.get(guard.FORM_ID, ""))
+    if strange := {k: s for k, v in request.state.typed.items() if (s := control_signs(v))}:
+        raise Refusals({k: f"{k}: {', '.join(s)} cannot be printed: type it anew" for k, s in strange.items()})
+    return {k: v for k, v in form.items() if isinstance(v, str) and k not in (guard.FIELD, guard.FORM_ID)}
+
+
+def as_shown(typed: dict[str, str]) -> dict[str, str] | None:
+    """What the form was drawn with, taken out of what came with it; None where it does not say."""
+    try:
+        told = json.loads(typed.pop(AS_SHOWN, ""))
+    except ValueError:
+        return None
+    return {str(n): str(v) for n, v in told.items()} if isinstance(told, dict) else None
+
+
+StoreOf = Annotated[Store, Depends(store_of)]
+Now = Annotated[datetime, Depends(now)]
+Typed = Annotated[dict[str, str], Depends(_typed)]
+
+
+def page(request: Request, template: str, status: int = 200, **values: Any) -> HTMLResponse:
+    """Draw a template; the browser gets its token cookie with it."""
+    theme = request.cookies.get("theme", request.app.state.pit.theme)
+    seat = guard.token(request)
+    body = _templates.get_template(template).render(
+        csrf=seat, theme=theme if theme in THEMES else "auto", path=request.url.path, htmx_config=HTMX,
+        **{"did": "", "did_undo": "", "did_act": "", "again": None, "retry_s": 0} | values,
+    )  # fmt: skip
+    answer = HTMLResponse(body, status)
+    answer.headers["Cache-Control"] = "no-store"
+    if request.cookies.get(guard.COOKIE) != seat:
+        answer.set_cookie(guard.COOKIE, seat, httponly=True, samesite="strict")
+    return answer
+
+
+def go(request: Request, to: str) -> Response:
+    """Send the browser to another page, whether htmx asked or the browser itself."""
+    if is_htmx(request):
+        return Response(status_code=204, headers={"HX-Redirect": to})
+    return RedirectResponse(to, 303)
+
+
+def announce(answer: HTMLResponse, words: str, done: str = "", act_id: str = "") -> HTMLResponse:
+    """Have a screen reader say something once the answer is there, and the page show what was `done`, by which act; the
+    regions that say it stay on the page."""
+    told: dict[str, Any] = {"announce": words.strip()}
+    if done:
+        told["done"] = {"value": done, "act": act_id}
+    answer.headers["HX-Trigger-After-Swap"] = json.dumps(told)
+    return answer
+
+
+def lately(act: ActRow | None, now: datetime, undo: str) -> dict[str, str]:
+    """What a page that is loaded because of an act shows of it: what was done or undone, and where to undo it."""
+    if act is None or now - (act.undone_at or act.at) > LATELY:
+        return {}
+    words = act_words(act)
+    return (
+        {"did": f"Undone: {words}."}
+        if act.undone_at
+        else {"did": f"{words.capitalize()}.", "did_undo": undo, "did_act": act.id}
+    )
+
+
+def is_htmx(request: Request) -> bool:
+    """Whether htmx asks, for a part of a page."""
+    return request.headers.get("hx-request") == "true"
+
+
+def missing(what: str) -> HTTPException:
+    """A 404 that says what is not there."""
+    return HTTPException(404, what)
+
+
+def chosen(typed: Mapping[str, str], *names: str) -> dict[str, str]:
+    """Only those fields of a form."""
+    return {name: typed[name] for name in names if name in typed}

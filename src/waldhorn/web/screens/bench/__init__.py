@@ -1,0 +1,3 @@
+"""The check on one screen: typing, taking, skipping, signing.
+
+Begin with `routes`."""

@@ -1,0 +1,39 @@
+"""Pictures of what was looked at: attaching one, showing one."""
+
+from typing import Annotated
+
+from fastapi import APIRouter, Path
+from fastapi.responses import Response
+
+from waldhorn.exchange.images import is_damaged
+from waldhorn.pit.bench import pictures as pit
+from waldhorn.store import findings
+from waldhorn.web.common.pages import StoreOf, missing
+from waldhorn.web.screens.bench.view import Seated, act
+
+router = APIRouter()
+DAMAGED = """<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 400 300" font-family="sans-serif" font-size="22">
+<rect width="400" height="300" fill="#e3ebe6"/>
+<text x="200" y="140" text-anchor="middle" fill="#a3142f">This picture is damaged</text>
+<text x="200" y="175" text-anchor="middle" fill="#10241f">in the store. Take it anew.</text></svg>"""
+
+
+@router.post("/checks/{check_id}/pictures/{item}")
+async def attach(seat: Seated, item: str) -> Response:
+    """Attach a picture to an item of the checklist."""
+    async with seat.request.form() as form:
+        sent = form.get("picture")
+        data = b"" if sent is None or isinstance(sent, str) else await sent.read(pit.MOST_BYTES + 1)
+    return act(seat, lambda session, ctx: pit.attach(session, ctx, item, data), "look", {})
+
+
+@router.get("/pictures/{picture_id}")
+def picture(store: StoreOf, picture_id: Annotated[str, Path(max_length=40)]) -> Response:
+    """One picture."""
+    with store.reading() as session:
+        row = findings.picture(session, picture_id)
+        if row is None:
+            raise missing("There is no such picture.")
+        if is_damaged(row.image):
+            return Response(DAMAGED, media_type="image/svg+xml", headers={"Cache-Control": "no-store"})
+        return Response(row.image, media_type=pit.MEDIA_TYPE, headers={"Cache-Control": "private, max-age=86400"})

@@ -1,0 +1,3 @@
+"""Bringing in files: chosen, looked at, mapped, stored, taken back.
+
+Begin with `routes`."""

@@ -1,0 +1,201 @@
+"""Between motors: a comparison at equal conditions, which is better for what, and the set that is most alike."""
+
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Query, Request
+from fastapi.responses import HTMLResponse, Response
+from sqlalchemy.orm import Session
+
+from waldhorn.core.base.errors import Refused
+from waldhorn.core.comparing import variants
+from waldhorn.core.comparing import words as words
+from waldhorn.core.comparing.differences import MOST_MOTORS, Row
+from waldhorn.core.judging.sentences import listed
+from waldhorn.core.measuring.measures import QUANTITIES
+from waldhorn.pit.between.comparison import Between, Compared, between
+from waldhorn.pit.judging.unit_of_work import changing
+from waldhorn.pit.motors import facts
+from waldhorn.web.common.addresses import address
+from waldhorn.web.common.pages import Now, StoreOf, Typed, go, page
+
+router = APIRouter()
+WIDTH, LANE, PAD = 520, 18, 6
+_COVERAGE = 1.28  # a bar spans 80 %
+_LEAST_BAR = 5.0
+
+
+@dataclass(frozen=True)
+class Bar:
+    """One motor in a row: its letter, its number among them (for colour and pattern), where its bar lies and its value
+    in words."""
+
+    letter: str
+    number: int
+    x: float
+    width: float
+    y: float
+    value: str
+
+
+@dataclass(frozen=True)
+class Drawn:
+    """A row as it is drawn."""
+
+    title: str
+    unit: str
+    bars: list[Bar]
+    height: float
+    says: str
+    sure: str
+    beside: list[str]
+
+
+@dataclass(frozen=True)
+class Asked:
+    """What was typed: tags, how many motors a set has, how many machines are filled; as text."""
+
+    tags: str = ""
+    take: str = ""
+    machines: str = ""
+
+    def found(self, session: Session, now: datetime) -> Between:
+        """The comparison that was asked for; raises Refused."""
+        return between(session, [t.strip() for t in self.tags.split(",") if t.strip()], now,
+                       _count("take", self.take, 2), _count("machines", self.machines, 1))  # fmt: skip
+
+
+@router.get("/compare")
+def compare(
+    request: Request, store: StoreOf, now: Now, tags: Annotated[str, Query(max_length=1200)] = "",
+    take: Annotated[str, Query(max_length=4)] = "", machines: Annotated[str, Query(max_length=4)] = "",
+) -> HTMLResponse:  # fmt: skip
+    """Two motors and more on one scale a quantity."""
+    with store.reading() as session:
+        return _page(request, session, now, Asked(tags, take, machines))
+
+
+@router.post("/compare/put")
+def put(request: Request, store: StoreOf, now: Now, typed: Typed) -> Response:
+    """Put the chosen sets into their machines."""
+    asked = Asked(*(typed.get(n, "") for n in ("tags", "take", "machines")))
+    into = [name.strip() for name in typed.get("machine", "").split(",")]
+    try:
+        with changing(store, now) as session:
+            parting = asked.found(session, now).parting
+            if not parting.sets:
+                raise Refused("machine", parting.refused)
+            if len(into) != len(parting.sets):
+                raise Refused("machine", f"name {len(parting.sets)} machines, a comma between")
+            for chosen, machine in zip(parting.sets, into, strict=True):
+                facts.put_in(session, chosen.motors, machine, now)
+    except Refused as refused:
+        with store.reading() as session:
+            return _page(request, session, now, asked, {"machine": refused.sentence}, typed.get("machine", ""))
+    return go(request, address("machines", into[0]))
+
+
+def _page(
+    request: Request, session: Session, now: datetime, asked: Asked, wrong: dict[str, str] | None = None,
+    machine: str = "",
+) -> HTMLResponse:  # fmt: skip
+    values: dict[str, Any] = {
+        "asked": asked, "wrong": wrong or {}, "found": None, "parting": None, "machine": machine,
+    }  # fmt: skip
+    try:
+        found = asked.found(session, now)
+    except Refused as refused:
+        values["wrong"] = {refused.field: refused.sentence} | values["wrong"]
+        return page(request, "compare/compare.html", 200 if not asked.tags else 422, **values)
+    few = len(found.compared.motors) <= MOST_MOTORS
+    values |= {
+        "found": found.compared,
+        "parting": found.parting,
+        "says": _headline(found),
+        "rows": [_drawn(r, found.compared, now) for r in found.compared.rows] if few else [],
+        "better": [words.better_words(b, found.compared.letters, found.compared.rows) for b in found.compared.better]
+        if few
+        else [],
+        "few": few,
+        "closes": variants.closes(found.compared.under_load),
+    }
+    return page(request, "compare/compare.html", 422 if wrong else 200, **values)
+
+
+def _count(field: str, text: str, usual: int) -> int:
+    if not text.strip():
+        return usual
+    if not text.strip().isdecimal():
+        raise Refused(field, f"“{text}” is no number of motors" if field == "take" else f"“{text}” is no number")
+    return int(text)
+
+
+def _headline(found: Between) -> tuple[str, list[str]]:
+    """What the page says first, and under it."""
+    parting = found.parting
+    out = [f"{QUANTITIES[name].title} of {tag}: its rig was out when it was read, read it again."
+           for tag, name in sorted(found.compared.out)]  # fmt: skip
+    if not parting.sets:
+        return f"{len(found.compared.motors)} motors beside each other.", [parting.refused, *out]
+    rest = out + [words.too_far_words(t.motors, QUANTITIES[t.quantity], t.apart, t.within) for t in parting.too_far]
+    if len(parting.sets) > 1:
+        first = words.parting_words(parting.sets, parting.alike)
+        rest.append(words.proven_words(parting.short))
+    else:
+        best = parting.sets[0]
+        first = words.set_words(best.motors, parting.alike, best.score)
+        if parting.runners_up and best.score > 0:
+            times = (parting.runners_up[0].score / best.score) ** 0.5
+            rest.append(f"Next best: {' with '.join(parting.runners_up[0].motors)}, {times:.2g} times as far apart.")
+        if parting.telling:
+            tag, quantity = parting.telling
+            rest.append(f"Another reading of {QUANTITIES[quantity].title} of {tag} would tell the two apart best.")
+    if parting.left_over:
+        rest.append(f"Left over: {', '.join(parting.left_over)}.")
+    among = {*parting.left_over, *(t for one in parting.sets for t in one.motors)}
+    if apart := [m.tag for m in found.compared.motors if m.tag not in among]:
+        rest.append(f"Not among them, since not read alike in all of it: {', '.join(apart)}.")
+    return first, rest
+
+
+def _drawn(row: Row, found: Compared, now: datetime) -> Drawn:
+    low = min(s.value - _COVERAGE * s.u for s in row.standings)
+    high = max(s.value + _COVERAGE * s.u for s in row.standings)
+    scale = (WIDTH - 60) / (high - low) if high > low else 0.0
+    order = sorted(row.standings, key=lambda s: found.letters[s.tag])
+    bars = []
+    for lane, s in enumerate(order):
+        width = max(_LEAST_BAR, 2 * _COVERAGE * s.u * scale)
+        x = 30 + (s.value - low) * scale - width / 2
+        letter = found.letters[s.tag]
+        value = f"{s.value:.{row.quantity.decimals}f} {row.quantity.unit}"
+        bars.append(Bar(letter, ord(letter) - ord("A"), round(x, 1), round(width, 1), PAD + LANE * lane, value))
+    unit = f"{row.quantity.unit}, {_equal(row)}".rstrip(", ")
+    return Drawn(row.quantity.title, unit, bars, 2 * PAD + LANE * len(bars), words.row_words(row, found.letters),
+                 words.sure_words(row), _beside(row, found, now))  # fmt: skip
+
+
+def _equal(row: Row) -> str:
+    """What was brought to equal, in words."""
+    done = ["at 25 °C"] if row.quantity.name in ("kv", "detent_peak") else []
+    done += ["one timing"] if any(s.brought_deg for s in row.standings) else []
+    done += ["one voltage"] if any(s.from_volts for s in row.standings) else []
+    return listed(done)
+
+
+def _beside(row: Row, found: Compared, now: datetime) -> list[str]:
+    """What has to be said of single motors."""
+    said = [f"{found.letters[s.tag]} translated from {s.from_rig}" for s in row.standings if s.from_rig]
+    if once := [found.letters[s.tag] for s in row.standings if s.once]:
+        said.append(f"{listed(once)} read once: a second run makes it surer")
+    for p in row.parted:
+        letter, why = found.letters[p.tag], p.why.partition(": ")[2]
+        if p.cool_at:
+            at = f"comparable at {p.cool_at.astimezone():%H:%M}" if p.cool_at > now else "cool by now: read it again"
+            said.append(f"{letter} was read warmer or colder, {at}")
+        elif p.condition == "rig":
+            said.append(f"{letter}: another rig. Five motors read on both would compare")
+        else:
+            said.append(f"{letter} does not compare: {why}")
+    return said

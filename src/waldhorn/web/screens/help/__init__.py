@@ -1,0 +1,3 @@
+"""Help and keys.
+
+Begin with `routes`."""

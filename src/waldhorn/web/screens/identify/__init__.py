@@ -1,0 +1,3 @@
+"""A motor without a label: what it may be.
+
+Begin with `routes`."""

@@ -1,0 +1,33 @@
+"""What is this motor? A form for what was seen and measured of one without a label, and what that tells."""
+
+from urllib.parse import urlencode
+
+from fastapi import APIRouter, Request
+from fastapi.responses import HTMLResponse
+
+from waldhorn.core.motors.facts import KINDS
+from waldhorn.pit.motors import identification as pit
+from waldhorn.web.common.pages import StoreOf, page
+
+router = APIRouter()
+_FIELDS = ("kind", "size", *pit.NUMBERS)
+
+
+@router.get("/identify")
+def identify(request: Request, store: StoreOf) -> HTMLResponse:
+    """What is typed stands in the address."""
+    typed = {n: request.query_params.get(n, "")[:40] for n in _FIELDS}
+    seen, wrong = pit.read(typed)
+    with store.reading() as session:
+        told = pit.tell(session, typed, seen) if any(typed.values()) else None
+    return page(
+        request,
+        "identify/identify.html",
+        422 if wrong else 200,
+        typed=typed,
+        wrong=wrong,
+        told=told,
+        kinds=("", *KINDS),
+        numbers=pit.NUMBERS,
+        take_in=urlencode(told.facts) if told else "",
+    )

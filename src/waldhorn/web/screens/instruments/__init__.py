@@ -1,0 +1,3 @@
+"""How the lines of an instrument are read.
+
+Begin with `routes`."""

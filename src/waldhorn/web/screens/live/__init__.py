@@ -1,0 +1,3 @@
+"""The live run: an instrument feeds the check, and the hub keeps every run of this server.
+
+Begin with `routes`."""

@@ -1,0 +1,3 @@
+"""The motors of one machine, and which of them shakes.
+
+Begin with `routes`."""

@@ -1,0 +1,62 @@
+"""Which motor on this machine shakes: all motors of one machine side by side."""
+
+from typing import Any
+
+from fastapi import APIRouter, Request
+from fastapi.responses import HTMLResponse, Response
+
+from waldhorn.core.base.errors import Refusals
+from waldhorn.pit.judging.unit_of_work import changing
+from waldhorn.pit.motors import machines as pit
+from waldhorn.store import drafts
+from waldhorn.web.common.addresses import address
+from waldhorn.web.common.pages import Now, StoreOf, Typed, go, missing, page
+from waldhorn.web.drawing.from_above import box, spots
+
+router = APIRouter()
+
+
+@router.get("/machines/{name:path}")
+def machine(request: Request, store: StoreOf, now: Now, name: str, said: str = "") -> HTMLResponse:
+    """All motors of a machine."""
+    with store.reading() as session:
+        typed = drafts.of_form(session, pit.draft_form(name))
+        found = pit.view(session, name, typed, now)
+        if found is None:
+            raise missing(f"No motor sits on a machine {name[:60]}.")
+        return page(request, "machine/machine.html", typed=typed, wrong={}, said=said[:200], **_shown(found))
+
+
+@router.post("/machines/{name:path}/draft")
+def draft(request: Request, store: StoreOf, now: Now, name: str, typed: Typed) -> HTMLResponse:
+    """Keep what is typed and rank what there is."""
+    with store.writing() as session:
+        drafts.keep_form(session, pit.draft_form(name), {k: v[:60] for k, v in typed.items()})
+    with store.reading() as session:
+        found = pit.view(session, name, typed, now)
+        if found is None:
+            raise missing(f"No motor sits on a machine {name[:60]}.")
+        return page(request, "machine/_ranking.html", **_shown(found))
+
+
+@router.post("/machines/{name:path}")
+def take(request: Request, store: StoreOf, now: Now, name: str, typed: Typed) -> Response:
+    """Store how much each motor shakes."""
+    try:
+        with changing(store, now) as session:
+            pit.take(session, name, typed, now)
+            drafts.keep_form(session, pit.draft_form(name), {})
+    except Refusals as refusals:
+        with store.reading() as session:
+            found = pit.view(session, name, typed, now)
+            if found is None:
+                raise missing(f"No motor sits on a machine {name[:60]}.") from refusals
+            return page(
+                request, "machine/machine.html", 422, typed=typed, wrong=refusals.by_field, said="", **_shown(found)
+            )
+    return go(request, address("machines", name, said="kept"))
+
+
+def _shown(found: pit.MachineView) -> dict[str, Any]:
+    seen = spots(found)
+    return {"machine": found, "ways": pit.WAYS, "spots": seen, "box": box(seen)}

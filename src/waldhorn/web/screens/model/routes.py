@@ -1,0 +1,20 @@
+"""Models: all motors of one beside each other."""
+
+from fastapi import APIRouter, Request
+from fastapi.responses import HTMLResponse
+
+from waldhorn.core.comparing.differences import MOST_MOTORS
+from waldhorn.pit.motors import models as pit
+from waldhorn.web.common.pages import Now, StoreOf, missing, page
+
+router = APIRouter()
+
+
+@router.get("/models/{name:path}")
+def model(request: Request, store: StoreOf, now: Now, name: str) -> HTMLResponse:
+    """All motors of a model, how far apart they are, and how the label fits."""
+    with store.reading() as session:
+        found = pit.view(session, name, now)
+        if found is None:
+            raise missing(f"No motor of a model {name} hangs on this rack.")
+        return page(request, "model/model.html", model=found, most=MOST_MOTORS)

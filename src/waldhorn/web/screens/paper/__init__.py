@@ -1,0 +1,3 @@
+"""A motor on paper: label, tape, card, passport, report.
+
+Begin with `routes`."""

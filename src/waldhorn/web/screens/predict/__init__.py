@@ -1,0 +1,3 @@
+"""What a motor will do with a load on a pack.
+
+Begin with `routes`."""

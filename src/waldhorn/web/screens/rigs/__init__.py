@@ -1,0 +1,3 @@
+"""Rigs: how well each repeats, and studies of it.
+
+Begin with `routes`."""

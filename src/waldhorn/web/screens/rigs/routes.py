@@ -1,0 +1,144 @@
+"""Rigs: what each is worth, what its reference motor says of it, and studies of it."""
+
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Query, Request
+from fastapi.responses import HTMLResponse, Response
+from sqlalchemy.orm import Session
+
+from waldhorn.core.base.errors import Refusals, Refused
+from waldhorn.core.measuring.measures import MEASURES
+from waldhorn.core.rigs import study as core
+from waldhorn.pit.judging.unit_of_work import changing
+from waldhorn.pit.rigs import rigs as pit
+from waldhorn.pit.rigs import studies
+from waldhorn.store import rigs as store_rigs
+from waldhorn.web.common.addresses import address
+from waldhorn.web.common.pages import Now, StoreOf, Typed, go, missing, page
+from waldhorn.web.drawing import rig_pictures
+
+router = APIRouter()
+
+
+@router.get("/rigs")
+def rigs(request: Request, store: StoreOf) -> HTMLResponse:
+    """Every rig that readings name."""
+    with store.reading() as session:
+        return page(request, "rigs/rigs.html", rigs=store_rigs.uses(session))
+
+
+@router.get("/rigs/{name:path}")
+def rig(request: Request, store: StoreOf, now: Now, name: str) -> HTMLResponse:
+    """One rig: how well it repeats, what rests on it, and how it compares with the others."""
+    with store.reading() as session:
+        return _rig(request, session, now, name)
+
+
+@router.post("/rigs/{name:path}/name")
+def rename(request: Request, store: StoreOf, now: Now, name: str, typed: Typed) -> Response:
+    """Give a rig another name, or make it one with another."""
+    try:
+        with changing(store, now) as session:
+            new = pit.rename(session, name, typed, now)
+    except Refused as refused:
+        with store.reading() as session:
+            return _rig(request, session, now, name, {refused.field: refused.sentence}, typed)
+    return go(request, address("rigs", new))
+
+
+@router.post("/rigs/{name:path}/right")
+def put_right(request: Request, store: StoreOf, now: Now, name: str) -> Response:
+    """The rig was put right."""
+    with changing(store, now) as session:
+        pit.put_right(session, name, now)
+    return go(request, address("rigs", name))
+
+
+@router.post("/rigs/{name:path}/study")
+def begin(request: Request, store: StoreOf, now: Now, name: str, typed: Typed) -> Response:
+    """Begin a study of a rig."""
+    try:
+        with changing(store, now) as session:
+            study_id = studies.start(session, name, typed, now)
+    except Refusals as refusals:
+        with store.reading() as session:
+            return _rig(request, session, now, name, refusals.by_field, typed)
+    return go(request, address("studies", study_id))
+
+
+@router.post("/rigs/{name:path}")
+def describe(request: Request, store: StoreOf, now: Now, name: str, typed: Typed) -> Response:
+    """Keep what is said of a rig."""
+    try:
+        with changing(store, now) as session:
+            pit.describe(session, name, typed)
+    except Refusals as refusals:
+        with store.reading() as session:
+            return _rig(request, session, now, name, refusals.by_field, typed)
+    return go(request, address("rigs", name))
+
+
+@router.get("/studies/{study_id}")
+def study(
+    request: Request, store: StoreOf, study_id: str, said: Annotated[str, Query(max_length=60)] = ""
+) -> HTMLResponse:
+    """A study: what to clamp next, and what it says of the rig."""
+    with store.reading() as session:
+        return _study(request, session, study_id, said=said)
+
+
+@router.post("/studies/{study_id}")
+def take(request: Request, store: StoreOf, now: Now, study_id: str, typed: Typed) -> Response:
+    """Take the runs of a visit."""
+    try:
+        with changing(store, now) as session:
+            studies.take(session, _found(session, study_id), typed, now)
+    except (Refused, Refusals) as refused:
+        wrong = refused.by_field if isinstance(refused, Refusals) else {refused.field: refused.sentence}
+        with store.reading() as session:
+            return _study(request, session, study_id, wrong, typed)
+    return go(request, address("studies", study_id))
+
+
+@router.post("/studies/{study_id}/undo")
+def undo(request: Request, store: StoreOf, now: Now, study_id: str) -> Response:
+    """Take the last visit back."""
+    try:
+        with changing(store, now) as session:
+            tag = studies.undo(session, _found(session, study_id), now)
+    except Refused as refused:
+        with store.reading() as session:
+            return _study(request, session, study_id, {refused.field: refused.sentence})
+    return go(request, address("studies", study_id, said=tag))
+
+
+def _found(session: Session, study_id: str) -> studies.StudyView:
+    found = studies.view(session, study_id)
+    if found is None:
+        raise missing("There is no such study.")
+    return found
+
+
+def _rig(
+    request: Request, session: Session, now: Any, name: str, wrong: dict[str, str] | None = None,
+    typed: dict[str, str] | None = None,
+) -> HTMLResponse:  # fmt: skip
+    found = pit.view(session, name, now)
+    if found is None:
+        raise missing(f"No reading names a rig {name}.")
+    others = [u.name for u in store_rigs.uses(session) if u.name != name]
+    return page(
+        request, "rigs/rig.html", 422 if wrong else 200, rig=found, wrong=wrong or {}, typed=typed or {}, amps=pit.AMPS,
+        others=others, studied=studies.STUDIED, measures=MEASURES, usual=core,
+        charts=[rig_pictures.chart(c) for c in found.charts],
+        fits=[rig_pictures.fit(b) for b in found.beside if b.fitted],
+    )  # fmt: skip
+
+
+def _study(
+    request: Request, session: Session, study_id: str, wrong: dict[str, str] | None = None,
+    typed: dict[str, str] | None = None, said: str = "",
+) -> HTMLResponse:  # fmt: skip
+    found = _found(session, study_id)
+    return page(request, "rigs/study.html", 422 if wrong else 200, study=found, picture=rig_pictures.study(found),
+                wrong=wrong or {}, typed=typed or {}, said=said)  # fmt: skip

@@ -1,0 +1,3 @@
+"""The pit, its units, its backups, its keys.
+
+Begin with `routes`."""

@@ -1,0 +1,56 @@
+"""A filled-in run sheet, typed in on one screen in its own order."""
+
+from typing import Any
+
+from fastapi import APIRouter, Request
+from fastapi.responses import HTMLResponse, Response
+from sqlalchemy.orm import Session
+
+from waldhorn.core.base.errors import Refusals
+from waldhorn.pit.bench import run_sheets as pit
+from waldhorn.pit.judging.unit_of_work import changing
+from waldhorn.store import motors, rigs
+from waldhorn.store import pit as pit_store
+from waldhorn.store.models import MotorRow
+from waldhorn.web.common.addresses import address
+from waldhorn.web.common.pages import Now, StoreOf, Typed, go, missing, page
+
+router = APIRouter()
+
+
+@router.get("/motors/{tag}/sheet")
+def form(request: Request, store: StoreOf, tag: str) -> HTMLResponse:
+    """The empty sheet."""
+    with store.reading() as session:
+        row = _found(session, tag)
+        usual = {pit.field_name("setup", 1, "rig"): pit_store.load(session).rig}
+        return _page(request, session, row, usual, {})
+
+
+@router.post("/motors/{tag}/sheet")
+def take(request: Request, store: StoreOf, now: Now, tag: str, typed: Typed) -> Response:
+    """Store the sheet as a check, and go on to its answer."""
+    try:
+        with changing(store, now) as session:
+            row = _found(session, tag)
+            check_id = pit.take(session, row, motors.to_motor(row), typed, now)
+    except Refusals as refusals:
+        with store.reading() as session:
+            return _page(request, session, _found(session, tag), typed, refusals.by_field, 422)
+    return go(request, address("checks", check_id, step="answer"))
+
+
+def _found(session: Session, tag: str) -> MotorRow:
+    row = motors.find(session, tag)
+    if row is None:
+        raise missing(f"No motor {tag} hangs on this rack.")
+    return row
+
+
+def _page(
+    request: Request, session: Session, row: MotorRow, typed: dict[str, Any], wrong: dict[str, str], status: int = 200
+) -> HTMLResponse:
+    return page(
+        request, "sheet/sheet.html", status, motor=row, sheet=pit.sheet(motors.to_motor(row)), typed=typed, wrong=wrong,
+        field_name=pit.field_name, known_rigs=[u.name for u in rigs.uses(session)],
+    )  # fmt: skip

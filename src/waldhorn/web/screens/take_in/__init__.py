@@ -1,0 +1,3 @@
+"""Taking in a motor, and correcting its facts.
+
+Begin with `routes`."""

@@ -1,0 +1,141 @@
+"""Taking in a motor, and correcting its facts: one form, checked as it is typed."""
+
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Query, Request
+from fastapi.responses import HTMLResponse, Response
+from sqlalchemy.orm import Session
+
+from waldhorn.core.base.errors import Refusals
+from waldhorn.core.base.history import Motor
+from waldhorn.core.base.units import written
+from waldhorn.core.base.vocabulary import PolesBy
+from waldhorn.core.motors.facts import KINDS, MAGNETS
+from waldhorn.pit.bench import concurrent_edits
+from waldhorn.pit.judging.unit_of_work import changing
+from waldhorn.pit.motors import facts as pit
+from waldhorn.store import drafts
+from waldhorn.store import motors as motor_store
+from waldhorn.web.common.addresses import address
+from waldhorn.web.common.pages import Now, StoreOf, Typed, as_shown, go, is_htmx, missing, page
+from waldhorn.web.drawing.motor import draw
+
+router = APIRouter()
+
+CHOICES = {"kind": KINDS, "magnet": MAGNETS, "poles_known_by": ("", *PolesBy), "sensored": ("yes", "no"),
+           "reference": ("no", "yes")}  # fmt: skip
+MORE = ("rated_a", "rated_w", "rated_rpm", "can_mm", "length_mm", "rotor_mm", "rotor_length_mm", "bearing_front",
+        "bearing_rear", "price")  # fmt: skip
+_SEEN = ("kind", "label_kv", "poles", "poles_known_by", "slots", "mass_g", "can_mm", "length_mm")
+_OFFERED = ("model", "motor_class", "machine", "owner")
+
+
+@router.get("/motors/new")
+def form(
+    request: Request, store: StoreOf, tag: Annotated[str, Query(max_length=40)] = "",
+    model: Annotated[str, Query(max_length=200)] = "",
+) -> HTMLResponse:  # fmt: skip
+    """The empty form, what was typed into it before, or what a scanned tag or what was seen of it says."""
+    said = {n: v[:40] for n in _SEEN if (v := request.query_params.get(n))}
+    with store.reading() as session:
+        known = {"tag": tag, "model": model} | said if tag or said else None
+        typed = known or drafts.of_form(session, pit.TAKE_IN_DRAFT)
+        wrong = pit.problems(session, typed) if typed else {}
+        shown = {name: words for name, words in wrong.items() if typed.get(name)}
+        return page(request, "take_in/take_in.html", **_values(session, typed, shown))
+
+
+@router.post("/motors/new/draft")
+def keep(request: Request, store: StoreOf, typed: Typed) -> HTMLResponse:
+    """Keep what is typed, say what cannot be, redraw the motor."""
+    with store.writing() as session:
+        drafts.keep_form(session, pit.TAKE_IN_DRAFT, typed)
+    with store.reading() as session:
+        wrong = {name: words for name, words in pit.problems(session, typed).items() if typed.get(name)}
+        return page(request, "take_in/_take_in_live.html", **_values(session, typed, wrong))
+
+
+@router.post("/motors/new")
+def take_in(request: Request, store: StoreOf, now: Now, typed: Typed) -> Response:
+    """Store the motor and go on to its page, or say what cannot be."""
+    try:
+        with changing(store, now) as session:
+            motor = pit.take_in(session, typed, now)
+    except Refusals as refusals:
+        with store.reading() as session:
+            template = "take_in/_take_in_form.html" if is_htmx(request) else "take_in/take_in.html"
+            return page(request, template, 422, **_values(session, typed, refusals.by_field))
+    return go(request, address("motors", motor.tag))
+
+
+@router.get("/motors/{tag}/facts")
+def facts(request: Request, store: StoreOf, tag: str) -> HTMLResponse:
+    """The form with the facts of a motor, to be corrected."""
+    with store.reading() as session:
+        row = motor_store.find(session, tag)
+        if row is None:
+            raise missing(f"No motor {tag} hangs on this rack.")
+        return page(
+            request, "take_in/take_in.html", **_values(session, _as_typed(motor_store.to_motor(row)), {}, row.tag)
+        )
+
+
+@router.post("/motors/{tag}/facts")
+def correct(request: Request, store: StoreOf, now: Now, tag: str, typed: Typed) -> Response:
+    """Store corrected facts, or say what cannot be."""
+    shown = as_shown(typed)
+    try:
+        with changing(store, now) as session:
+            row = motor_store.find(session, tag)
+            if row is None:
+                raise missing(f"No motor {tag} hangs on this rack.")
+            merged = concurrent_edits.merge(shown or {}, typed, _as_typed(motor_store.to_motor(row)))
+            if merged.conflicts:
+                raise Refusals(dict(merged.conflicts))
+            motor = pit.amend(session, row, merged.fields, now)
+    except Refusals as refusals:
+        with store.reading() as session:
+            template = "take_in/_take_in_form.html" if is_htmx(request) else "take_in/take_in.html"
+            return page(request, template, 422, **_values(session, typed, refusals.by_field, tag))
+    return go(request, address("motors", motor.tag))
+
+
+def _as_typed(motor: Motor) -> dict[str, str]:
+    values = {n: getattr(motor, n) for n in motor_store.MOTOR_FIELDS}
+    known = {n: v for n, v in values.items() if v is not None}
+    typed = {n: written(v, pit.dimension_of(n)) if isinstance(v, float) else str(v) for n, v in known.items()}
+    return typed | {n: "yes" if getattr(motor, n) else "no" for n in ("sensored", "reference")}
+
+
+def _values(session: Session, typed: dict[str, Any], wrong: dict[str, str], tag: str = "") -> dict[str, Any]:
+    shown = {
+        "kind": "inrunner",
+        "sensored": "yes",
+        "reference": "no",
+        "magnet": "neodymium",
+        "poles_known_by": "",
+    } | typed
+    return {
+        "typed": shown,
+        "wrong": wrong,
+        "choices": CHOICES,
+        "offered": {name: motor_store.known_values(session, name) for name in _OFFERED},
+        "drawing": draw(_sketch(shown)),
+        "tag": tag,
+        "stands": _as_typed(motor_store.to_motor(row)) if tag and (row := motor_store.find(session, tag)) else {},
+        "fields": motor_store.MOTOR_FIELDS,
+        "more_open": any(shown.get(n) for n in MORE),
+    }
+
+
+def _sketch(typed: dict[str, Any]) -> Motor:
+    """As much of a motor as can be drawn from what is typed."""
+    whole = {
+        n: int(typed[n])
+        for n in ("poles", "slots")
+        if str(typed.get(n, "")).isascii() and str(typed.get(n, "")).isdigit()
+    }
+    kind = typed["kind"] if typed["kind"] in KINDS else "inrunner"
+    return Motor(
+        tag="", kind=kind, sensored=typed["sensored"] != "no", poles=whole.get("poles"), slots=whole.get("slots")
+    )

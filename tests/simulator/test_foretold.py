@@ -1,0 +1,104 @@
+"""What is foretold against what the motors of the simulated bench then do: other motors, packs and propellers each
+time, constants fitted from rows as a hand meter reads them."""
+
+import numpy as np
+import pytest
+from scipy.optimize import brentq
+
+from waldhorn.core.base.errors import Refused
+from waldhorn.core.predicting import constants
+from waldhorn.core.predicting.constants import Row
+from waldhorn.core.predicting.operating_point import Load, Pack, load_constant, operating_point
+from waldhorn.core.predicting.prediction import Measured, foretell
+from waldhorn.simulator.motor_model import Build, MotorModel
+
+WARM_C = 30.0
+
+
+def a_motor(rng):
+    kv = float(np.exp(rng.uniform(np.log(700), np.log(5200))))
+    volts = float(np.clip(11_000 / kv * rng.uniform(1.2, 2.8), 5, 26))
+    ohm = float(volts / (40 * rng.uniform(6, 14)))
+    return MotorModel(Build(kv, ohm, volts, float(rng.uniform(0.02, 0.05) * volts / ohm / 10), 4, 12))
+
+
+def a_propeller(motor, rest):
+    """One that draws fourteen times the no-load current."""
+    wanted = 14 * motor.build.no_load_a
+    return float(np.exp(brentq(lambda k: motor.driving(rest, 0.02, np.exp(k), WARM_C).amps - wanted, -41.0, -7.0)))
+
+
+def read(rng, volts, amps, rpm):
+    """As a hand meter shows it."""
+    gain_v, gain_a, gain_n = (1 + u * float(rng.standard_normal()) for u in (0.003, 0.012, 0.001))
+    return Row(round(volts * gain_v, 2), round(amps * gain_a, 2), round(rpm * gain_n, -1))
+
+
+@pytest.fixture(scope="module")
+def told():
+    """Foretold and true amps, and whether the truth lies in the band, of two hundred motors."""
+    rng, found = np.random.default_rng(13), []
+    while len(found) < 200:
+        motor = a_motor(rng)
+        rest = motor.build.rated_v
+        idle = [motor.spin(rest * share, WARM_C) for share in (1.0, 1.0, 0.6)]
+        some = a_propeller(motor, rest)
+        driven = [motor.driving(rest * share, 0.02, some, WARM_C) for share in (1.0, 0.85)]
+        rows = [read(rng, s.volts, s.amps, s.rpm) for s in (*idle, *driven)]
+        no_load = float(np.median([r.amps for r in rows[:2]]))
+        try:
+            fitted = constants.fit(rows, no_load)
+        except Refused:
+            continue
+        pack = Pack(rest * rng.uniform(0.8, 1.2), float(rng.uniform(0.005, 0.04)))
+        taken = rows[3]
+        k = load_constant(constants.shaft_power(fitted, taken.volts, taken.amps), taken.rpm)
+        share = float(rng.uniform(0.7, 1.3))  # another propeller of known size against the one that was read
+        asked = Load(k * share)
+        shown = foretell(fitted, Measured(tuple(rows), no_load), pack, asked, own_row=3)
+        inner = pack.inner_ohm * (1 + 0.1 * float(rng.standard_normal()))  # no pack is quite as it was
+        amps = motor.driving(pack.rest_v, inner, some * share, WARM_C).amps
+        low, high = shown.band["amps"]
+        found.append((shown.outcome.amps, amps, low <= amps <= high))
+    return found
+
+
+def test_the_amps_are_within_five_percent_in_nine_of_ten(told):
+    near = np.mean([abs(said / true - 1) < 0.05 for said, true, _ in told])
+    assert near >= 0.9, f"{near:.3f}"
+
+
+def test_the_band_holds_what_it_says(told):
+    inside = np.mean([held for *_, held in told])
+    assert 0.85 <= inside <= 0.95, f"{inside:.3f}"
+
+
+def test_more_volts_draw_more_and_a_heavier_propeller_turns_slower():
+    motor = constants.Constants(0.11, 920, 0.55, 0.004, 4)
+    light, heavy = (operating_point(motor, Pack(12.6, 0.02), Load(k)) for k in (1e-10, 1.5e-10))
+    assert heavy.rpm < light.rpm
+    assert heavy.amps > light.amps
+    assert operating_point(motor, Pack(14.8, 0.02), Load(1e-10)).amps > light.amps
+    geared = operating_point(motor, Pack(12.6, 0.02), Load(1e-10, gear=2.0))
+    assert geared.rpm > light.rpm
+    assert geared.amps < light.amps
+
+
+@pytest.mark.parametrize(
+    ("rows", "says"),
+    [
+        ([(3.7, 0.40, 3364), (7.4, 0.47, 6760), (11.1, 0.55, 10156)], "three rows without load cannot tell R"),
+        ([(10.8, 9.0, 9025)], "one row cannot tell R and Kv apart"),
+        ([(10.8, 9.0, 9025), (10.8, 9.0, 9025)], "all alike"),
+        ([(11.1, 0.55, 10156), (11.0, 5.6, 10000)], "do not tell R better than"),
+    ],
+)
+def test_rows_that_cannot_tell_are_refused_in_words(rows, says):
+    with pytest.raises(Refused) as refused:
+        constants.fit([Row(*r) for r in rows], 0.55)
+    assert says in refused.value.sentence
+
+
+def test_a_pack_that_cannot_turn_it_is_refused():
+    with pytest.raises(Refused, match="do not turn this load"):
+        operating_point(constants.Constants(0.11, 920, 0.55, 0, 0), Pack(0.05, 0.02), Load(1e-10))
