@@ -12,6 +12,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from terminals import open_pseudo_terminal
 from waldhorn.core.base.errors import Refused
 from waldhorn.core.base.history import Motor as Facts
 from waldhorn.instruments import line_protocol
@@ -21,7 +22,7 @@ from waldhorn.instruments.ports import Gone, SerialPort, heard_lines, open_port
 from waldhorn.instruments.replay import replay
 from waldhorn.instruments.safety_envelope import SafetyEnvelope
 from waldhorn.pit.bench.live import BACKLOG, Backlog, LiveRun
-from waldhorn.simulator.analyser import RATE_HZ, BenchServer, Instrument, open_pseudo_terminal
+from waldhorn.simulator.analyser import RATE_HZ, BenchServer, Instrument
 from waldhorn.simulator.bench_check import hold, swept
 from waldhorn.simulator.clamped import instrument_for, simulated
 from waldhorn.simulator.fault_injection import broken

@@ -1,9 +1,9 @@
 """The store: its pragmas, its migrations, its transactions."""
 
 import pytest
-from alembic import command
 from alembic.autogenerate import compare_metadata
 from alembic.migration import MigrationContext
+from alembic.script import ScriptDirectory
 from sqlalchemy import inspect, text
 from sqlalchemy.exc import IntegrityError
 
@@ -12,7 +12,9 @@ from waldhorn.core.base.conditions import NO_CONDITIONS
 from waldhorn.core.base.history import Event, Motor, Reading
 from waldhorn.core.base.vocabulary import EventKind
 from waldhorn.store import drafts, motors, readings
-from waldhorn.store.engine import migrations, open_store
+from waldhorn.store.engine import open_store
+from waldhorn.store.migrations import HEAD
+from waldhorn.store.migrations.upgrade import config, downgrade
 from waldhorn.store.models import Base, new_id
 
 
@@ -90,9 +92,7 @@ def test_identifiers_sort_by_the_time_they_were_made():
 
 def _back_to(store, revision):
     with store.engine.execution_options(waldhorn_writes=True).begin() as connection:
-        config = migrations()
-        config.attributes["connection"] = connection
-        command.downgrade(config, revision)
+        downgrade(connection, revision)
 
 
 def test_gaps_of_an_older_store_that_were_read_with_the_rotor_turned_are_a_measure_of_their_own(store, tmp_path):
@@ -111,3 +111,8 @@ def test_gaps_of_an_older_store_that_were_read_with_the_rotor_turned_are_a_measu
         found = session.execute(text("SELECT measure, value, note FROM reading ORDER BY value")).all()
     assert [tuple(row) for row in found] == [("gap", 0.5, ""), ("gap_turned", 0.6, "")]
     again.close()
+
+
+def test_the_head_that_is_named_is_the_latest_migration(store):
+    with store.engine.connect() as connection:
+        assert ScriptDirectory.from_config(config(connection)).get_current_head() == HEAD

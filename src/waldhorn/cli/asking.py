@@ -7,16 +7,8 @@ from typing import Annotated
 
 import typer
 
-from waldhorn.cli.command import OWN, DbOption, app, existing, fail, now
+from waldhorn.cli.command import OWN, DbOption, app, fail, now
 from waldhorn.core.base.errors import Refused
-from waldhorn.core.base.times import read_moment
-from waldhorn.core.comparing import words
-from waldhorn.core.comparing.sets import Chosen
-from waldhorn.exchange import matching
-from waldhorn.exchange.judgement import to_json
-from waldhorn.pit.between.comparison import between
-from waldhorn.pit.judging import judging
-from waldhorn.store import motors
 
 
 @app.command()
@@ -27,6 +19,11 @@ def judge(
     as_json: Annotated[bool, typer.Option("--json", help="Print one JSON array.")] = False,
 ) -> None:
     """Judge the named motors, or all."""
+    from waldhorn.cli.opened import existing
+    from waldhorn.exchange.judgement import to_json
+    from waldhorn.pit.judging import judging
+    from waldhorn.store import motors
+
     moment = _moment(as_of) if as_of else now()
     with existing(db).reading() as session:
         known = motors.ids_by_tag(session)
@@ -50,6 +47,12 @@ def match(
     as_json: Annotated[bool, typer.Option("--json", help="Print one JSON object.")] = False,
 ) -> None:
     """Compare motors at equal conditions and pick the set of them that is most alike."""
+    from waldhorn.cli.opened import existing
+    from waldhorn.core.comparing import words
+    from waldhorn.core.comparing.sets import Chosen
+    from waldhorn.exchange import matching
+    from waldhorn.pit.between.comparison import between
+
     with existing(db).reading() as session:
         found = between(session, tags, now(), take)
     compared, parting = found.compared, found.parting
@@ -67,5 +70,7 @@ def match(
 
 
 def _moment(text: str) -> datetime:
+    from waldhorn.core.base.times import read_moment
+
     at = read_moment(text, None)
     return at if at.tzinfo else at.astimezone()

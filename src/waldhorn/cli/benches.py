@@ -1,21 +1,18 @@
 """The commands that stand in for an instrument: the simulated bench, and a recorded stream."""
 
-import asyncio
 import contextlib
 import json
 from dataclasses import asdict
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
 from waldhorn.cli.command import PortOption, app
 from waldhorn.core.base.errors import Refused
-from waldhorn.instruments.line_format import recipe_of
-from waldhorn.instruments.replay import replay as replay_stream
-from waldhorn.simulator.analyser import BenchServer
-from waldhorn.simulator.clamped import simulated
-from waldhorn.simulator.csv_output import PlainMouth
+
+if TYPE_CHECKING:
+    from waldhorn.simulator.analyser import BenchServer
 
 
 @app.command()
@@ -30,6 +27,11 @@ def bench(
     ] = 0,
 ) -> None:
     """Start the simulated analyser on 127.0.0.1."""
+    import asyncio
+
+    from waldhorn.simulator.analyser import BenchServer
+    from waldhorn.simulator.clamped import simulated
+
     name, _, size = fault.partition(":")
     try:
         severity = float(size or 1.0)
@@ -43,7 +45,9 @@ def bench(
         asyncio.run(_serve_bench(BenchServer(instrument, speed), port, plain_port))
 
 
-async def _serve_bench(served: BenchServer, port: int, plain_port: int) -> None:
+async def _serve_bench(served: "BenchServer", port: int, plain_port: int) -> None:
+    from waldhorn.simulator.csv_output import PlainMouth
+
     try:
         await served.start(port)
         if plain_port:
@@ -59,6 +63,9 @@ def replay(
     recipe: Annotated[Path | None, typer.Option(help="How its lines are read, saved by the page.")] = None,
 ) -> None:
     """Print what a recorded stream yields, one JSON object a line: the same as when it was live."""
+    from waldhorn.instruments.line_format import recipe_of
+    from waldhorn.instruments.replay import replay as replay_stream
+
     if not file.is_file():
         raise Refused("file", f"{file}: there is no such file")
     read_by = recipe_of(recipe.read_bytes()) if recipe and recipe.is_file() else None

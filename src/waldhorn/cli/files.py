@@ -5,29 +5,16 @@ import json
 import shutil
 import tempfile
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from waldhorn.cli.command import (
-    OWN,
-    PATIENCE_S,
-    DbOption,
-    app,
-    existing,
-    fail,
-    judging_progress,
-    now,
-    reading_progress,
-    settled,
-)
+from waldhorn.cli.command import OWN, PATIENCE_S, DbOption, app, fail, now
 from waldhorn.core.base.errors import Busy, Refused
-from waldhorn.exchange import documents, exporting, importing, mapping
-from waldhorn.exchange.backup import backup as whole
-from waldhorn.exchange.backup import is_own_store, is_store
-from waldhorn.exchange.staging import import_staged
-from waldhorn.pit.judging import judging
-from waldhorn.store.engine import Store, copy_to, open_store, whole_or_not
+
+if TYPE_CHECKING:
+    from waldhorn.exchange import importing
+    from waldhorn.store.engine import Store
 
 
 class _Undo(Exception):
@@ -45,6 +32,13 @@ def import_(
     map_: Annotated[Path | None, typer.Option("--map", help="A foreign sheet's mapping, saved by the page.")] = None,
 ) -> None:
     """Bring in tables, motors' own files, backups, or a foreign sheet with its mapping."""
+    from waldhorn.cli.opened import judging_progress, reading_progress
+    from waldhorn.exchange import importing, mapping
+    from waldhorn.exchange.backup import is_store
+    from waldhorn.exchange.staging import import_staged
+    from waldhorn.pit.judging import judging
+    from waldhorn.store.engine import open_store
+
     if map_ is not None:
         with tempfile.TemporaryDirectory() as scratch:
             made = [t for f in files for t in mapping.tables_of(f, map_, Path(scratch), now())]
@@ -78,7 +72,7 @@ def import_(
             typer.echo(f"bad rows written to {file}")
 
 
-def _say_outcome(outcome: importing.Outcome, dry_run: bool) -> None:
+def _say_outcome(outcome: "importing.Outcome", dry_run: bool) -> None:
     verb = "would be stored" if dry_run else "stored"
     for table, count in outcome.stored.items():
         typer.echo(f"{table}: {count} {verb}, {outcome.ignored[table]} ignored")
@@ -86,8 +80,12 @@ def _say_outcome(outcome: importing.Outcome, dry_run: bool) -> None:
         typer.echo(f"rejected: {len(outcome.rejected)}")
 
 
-def _take_in(store: Store, files: list[Path], dry_run: bool) -> None:
+def _take_in(store: "Store", files: list[Path], dry_run: bool) -> None:
     """Take in backups and motors' own files, all of them or none."""
+    from waldhorn.cli.opened import judging_progress
+    from waldhorn.exchange import documents
+    from waldhorn.pit.judging import judging
+
     with contextlib.suppress(_Undo):
         with store.writing() as session:
             merged = [documents.take_in(session, file, now()) for file in files]
@@ -105,6 +103,9 @@ def _take_in(store: Store, files: list[Path], dry_run: bool) -> None:
 @app.command()
 def export(folder: Annotated[Path, typer.Argument(metavar="DIR")], db: DbOption = OWN / "waldhorn.db") -> None:
     """Write the three tables with their data package, and a JSON backup, into a folder."""
+    from waldhorn.cli.opened import existing
+    from waldhorn.exchange import exporting
+
     with existing(db).reading() as session:
         for table, count in exporting.export_tables(session, folder).items():
             typer.echo(f"{folder / table}.csv: {count} rows")
@@ -118,6 +119,10 @@ def backup(
     db: DbOption = OWN / "waldhorn.db",
 ) -> None:
     """Write the whole store into one file, consistent while it is in use."""
+    from waldhorn.cli.opened import existing
+    from waldhorn.exchange.backup import backup as whole
+    from waldhorn.store.engine import copy_to, whole_or_not
+
     if file.exists():
         raise Refused("file", f"{file} is there already: name a new file")
     store = existing(db)
@@ -137,6 +142,10 @@ def restore(
     db: Annotated[Path, typer.Option("--db", help="The new store it becomes.")],
 ) -> None:
     """Make a new store of a backup."""
+    from waldhorn.cli.opened import settled
+    from waldhorn.exchange.backup import is_own_store
+    from waldhorn.store.engine import open_store, whole_or_not
+
     if db.exists():
         raise Refused("db", f"{db} is there already: a backup becomes a new store")
     if not file.is_file():

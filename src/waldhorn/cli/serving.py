@@ -3,20 +3,15 @@
 import socket
 from collections.abc import Mapping
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
-import uvicorn
 
-from waldhorn.cli.command import OWN, DbOption, PortOption, app, now, settled
+from waldhorn.cli.command import OWN, DbOption, PortOption, app, now
 from waldhorn.core.base.errors import Refused
-from waldhorn.pit import demo as demo_season
-from waldhorn.pit.judging import judging
-from waldhorn.simulator.season import PIT_BOX
-from waldhorn.store import motors
-from waldhorn.store.engine import Store, open_store
-from waldhorn.web.app import create_app
-from waldhorn.web.common.guard import THIS_MACHINE
+
+if TYPE_CHECKING:
+    from waldhorn.store.engine import Store
 
 
 @app.command()
@@ -25,6 +20,12 @@ def demo(
     db: Annotated[Path, typer.Option("--db", help="Where the demo's own store goes.")] = OWN / "demo.db",
 ) -> None:
     """Start the application on 127.0.0.1 with demo data in a store of its own."""
+    from waldhorn.pit import demo as demo_season
+    from waldhorn.pit.judging import judging
+    from waldhorn.simulator.season import PIT_BOX
+    from waldhorn.store import motors
+    from waldhorn.store.engine import open_store
+
     store = open_store(db)
     with store.writing() as session:
         if not motors.all_tags(session):
@@ -45,12 +46,20 @@ def serve(
     port: PortOption = 8700,
 ) -> None:
     """Start the application on your own store."""
+    from waldhorn.cli.opened import settled
+    from waldhorn.store.engine import open_store
+    from waldhorn.web.common.guard import THIS_MACHINE
+
     if host not in THIS_MACHINE:
         raise Refused("host", f"{host} lets in everybody on the network, and Waldhorn has no passphrase yet: 127.0.0.1")
     _serve(settled(open_store(db)), host, port)
 
 
-def _serve(store: Store, host: str, port: int, benches: Mapping[str, int] | None = None) -> None:
+def _serve(store: "Store", host: str, port: int, benches: Mapping[str, int] | None = None) -> None:
+    import uvicorn
+
+    from waldhorn.web.app import create_app
+
     _free(host, port)
     typer.echo(f"Waldhorn is at http://{host}:{port}/ (stop with Ctrl+C)")
     served = create_app(store, benches=benches)

@@ -9,8 +9,6 @@ from datetime import datetime
 from pathlib import Path
 from typing import Any
 
-import openpyxl
-from openpyxl.cell import WriteOnlyCell
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
@@ -49,6 +47,8 @@ def package(session: Session, target: Path) -> None:
 
 def workbook(session: Session, target: Path) -> None:
     """Write the tables as a workbook, a sheet each, for people; no cell of it is a formula."""
+    import openpyxl
+
     book = openpyxl.Workbook(write_only=True)
     for table, rows in _sources(session).items():
         sheet = book.create_sheet(table)
@@ -63,6 +63,8 @@ def workbook(session: Session, target: Path) -> None:
 def _workbook_cell(sheet: Any, value: Any) -> Any:
     if value is None or (isinstance(value, (int, float)) and not isinstance(value, bool)):
         return value
+    from openpyxl.cell import WriteOnlyCell
+
     cell = WriteOnlyCell(sheet, _cell(value))
     cell.data_type = "s"
     return cell

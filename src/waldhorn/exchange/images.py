@@ -2,11 +2,11 @@
 
 import io
 
-from PIL import Image
-
 
 def is_damaged(image: bytes) -> bool:
     """Whether the bytes of a picture cannot be decoded whole."""
+    from PIL import Image
+
     try:
         with Image.open(io.BytesIO(image)) as opened:
             opened.load()

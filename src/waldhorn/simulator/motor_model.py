@@ -12,8 +12,6 @@ References
 import math
 from dataclasses import dataclass, field
 
-from scipy.optimize import brentq
-
 from waldhorn.core.measuring import cogging
 from waldhorn.core.measuring.kv import FLUX_PER_K, REFERENCE_C
 from waldhorn.core.measuring.thermal import copper_resistance
@@ -165,6 +163,8 @@ class MotorModel:
 
         def spare(rpm: float) -> float:
             return flux * (amps_at(rpm) - self.drag_amps(rpm, motor_c)) - k * rpm**2 * 60 / (2 * math.pi)
+
+        from scipy.optimize import brentq
 
         rpm = float(brentq(spare, 1.0, rest_v / self.back_emf(1.0, motor_c)))
         return Spin(rest_v - inner_ohm * amps_at(rpm), rpm, amps_at(rpm), rpm * self.unrest())

@@ -12,16 +12,13 @@ from contextlib import closing, contextmanager
 from pathlib import Path
 from typing import Any
 
-from alembic import command
-from alembic.config import Config
-from alembic.runtime.migration import MigrationContext
-from alembic.script import ScriptDirectory
-from alembic.util import CommandError
-from sqlalchemy import URL, Connection, Engine, create_engine, event
+from sqlalchemy import URL, Connection, Engine, create_engine, event, inspect
 from sqlalchemy.exc import DatabaseError, OperationalError
 from sqlalchemy.orm import ORMExecuteState, Session, with_loader_criteria
 
 from waldhorn.core.base.errors import Busy, Refused, StoreDown
+from waldhorn.store import migrations
+from waldhorn.store.migrations import Newer
 from waldhorn.store.models import MotorRow, ids_after
 from waldhorn.store.sending import committed, mark
 from waldhorn.store.writer_queue import Turns
@@ -125,10 +122,10 @@ def open_store(path: Path, patience_s: float = PATIENCE_S) -> Store:
         engine.dispose()
         why = getattr(error, "orig", "the file is torn")
         raise Refused("db", f"{path}: cannot be opened as a store: {why}") from error
-    except CommandError as error:
+    except Newer as error:
         engine.dispose()
         raise Refused("db", f"{path}: was written by a newer Waldhorn: open it with that one") from error
-    with engine.connect() as connection:
+    with down_is_said(), engine.connect() as connection:
         ids_after(connection.exec_driver_sql("SELECT max(id) FROM act").scalar())
     return Store(engine, patience_s)
 
@@ -152,7 +149,7 @@ def whole_or_not(file: Path) -> Iterator[Path]:
     try:
         yield aside
         aside.chmod(_OWNER_ONLY)
-        with aside.open("rb") as written:
+        with aside.open("r+b") as written:
             os.fsync(written.fileno())
         aside.replace(file)
     finally:
@@ -160,22 +157,16 @@ def whole_or_not(file: Path) -> Iterator[Path]:
             left.unlink(missing_ok=True)
 
 
-def migrations() -> Config:
-    """Alembic's configuration, without a file of its own."""
-    config = Config()
-    config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
-    return config
-
-
 def _migrate(engine: Engine) -> None:
-    config = migrations()
-    head = ScriptDirectory.from_config(config).get_current_head()
+    """Bring the tables to this edition; raises Newer."""
     with engine.connect() as connection:
-        if MigrationContext.configure(connection).get_current_revision() == head:
-            return
+        known = inspect(connection).has_table("alembic_version")
+        if known and connection.exec_driver_sql("SELECT version_num FROM alembic_version").scalar() == migrations.HEAD:
+            return  # without Alembic, which takes half a second to load
+    from waldhorn.store.migrations.upgrade import upgrade
+
     with engine.execution_options(**{_WRITES: True}).begin() as connection:
-        config.attributes["connection"] = connection
-        command.upgrade(config, "head")
+        upgrade(connection)
 
 
 def _on_connect(connection: Any, _record: Any) -> None:

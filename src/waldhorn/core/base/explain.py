@@ -13,6 +13,10 @@ from types import ModuleType
 from typing import Any
 
 MOST_SHOWN = 14
+_HEAD = re.compile(r"\n(\w[\w ]*)\n-{3,}\n")
+_PARAMETER = re.compile(
+    r"^(\w[\w, ]*?) *(?:: *(.*))?$((?:\n(?: {2,}.*)?)*)", re.M
+)  # names : kind, and what is indented below
 
 
 @dataclass(frozen=True, slots=True)
@@ -105,17 +109,20 @@ def explain(function: Callable[..., Any], inputs: Mapping[str, Any]) -> Explanat
 
 @lru_cache
 def _documented(function: Callable[..., Any]) -> _Documented:
-    from numpydoc.docscrape import FunctionDoc
-
-    doc = FunctionDoc(function)
+    sections = _sections(inspect.getdoc(function) or "")
     parameters: dict[str, str] = {}
-    for found in doc["Parameters"]:
-        said = " ".join(line.strip() for line in found.desc).rstrip(".")
-        what = ", ".join(filter(None, (found.type, said)))
-        parameters |= dict.fromkeys((name.strip() for name in found.name.split(",")), what)
-    notes = "\n".join(doc["Notes"])
-    does = " ".join([*doc["Summary"]])
+    for names, kind, words in _PARAMETER.findall(sections.get("Parameters", "")):
+        what = ", ".join(filter(None, (kind.strip(), " ".join(words.split()).rstrip("."))))
+        parameters |= dict.fromkeys((name.strip() for name in names.split(",")), what)
+    notes = sections.get("Notes", "")
+    does = " ".join(sections[""].split("\n\n")[0].split())
     return _Documented(does, _said(notes, "Formula:"), parameters, _cited(_said(notes, "Source:"), function))
+
+
+def _sections(doc: str) -> dict[str, str]:
+    """The sections of a docstring by their underlined heads; what stands before the first has none."""
+    parts = _HEAD.split(f"\n{doc}")
+    return {"": parts[0].strip()} | dict(zip(parts[1::2], parts[2::2], strict=True))
 
 
 def _said(notes: str, start: str) -> str:

@@ -7,9 +7,9 @@ References
 .. [1] Balas, Padberg, Set partitioning: a survey, SIAM Review 18, 1976.
 """
 
-from collections import defaultdict
 from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,7 +18,8 @@ from waldhorn.core.base.errors import Refused
 from waldhorn.core.comparing.sets import Every, ScoredSet, scored
 
 _STARTS = 20  # of the search for a parting to begin with
-_SECONDS, _STEPS, _ROUNDING = 3.0, 10**7, 1e-9
+_SECONDS, _ROUNDING = 3.0, 1e-9
+_PROVEN = 1e-6  # of the sum: what rounding alone leaves open
 
 
 @dataclass(frozen=True, slots=True)
@@ -69,31 +70,32 @@ def part(motors: Mapping[str, Mapping[str, float]], u: Mapping[str, float], take
     if take * sets > len(motors):
         raise Refused("sets", f"{sets} sets of {take} take {take * sets} motors, {len(motors)} compare in all of this")
     every = scored(motors, u, take)
-    chosen, short = _choose(every, len(motors), sets)
+    chosen, short = _choose(every, sets)
     found = sorted((every.named(at) for at in chosen), key=lambda s: (s.score, s.motors))
     used = {t for s in found for t in s.motors}
     return Parted(tuple(found), tuple(t for t in every.tags if t not in used), short)
 
 
-def _choose(every: Every, motors: int, sets: int) -> tuple[list[int], float]:
+def _choose(every: Every, sets: int) -> tuple[list[int], float]:
     """Sets that share no motor, of the least sum; and by what share of it the sum may be above the least, 0 where it
     is proven."""
     if sets == 1:
         return [int(every.scores.argmin())], 0.0
-    from scipy.optimize import linprog  # half a second each to load, and most pages part nothing
-    from scipy.sparse import csc_array
+    from scipy.optimize import linprog  # half a second to load, and most pages part nothing
 
     count, take = every.sets.shape
     known = _swapped(every, take, sets)
     most = float(every.scores[known].sum())
-    holds = csc_array((np.ones(every.sets.size), (every.sets.ravel(), np.repeat(np.arange(count), take))),
-                      shape=(motors, count))  # fmt: skip
-    relaxed = linprog(every.scores, A_ub=holds, b_ub=np.ones(motors), A_eq=np.ones((1, count)), b_eq=[sets])
+    holds = _holding(every, np.arange(count))
+    relaxed = linprog(
+        every.scores, A_ub=holds, b_ub=np.ones(holds.shape[0]), A_eq=np.ones((1, count)), b_eq=[sets], method="highs"
+    )
     dear = every.scores - holds.T @ relaxed.ineqlin.marginals - relaxed.eqlin.marginals[0]
     among = np.flatnonzero(dear <= most - relaxed.fun + _ROUNDING * max(1.0, most))
-    found, proven = _solved(every, np.union1d(among, known), known, sets)
+    found, bound = _solved(every, np.union1d(among, known), known, sets)
     least = float(every.scores[found].sum())
-    return found, 0.0 if proven else max(0.0, 1 - float(relaxed.fun) / least)
+    short = 1 - max(bound, float(relaxed.fun)) / least if least > 0 else 0.0
+    return found, short if short > _PROVEN else 0.0
 
 
 def _swapped(every: Every, take: int, sets: int) -> list[int]:
@@ -122,29 +124,34 @@ def _swapped(every: Every, take: int, sets: int) -> list[int]:
     return min(found, key=lambda sets_at: float(every.scores[sets_at].sum()))
 
 
-def _solved(every: Every, among: NDArray[np.int64], known: list[int], sets: int) -> tuple[list[int], bool]:
-    """The best choice among some of the sets, and whether it is proven to be; what is known is among them."""
-    from ortools.sat.python import cp_model
+def _solved(every: Every, among: NDArray[np.int64], known: list[int], sets: int) -> tuple[list[int], float]:
+    """The best choice among some of the sets that the solver finds in its time, never worse than what is known; and the
+    least sum that any choice among them can have."""
+    from scipy.optimize import Bounds, LinearConstraint, milp
+    from scipy.sparse import vstack
 
-    model = cp_model.CpModel()
-    taken = [model.new_bool_var("") for _ in among]
-    holding: dict[int, list[cp_model.IntVar]] = defaultdict(list)
-    for one, at in zip(taken, among, strict=True):
-        for motor in every.sets[at]:
-            holding[int(motor)].append(one)
-    for those in holding.values():
-        model.add_at_most_one(those)
-    model.add(sum(taken) == sets)
-    scale = _STEPS / max(float(every.scores[among].max()), 1e-9)
-    model.minimize(sum(round(scale * every.scores[at]) * one for one, at in zip(taken, among, strict=True)))
-    for one, at in zip(taken, among, strict=True):
-        model.add_hint(one, at in known)
-    solver = cp_model.CpSolver()
-    solver.parameters.max_time_in_seconds = _SECONDS
-    solver.parameters.num_workers = 2
-    solver.parameters.random_seed = 1
-    status = solver.solve(model)
-    if status not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
-        return known, False
-    found = [int(at) for one, at in zip(taken, among, strict=True) if solver.boolean_value(one)]
-    return found, status == cp_model.OPTIMAL
+    holds = _holding(every, among)
+    rows = vstack([holds, np.ones((1, len(among)))], format="csc")
+    motors = holds.shape[0]
+    limits = LinearConstraint(rows, np.append(np.zeros(motors), sets), np.append(np.ones(motors), sets))
+    solved = milp(
+        every.scores[among],
+        integrality=np.ones(len(among)),
+        bounds=Bounds(0, 1),
+        constraints=limits,
+        options={"time_limit": _SECONDS, "mip_rel_gap": 0.0},
+    )
+    bound = float(solved.mip_dual_bound) if solved.mip_dual_bound is not None else -np.inf
+    if solved.x is None:
+        return known, bound
+    found = [int(at) for at in among[solved.x > 0.5]]
+    return min(found, known, key=lambda at: float(every.scores[at].sum())), bound
+
+
+def _holding(every: Every, among: NDArray[np.int64]) -> Any:
+    """Which motor is in which of some sets: motors down, sets across, sparse."""
+    from scipy.sparse import csc_array
+
+    count, take = len(among), every.sets.shape[1]
+    ones = (every.sets[among].ravel(), np.repeat(np.arange(count), take))
+    return csc_array((np.ones(count * take), ones), shape=(len(every.tags), count))

@@ -13,7 +13,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.optimize import curve_fit
 
 from waldhorn.core.base.errors import Refused
 
@@ -139,6 +138,8 @@ def fit(trace: Sequence[tuple[float, float]]) -> RunOut:
         return (start + rest) * np.exp(-loss * t) - rest
 
     steady = (omega[0] - omega[-1]) / seconds[-1]
+    from scipy.optimize import curve_fit  # half a second to load, which most pages do without
+
     try:
         found, cov = curve_fit(
             course, seconds, omega, p0=(omega[0], 0.7 * steady, 0.3 * steady / omega[0]),

@@ -11,8 +11,6 @@ References
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from scipy.optimize import brentq
-
 from waldhorn.core.base.errors import Refused
 from waldhorn.core.predicting.constants import Constants, shaft_power
 
@@ -129,6 +127,8 @@ def operating_point(constants: Constants, pack: Pack, load: Load) -> Outcome:
     lowest = 1.0
     if spare(lowest) <= 0:
         raise Refused("pack", f"{pack.rest_v:g} V do not turn this load: more volts, or a smaller one")
+    from scipy.optimize import brentq  # half a second to load, which most pages do without
+
     return _outcome(constants, pack, float(brentq(spare, lowest, free)))
 
 

@@ -2,7 +2,6 @@
 
 import io
 
-from PIL import Image, ImageOps, UnidentifiedImageError
 from sqlalchemy.orm import Session
 
 from waldhorn.core.base.errors import Refused
@@ -40,6 +39,8 @@ def plain(data: bytes) -> tuple[int, int, bytes]:
     """Width, height and WebP bytes of a picture, upright, without metadata; raises Refused."""
     if len(data) > MOST_BYTES:
         raise Refused("picture", f"the picture has {len(data) / 1e6:.1f} MB: 8 MB at most")
+    from PIL import Image, ImageOps, UnidentifiedImageError  # a tenth of a second to load
+
     try:
         with Image.open(io.BytesIO(data), formats=KINDS) as opened:
             if opened.width * opened.height > MOST_PIXELS:

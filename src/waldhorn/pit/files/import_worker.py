@@ -61,7 +61,8 @@ def _say(**said: Any) -> None:
 def main() -> None:
     """Do what the first argument says."""
     db, token, now, skip_bad = json.loads(sys.argv[1])
-    os.nice(_NICER)
+    if hasattr(os, "nice"):
+        os.nice(_NICER)
     at = datetime.fromisoformat(now)
     store = open_store(Path(db), PATIENCE_S)
     try:

@@ -59,10 +59,7 @@ class ReadingRow(ReadingState, Written, Base):
     """One number. `fingerprint` and `occurrence` tell the same reading that comes in twice (see `fingerprints`)."""
 
     __tablename__ = "reading"
-    __table_args__ = (
-        UniqueConstraint("check_id", "fingerprint", "occurrence"),
-        Index("ix_reading_rig_at", "rig", "at"),
-    )
+    __table_args__ = (UniqueConstraint("check_id", "fingerprint", "occurrence"),)
 
     check_id: Mapped[str] = mapped_column(ForeignKey("bench_check.id"))
     fingerprint: Mapped[int | None]

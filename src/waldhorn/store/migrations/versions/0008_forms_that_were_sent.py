@@ -22,11 +22,9 @@ def upgrade() -> None:
     op.create_index("ix_act_motor_id", "act", ["motor_id", "id"])
     op.create_index("ix_bench_check_at", "bench_check", ["at"])
     op.create_index("ix_bench_check_open", "bench_check", ["motor_id"], sqlite_where=sa.text("open"))
-    op.create_index("ix_reading_rig_at", "reading", ["rig", "at"])
 
 
 def downgrade() -> None:
-    op.drop_index("ix_reading_rig_at", "reading")
     op.drop_index("ix_bench_check_open", "bench_check")
     op.drop_index("ix_bench_check_at", "bench_check")
     op.drop_index("ix_act_motor_id", "act")
