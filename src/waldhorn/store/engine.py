@@ -25,7 +25,7 @@ from waldhorn.store.writer_queue import Turns
 
 _WRITES = "waldhorn_writes"
 _OWNER_ONLY = 0o600
-PATIENCE_S = 2.0  # how long a writer waits for its turn
+PATIENCE_S = 8.0  # how long a writer waits for its turn: longer than the last step of a large import
 _ON_THE_RACK = with_loader_criteria(MotorRow, MotorRow.tag_key != MotorRow.id, include_aliases=True)
 
 
