@@ -11,12 +11,13 @@ from pydantic import BaseModel, ConfigDict, ValidationError
 from waldhorn.core.base.errors import Refused
 from waldhorn.core.base.history import Motor
 from waldhorn.core.judging.verdict import Judgement
+from waldhorn.core.measuring.measures import QUANTITIES
 
 PREFIX = "WH1:"
 MOST_BYTES = 300
 MOST_ON_TAPE = 100  # so that 11 mm still read
 _MOST_UNPACKED = 4096
-SAID = ("kv", "no_load_current", "noise_avg", "timing_mean", "detent_peak", "temperature", "steadiness", "run_out")
+SAID = tuple(sorted((n for n, q in QUANTITIES.items() if q.on_tag), key=lambda n: QUANTITIES[n].on_tag))
 
 
 class TagCode(BaseModel):

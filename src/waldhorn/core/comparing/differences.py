@@ -8,23 +8,22 @@ References
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 
 from waldhorn.core.base.conditions import WORDS, Conditions, differing
 from waldhorn.core.base.history import Motor
 from waldhorn.core.comparing.equal_conditions import (
     MOST_VOLTS,
-    OVER_VOLTS,
-    USUAL_PRICES,
     Price,
     Standing,
     at_timing,
     at_volts,
     on_rig,
+    usual_price,
 )
 from waldhorn.core.judging.translated import Lines
-from waldhorn.core.measuring.measures import QUANTITIES
+from waldhorn.core.measuring.measures import BETWEEN, QUANTITIES
 from waldhorn.core.measuring.observations import Group
 from waldhorn.core.measuring.quantity import Quantity
 from waldhorn.core.measuring.thermal import USUAL_TAU_S, Cooling, seconds_until
@@ -34,9 +33,6 @@ MOST_MOTORS = 12
 # Of the range of so many equal values, in standard deviations of one, at 90 % [1].
 CRITICAL_90 = {2: 2.326, 3: 2.902, 4: 3.240, 5: 3.478, 6: 3.661, 7: 3.808, 8: 3.931, 9: 4.037, 10: 4.129, 11: 4.211,
                12: 4.285}  # fmt: skip
-COMPARED = ("kv", "no_load_current", "timing_mean", "timing_spread", "steadiness", "noise_avg", "temperature",
-            "detent_peak", "detent_variation", "run_out", "resistance_imbalance")  # fmt: skip
-_BY_RUN = ("kv", "no_load_current", "timing_mean", "noise_avg")  # read in a minute: two runs are asked for
 
 
 @dataclass(frozen=True, slots=True)
@@ -66,7 +62,7 @@ class Contender:
 
     motor: Motor
     latest: Mapping[str, Latest]
-    price: Price = USUAL_PRICES["no_load_current"]
+    price: Price = field(default_factory=lambda: usual_price("no_load_current"))
 
 
 @dataclass(frozen=True, slots=True)
@@ -181,7 +177,7 @@ def compare(
     Source: [2]_ for the price of a degree; [1]_ for what counts.
     """
     rows = []
-    for name in COMPARED:
+    for name in BETWEEN:
         read = [c for c in contenders if name in c.latest]
         if len(read) > 1:
             rows.append(_Comparison(QUANTITIES[name], read, repeatability, translations or {}).row())
@@ -195,7 +191,7 @@ class _Comparison:
         self, quantity: Quantity, read: Sequence[Contender], repeatability: Repeatability, known: Lines
     ) -> None:
         self.quantity, self.repeatability, self.known = quantity, repeatability, known
-        self.priced = quantity.name in USUAL_PRICES and all("timing_mean" in c.latest for c in read)
+        self.priced = BETWEEN[quantity.name].per_degree and all("timing_mean" in c.latest for c in read)
         self.same = tuple(n for n in quantity.same if not (self.priced and n == "timing_set_deg"))
         most = {c.motor.tag: sum(not self.differing(o, c) for o in read) for c in read}
         self.main = max(read, key=lambda c: (most[c.motor.tag], -read.index(c)))
@@ -212,7 +208,7 @@ class _Comparison:
         if "rig" in found and (mine.rig, other.rig, self.quantity.name) in self.known:
             found.remove("rig")
         volts = sorted((mine.supply_v or 0.0, other.supply_v or 0.0))
-        if "supply_v" in found and self.quantity.name in OVER_VOLTS and volts[1] <= MOST_VOLTS * volts[0]:
+        if "supply_v" in found and BETWEEN[self.quantity.name].over_volts and volts[1] <= MOST_VOLTS * volts[0]:
             found.remove("supply_v")
         return found
 
@@ -231,13 +227,13 @@ class _Comparison:
         found = _as_read(c, self.quantity, self.repeatability)
         if mine.rig != main.rig and (by := self.known.get((mine.rig, main.rig, self.quantity.name))):
             found = on_rig(found, mine.rig, by)
-        if mine.supply_v and main.supply_v and self.quantity.name in OVER_VOLTS:
+        if mine.supply_v and main.supply_v and BETWEEN[self.quantity.name].over_volts:
             found = at_volts(found, mine.supply_v, main.supply_v, self.quantity.name)
         if not self.priced:
             return found
         further = self.inside[0].latest["timing_mean"].value - c.latest["timing_mean"].value
         current = self.quantity.name == "no_load_current"
-        return at_timing(found, further, c.price if current else USUAL_PRICES[self.quantity.name], grows=current)
+        return at_timing(found, further, c.price if current else usual_price(self.quantity.name), grows=current)
 
     def parted(self, c: Contender) -> Parted:
         apart = self.differing(c, self.main)
@@ -260,7 +256,7 @@ def _as_read(c: Contender, quantity: Quantity, repeatability: Repeatability) -> 
     spread = repeatability(read.conditions.rig, quantity.name)
     u = math.sqrt(spread.visit**2 + spread.run**2 / read.n + read.resolution**2 / 12 + read.u_further**2)
     u *= abs(read.value) / 100 if quantity.relative else 1.0
-    return Standing(c.motor.tag, read.value, u, once=read.runs == 1 and quantity.name in _BY_RUN)
+    return Standing(c.motor.tag, read.value, u, once=read.runs == 1 and BETWEEN[quantity.name].quick)
 
 
 def _apart(order: Sequence[Standing]) -> str | None:

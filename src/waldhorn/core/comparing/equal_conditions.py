@@ -10,18 +10,12 @@ References
 """
 
 import math
-from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
-from waldhorn.core.measuring.end_bell import CURRENT_PER_DEG, CURRENT_PER_DEG_U
+from waldhorn.core.measuring.measures import BETWEEN
 from waldhorn.core.rigs import calibration
 from waldhorn.core.rigs.calibration import Translation
 
-KV_PER_DEG, KV_PER_DEG_U = 0.005, 0.002  # share of KV a degree of advance buys [1]
-OVER_VOLTS: Mapping[str, tuple[float, float]] = {  # power of the voltage a value grows with, and its uncertainty [2]
-    "no_load_current": (0.6, 0.25),
-    "temperature": (1.3, 0.5),
-}
 MOST_VOLTS = 1.5  # times as much: further apart a power law says nothing
 WORTH_A_WORD_DEG = 0.3
 _SAME_VOLTS = 0.002  # relative
@@ -35,10 +29,12 @@ class Price:
     u: float
 
 
-USUAL_PRICES: Mapping[str, Price] = {
-    "kv": Price(KV_PER_DEG, KV_PER_DEG_U),
-    "no_load_current": Price(CURRENT_PER_DEG, CURRENT_PER_DEG_U),
-}
+def usual_price(quantity: str) -> Price:
+    """What a degree of advance usually makes of a quantity that has such a price."""
+    per_degree = BETWEEN[quantity].per_degree
+    if per_degree is None:
+        raise LookupError(f"{quantity} has no price of a degree")
+    return Price(*per_degree)
 
 
 @dataclass(frozen=True, slots=True)
@@ -100,7 +96,7 @@ def at_volts(s: Standing, volts: float, to_volts: float, quantity: str) -> Stand
     volts, to_volts : float
         V, as it was read and as it shall be.
     quantity : str
-        One of `OVER_VOLTS`.
+        One that grows with the voltage.
 
     Returns
     -------
@@ -120,7 +116,7 @@ def at_volts(s: Standing, volts: float, to_volts: float, quantity: str) -> Stand
     ratio = to_volts / volts
     if abs(ratio - 1) < _SAME_VOLTS:
         return s
-    power, doubt = OVER_VOLTS[quantity]
+    power, doubt = BETWEEN[quantity].over_volts or (0.0, 0.0)
     share = ratio**power
     value = s.value * share
     return replace(s, value=value, u=math.hypot(s.u * share, value * math.log(ratio) * doubt), from_volts=volts)

@@ -15,8 +15,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from waldhorn.core.base.errors import Refused
+from waldhorn.core.measuring.measures import BETWEEN
 
-SCORED = ("kv", "no_load_current", "timing_mean", "detent_peak")  # what a set is made alike in [1]
 AS_ALIKE_AS_CAN_BE_READ = 1.0
 MOST_SETS = 200_000  # looked at one by one
 RUNNERS_UP = 3
@@ -42,7 +42,8 @@ class Chosen:
 
 
 # How far apart the motors of a set may lie, in the change unit, where a class says nothing [1].
-GOOD_ENOUGH: Mapping[str, float] = {"kv": 1.0, "no_load_current": 8.0, "timing_mean": 1.0, "detent_peak": 6.0}
+GOOD_ENOUGH: Mapping[str, float] = {n: b.good_enough for n, b in BETWEEN.items() if b.good_enough is not None}
+SCORED = tuple(GOOD_ENOUGH)  # what a set is made alike in
 
 
 def telling(

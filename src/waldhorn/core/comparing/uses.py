@@ -11,18 +11,15 @@ from dataclasses import dataclass
 
 from waldhorn.core.comparing.differences import Row
 from waldhorn.core.measuring import current as current_of
+from waldhorn.core.measuring.measures import BETWEEN
 
 SURE = 0.9
+NAMES = ("speed", "economy", "long life", "smooth start", "hold")
 # What each use weighs, in watch limits of the quantity: above 0 more is better [1].
 USES: Mapping[str, Mapping[str, float]] = {
-    "speed": {"kv": 1.0},
-    "economy": {"no_load_current": -1.0, "temperature": -0.5},
-    "long life": {"noise_avg": -1.0, "steadiness": -0.5, "no_load_current": -0.5, "temperature": -0.5},
-    "smooth start": {"steadiness": -1.0, "timing_spread": -0.5, "detent_peak": -0.5},
-    "hold": {"detent_peak": 1.0},
+    use: {name: between.uses[use] for name, between in BETWEEN.items() if use in between.uses} for use in NAMES
 }
-# What a use may weigh.
-WEIGHED = ("kv", "no_load_current", "temperature", "noise_avg", "steadiness", "timing_spread", "detent_peak")
+WEIGHED = tuple(name for name, between in BETWEEN.items() if between.uses)  # what a use may weigh
 
 
 @dataclass(frozen=True, slots=True)

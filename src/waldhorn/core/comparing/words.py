@@ -7,22 +7,9 @@ from waldhorn.core.comparing.equal_conditions import Standing
 from waldhorn.core.comparing.sets import ScoredSet
 from waldhorn.core.comparing.uses import Better
 from waldhorn.core.judging.sentences import listed, signed
-from waldhorn.core.measuring.quantity import Quantity
+from waldhorn.core.measuring.measures import BETWEEN
+from waldhorn.core.measuring.quantity import BetweenMotors, Quantity
 
-# How a motor differs from others, with the amount: more, less.
-SAYS: Mapping[str, tuple[str, str]] = {
-    "kv": ("turns {} faster", "turns {} slower"),
-    "no_load_current": ("draws {} more", "draws {} less"),
-    "timing_mean": ("is set {} further on", "is set {} further back"),
-    "timing_spread": ("has phases {} further apart", "has phases {} closer"),
-    "steadiness": ("wanders {} more", "wanders {} less"),
-    "noise_avg": ("is {} louder", "is {} quieter"),
-    "temperature": ("runs {} hotter", "runs {} cooler"),
-    "detent_peak": ("clicks {} stronger", "clicks {} weaker"),
-    "detent_variation": ("clicks {} less evenly", "clicks {} more evenly"),
-    "run_out": ("runs out {} more", "runs out {} less"),
-    "resistance_imbalance": ("has phases {} less alike", "has phases {} more alike"),
-}
 SAME = "no difference that counts"
 TOSS = "a toss of the coin"
 
@@ -33,20 +20,21 @@ def row_words(row: Row, letters: Mapping[str, str]) -> str:
         return "nothing to compare with"
     if not row.counts:
         return SAME
-    more, less = SAYS[row.quantity.name]
+    between = BETWEEN[row.quantity.name]
     order = sorted(row.standings, key=lambda s: s.value)
     if row.apart and len(order) > 2:
         mine = next(s for s in order if s.tag == row.apart)
         nearest = order[-2] if mine is order[-1] else order[1]
-        return f"{letters[mine.tag]} {_by(row, nearest, mine, more, less)}"
-    return f"{letters[order[-1].tag]} {_by(row, order[0], order[-1], more, less)}" + (
+        return f"{letters[mine.tag]} {_by(row, nearest, mine, between)}"
+    return f"{letters[order[-1].tag]} {_by(row, order[0], order[-1], between)}" + (
         f" than {letters[order[0].tag]}" if len(order) > 2 else ""
     )
 
 
-def _by(row: Row, other: Standing, mine: Standing, more: str, less: str) -> str:
+def _by(row: Row, other: Standing, mine: Standing, between: BetweenMotors) -> str:
     found = difference(other, mine, row.quantity)
-    return (more if found.value > 0 else less).format(signed(abs(found.value), row.quantity, found.u).lstrip("+"))
+    amount = signed(abs(found.value), row.quantity, found.u).lstrip("+")
+    return (between.more if found.value > 0 else between.less).format(amount)
 
 
 def sure_words(row: Row) -> str:
@@ -62,7 +50,7 @@ def better_words(found: Better, letters: Mapping[str, str], rows: Sequence[Row])
     """Which motor is better for a use, mostly by what, and how surely."""
     if found.best:
         row = next(r for r in rows if r.quantity.name == found.mostly)
-        by = _by(row, row.of(found.first[1]), row.of(found.best), *SAYS[found.mostly])
+        by = _by(row, row.of(found.first[1]), row.of(found.best), BETWEEN[found.mostly])
         return f"{letters[found.best]} is better for {found.use}: {by}, P {min(found.p, 0.99):.2f}"
     return f"{found.use}: a toss-up between {letters[found.first[0]]} and {letters[found.first[1]]}"
 

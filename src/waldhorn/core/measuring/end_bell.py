@@ -18,6 +18,7 @@ from waldhorn.core.base.history import Reading
 from waldhorn.core.base.vocabulary import Purpose
 
 BEYOND_DEG = 5.0  # never propose a setting further than this beyond the pulls made [1]
+KV_PER_DEG, KV_PER_DEG_U = 0.005, 0.002  # share of KV a degree of advance buys [1]
 CURRENT_PER_DEG, CURRENT_PER_DEG_U = 0.05, 0.02  # growth of no-load current a degree, before pulls show it [1]
 CURRENT_U = 0.03  # how well a pull repeats, one sigma, as a share of the current [1]
 LEAST_APART_DEG = 2.0  # pulls nearer than this show nothing of the growth [1]

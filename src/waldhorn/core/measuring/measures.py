@@ -29,7 +29,8 @@ from waldhorn.core.measuring import (
     timing,
 )
 from waldhorn.core.measuring.derivation import Recipe, as_read
-from waldhorn.core.measuring.quantity import BenchTest, Limits, Quantity
+from waldhorn.core.measuring.end_bell import CURRENT_PER_DEG, CURRENT_PER_DEG_U, KV_PER_DEG, KV_PER_DEG_U
+from waldhorn.core.measuring.quantity import BenchTest, BetweenMotors, Limits, Quantity
 
 
 @dataclass(frozen=True, slots=True)
@@ -124,6 +125,8 @@ _ENTRIES = (
         signature={DEMAG: 6, CRACKED: 2, WORN: -0.15, BENT: -0.05, SHORTED: 4, MOVED: 2}, either_way=frozenset({MOVED}),
         test=BenchTest("pull", _PULL_WORDS, 40), relative=True, direction=0, resolution=0.05, natural_spread=1.5,
         decimals=0, worst_means=Verdict.RETIRE, label=kv.label, sayings=_named("KV"), part="magnets",
+        between=BetweenMotors(more="turns {} faster", less="turns {} slower", uses={"speed": 1.0}, good_enough=1.0,
+                              per_degree=(KV_PER_DEG, KV_PER_DEG_U), quick=True), glance=1, on_tag=1,
     ),
     Quantity(
         name="no_load_current", set_up=SetUp.SUPPLY, title="no-load current", symbol="A", unit="A", limits=Limits(15,
@@ -134,6 +137,9 @@ _ENTRIES = (
         signature={DEMAG: 5, CRACKED: 5, WORN: 30, BENT: 12, SHORTED: 80, MOVED: 22}, either_way=frozenset({MOVED}),
         test=BenchTest("pull", _PULL_WORDS, 40), relative=True, resolution=0.5, natural_spread=8, decimals=2,
         sayings=("Draws {} more", "Draws {} less", "Draws the same"), part="bearings",
+        between=BetweenMotors(more="draws {} more", less="draws {} less", uses={"economy": -1.0, "long life": -0.5},
+                              good_enough=8.0, over_volts=(0.6, 0.25), per_degree=(CURRENT_PER_DEG, CURRENT_PER_DEG_U),
+                              quick=True), glance=2, on_tag=2,
     ),
     Quantity(
         name="friction", set_up=SetUp.SUPPLY, title="friction", symbol="Tc", unit="mN·m", limits=Limits(30, 60),
@@ -167,6 +173,8 @@ _ENTRIES = (
         signature={CRACKED: 1.5, WORN: 1.2, BENT: 0.8, SHORTED: 0.6, SENSOR: 1},
         test=BenchTest("pull", "steadiness at full throttle", 40), absolute=True, resolution=0.02,
         natural_spread=0.1, typical=0.2, strays_by=0.15, decimals=2, sayings=_named("Speed wanders"), part="shaft",
+        between=BetweenMotors(more="wanders {} more", less="wanders {} less",
+                              uses={"long life": -0.5, "smooth start": -1.0}), glance=3, on_tag=7,
     ),
     Quantity(
         name="timing_mean", set_up=SetUp.SWEEP, title="timing", symbol="°", unit="°", limits=Limits(2, 4),
@@ -179,6 +187,8 @@ _ENTRIES = (
         signature={MOVED: 4, SENSOR: 2}, either_way=frozenset({MOVED, SENSOR}),
         test=BenchTest("timing", _SWEEP_WORDS, 60, sensored_only=True), direction=0, resolution=0.1,
         natural_spread=3, sayings=("Timing {} further on", "Timing {} further back", "Timing the same"), part="sensors",
+        between=BetweenMotors(more="is set {} further on", less="is set {} further back", good_enough=1.0, quick=True),
+        glance=4, on_tag=4,
     ),
     Quantity(
         name="timing_spread", set_up=SetUp.SWEEP, title="timing spread", symbol="Δ°", unit="°", limits=Limits(2, 4),
@@ -187,6 +197,8 @@ _ENTRIES = (
         reset_by=frozenset({ROTOR, BOARD, REWOUND}), signature={CRACKED: 3, BENT: 0.5, SHORTED: 1, SENSOR: 4},
         test=BenchTest("timing", _SWEEP_WORDS, 60, sensored_only=True), absolute=True, resolution=0.1,
         natural_spread=0.4, typical=0.9, sayings=_named("Phases", "{} further apart", "{} closer"), part="sensors",
+        between=BetweenMotors(more="has phases {} further apart", less="has phases {} closer",
+                              uses={"smooth start": -0.5}), glance=4,
     ),
     Quantity(
         name="noise_avg", set_up=SetUp.CLAMP, title="noise", symbol="dB", unit="dB", limits=Limits(3, 6),
@@ -197,6 +209,8 @@ _ENTRIES = (
         signature={CRACKED: 4, WORN: 6, BENT: 5, SHORTED: 1, MOVED: 0.5, SENSOR: 1}, either_way=frozenset({MOVED}),
         test=BenchTest("noise", "noise at the lowest setting", 40), resolution=0.1, natural_spread=1.5,
         sayings=("{} louder", "{} quieter", "As loud"), part="bearings",
+        between=BetweenMotors(more="is {} louder", less="is {} quieter", uses={"long life": -1.0}, quick=True),
+        glance=5, on_tag=3,
     ),
     Quantity(
         name="temperature", set_up=SetUp.SUPPLY, title="heat", symbol="K", unit="K", limits=Limits(8, 15),
@@ -207,6 +221,8 @@ _ENTRIES = (
         signature={DEMAG: 1, CRACKED: 3, WORN: 8, BENT: 3, SHORTED: 25, MOVED: 8}, either_way=frozenset({MOVED}),
         test=BenchTest("heat", "temperature after the standard run", 120), resolution=0.1, natural_spread=3,
         sayings=("Runs {} hotter", "Runs {} cooler", "Runs as warm"), part="winding",
+        between=BetweenMotors(more="runs {} hotter", less="runs {} cooler", uses={"economy": -0.5, "long life": -0.5},
+                              over_volts=(1.3, 0.5)), on_tag=6,
     ),
     Quantity(
         name="detent_peak", set_up=SetUp.LEVER, title="detent", symbol="D", unit="N·mm", limits=Limits(6, 12),
@@ -216,6 +232,8 @@ _ENTRIES = (
         test=BenchTest("detent", _DETENT_WORDS, 90), relative=True, direction=-1, resolution=0.5,
         natural_spread=4, worst_means=Verdict.RETIRE, sayings=_named("Detent", "{} stronger", "{} weaker"),
         part="magnets",
+        between=BetweenMotors(more="clicks {} stronger", less="clicks {} weaker",
+                              uses={"smooth start": -0.5, "hold": 1.0}, good_enough=6.0), glance=6, on_tag=5,
     ),
     Quantity(
         name="detent_variation", set_up=SetUp.LEVER, title="detent variation", symbol="Dv", unit="%",
@@ -224,6 +242,7 @@ _ENTRIES = (
         reset_by=frozenset({ROTOR, REWOUND}), signature={CRACKED: 60, BENT: 40},
         test=BenchTest("detent", _DETENT_WORDS, 90), relative=True, natural_spread=30,
         worst_means=Verdict.RETIRE, sayings=_named("Detent varies", "{} more", "{} less"),
+        between=BetweenMotors(more="clicks {} less evenly", less="clicks {} more evenly"), glance=6,
     ),
     Quantity(
         name="run_out", set_up=SetUp.GAUGE, title="run-out", symbol="mm", unit="mm", limits=Limits(0.08, 0.15),
@@ -232,6 +251,7 @@ _ENTRIES = (
         reset_by=frozenset({ROTOR, SHAFT, REWOUND}), signature={BENT: 0.15},
         test=BenchTest("gap", "gap at four clock positions", 90), absolute=True, resolution=0.005,
         natural_spread=0.02, typical=0.02, decimals=2, sayings=_named("Run-out"), part="gap",
+        between=BetweenMotors(more="runs out {} more", less="runs out {} less"), on_tag=8,
     ),
     Quantity(
         name="vibration", set_up=SetUp.CLAMP, title="vibration", symbol="V", unit="points", limits=Limits(1, 2),
@@ -264,6 +284,7 @@ _ENTRIES = (
         same=(), reset_by=frozenset({REWOUND}), signature={SHORTED: 4.3},
         test=BenchTest("resistance", "winding resistance of the three pairs", 120), absolute=True,
         resolution=0.1, natural_spread=0.4, typical=0.5, sayings=_named("Winding imbalance"), part="winding",
+        between=BetweenMotors(more="has phases {} less alike", less="has phases {} more alike"),
     ),
 )  # fmt: skip
 QUANTITIES: Mapping[str, Quantity] = MappingProxyType({q.name: q for q in _ENTRIES})
@@ -275,4 +296,5 @@ MAGNET_STRENGTH = Quantity(
     repeatability=0.5, direction=-1, worst_means=Verdict.RETIRE, sayings=_named("Magnets", "{} stronger", "{} weaker"),
     reset_by=frozenset({ROTOR, REWOUND}), part="magnets",
 )  # fmt: skip
+BETWEEN: Mapping[str, BetweenMotors] = MappingProxyType({n: q.between for n, q in QUANTITIES.items() if q.between})
 JUDGED: Mapping[str, Quantity] = MappingProxyType({**QUANTITIES, MAGNET_STRENGTH.name: MAGNET_STRENGTH})

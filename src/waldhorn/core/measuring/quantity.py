@@ -30,6 +30,23 @@ class BenchTest:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class BetweenMotors:
+    """How a quantity compares between motors: the words for more and less of it; what it weighs in which use, in watch
+    limits, above 0 where more is better; `good_enough` how far apart motors of one set may lie, in the change unit,
+    where a class says nothing, and None where it does not make sets; `over_volts` the power of the voltage that a value
+    grows with, `per_degree` what a degree of advance makes of it, as a share, each with its uncertainty; `quick` is what
+    is read in a minute, so that two runs are asked for."""
+
+    more: str
+    less: str
+    uses: Mapping[str, float] = field(default_factory=dict)
+    good_enough: float | None = None
+    over_volts: tuple[float, float] | None = None
+    per_degree: tuple[float, float] | None = None
+    quick: bool = False
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Quantity:
     """A quantity that is judged.
 
@@ -44,7 +61,9 @@ class Quantity:
     `natural_spread` is one standard deviation between sound motors of one model, in the change unit, `typical` the
     value of a sound motor where that is known of all. `against_machine` quantities compare with the other motors of the
     machine. `worst_means` is the answer when this one alone is past its act limit. `sayings` word a rise, a fall and no
-    change; `part` is where it sits on the drawing.
+    change; `part` is where it sits on the drawing. `between` is how it compares between motors, None where it does not;
+    `glance` its strip on the rack, which several may share (0: none), `on_tag` how early it goes into the code of a tag
+    (0: not).
     """
 
     name: str
@@ -73,6 +92,9 @@ class Quantity:
     label: Callable[[Motor], float | None] = field(default=lambda motor: None)
     sayings: tuple[str, str, str] = ("{} more", "{} less", "as before")
     part: str = ""
+    between: BetweenMotors | None = None
+    glance: int = 0
+    on_tag: int = 0
 
     @property
     def change_unit(self) -> str:

@@ -17,8 +17,8 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from waldhorn.core.base.errors import Refused
-from waldhorn.core.comparing.equal_conditions import KV_PER_DEG, KV_PER_DEG_U, Price
-from waldhorn.core.measuring.end_bell import LEAST_APART_DEG, TimingPull, growth_and_u
+from waldhorn.core.comparing.equal_conditions import Price
+from waldhorn.core.measuring.end_bell import KV_PER_DEG, KV_PER_DEG_U, LEAST_APART_DEG, TimingPull, growth_and_u
 from waldhorn.core.predicting.constants import Constants
 from waldhorn.core.predicting.operating_point import Load, Outcome, Pack, operating_point
 

@@ -11,7 +11,7 @@ from waldhorn.core.base.history import Motor, Reading
 from waldhorn.core.base.vocabulary import Purpose
 from waldhorn.core.comparing import sets, uses
 from waldhorn.core.comparing.differences import Contender, Latest, Row, compare, counts, difference
-from waldhorn.core.comparing.equal_conditions import USUAL_PRICES, Price
+from waldhorn.core.comparing.equal_conditions import Price, usual_price
 from waldhorn.core.comparing.partition import part
 from waldhorn.core.comparing.sets import ScoredSet
 from waldhorn.core.comparing.variants import LoadDifference, row_by_row
@@ -148,7 +148,7 @@ def _under_load(*two: Runs) -> list[LoadDifference]:
 def _price(runs: Runs) -> Price:
     """A motor's own price of a degree, where it has shown one."""
     pulls = end_bell.pulls_of([r for run in runs.values() for r in run])
-    return Price(*end_bell.growth_and_u(pulls)) if pulls else USUAL_PRICES["no_load_current"]
+    return Price(*end_bell.growth_and_u(pulls)) if pulls else usual_price("no_load_current")
 
 
 def _parting(rows: Sequence[Row], take: int, machines: int, within: Mapping[str, float]) -> Parting:

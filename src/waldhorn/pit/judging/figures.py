@@ -9,10 +9,10 @@ from datetime import datetime
 from sqlalchemy.orm import Session
 
 from waldhorn.core.base.history import History
-from waldhorn.core.comparing.differences import COMPARED, Latest
+from waldhorn.core.comparing.differences import Latest
 from waldhorn.core.judging import baseline, model_spread
 from waldhorn.core.judging.baseline import Baseline
-from waldhorn.core.measuring.measures import QUANTITIES
+from waldhorn.core.measuring.measures import BETWEEN, QUANTITIES
 from waldhorn.core.measuring.observations import Group, all_groups, groups_of_study
 from waldhorn.core.rigs import learning
 from waldhorn.core.rigs.learning import Taught
@@ -45,7 +45,7 @@ def of(session: Session, fresh: Mapping[str, History]) -> Figures:
 
 def latest_of(groups: Mapping[str, Sequence[Group]]) -> dict[str, Latest]:
     """What was read last, of the quantities that motors are compared in."""
-    return {name: Latest.of(groups[name][-1], QUANTITIES[name]) for name in COMPARED if groups.get(name)}
+    return {name: Latest.of(groups[name][-1], QUANTITIES[name]) for name in BETWEEN if groups.get(name)}
 
 
 def keep(session: Session, found: Figures, motor_ids: Sequence[str], now: datetime) -> set[str]:

@@ -33,10 +33,10 @@ from waldhorn.store.standings import Spreads
 
 RANK = {Verdict.RETIRE: 0, Verdict.REPAIR: 1, Verdict.UNPROVEN: 2, Verdict.WATCH: 3, Verdict.KEEP: 4}
 # What the rack shows of each motor in a glance: the worst of each group.
-GLANCE = (
-    ("kv",), ("no_load_current",), ("steadiness",), ("timing_mean", "timing_spread"), ("noise_avg",),
-    ("detent_peak", "detent_variation"),
-)  # fmt: skip
+GLANCE = tuple(
+    tuple(n for n, q in QUANTITIES.items() if q.glance == strip)
+    for strip in sorted({q.glance for q in QUANTITIES.values()} - {0})
+)
 _PORTION = 50  # motors judged between two short looks at the lock
 _SHIFT_THAT_MATTERS = 0.05  # a rig's repeatability moved by more than this: judge again what it judged
 
