@@ -34,8 +34,8 @@ class BetweenMotors:
     """How a quantity compares between motors: the words for more and less of it; what it weighs in which use, in watch
     limits, above 0 where more is better; `good_enough` how far apart motors of one set may lie, in the change unit,
     where a class says nothing, and None where it does not make sets; `over_volts` the power of the voltage that a value
-    grows with, `per_degree` what a degree of advance makes of it, as a share, each with its uncertainty; `quick` is what
-    is read in a minute, so that two runs are asked for."""
+    grows with, `per_degree` what a degree of advance makes of it, as a share, each with its uncertainty; `quick` for
+    what is read in a minute, so that two runs are asked for."""
 
     more: str
     less: str
