@@ -21,8 +21,8 @@ from waldhorn.core.base.history import Check, Event, History, Motor, Reading
 from waldhorn.core.base.vocabulary import CONDEMNED, EventKind
 from waldhorn.core.judging.baseline import Baseline, own_references
 from waldhorn.core.judging.evidence import default_repeatability
-from waldhorn.core.judging.faults import FAULTY
 from waldhorn.core.judging.verdict import Judgement, Terms, judge
+from waldhorn.core.judging.weighing import FAULTY
 from waldhorn.core.measuring.losses import MOTOR_AMPS
 from waldhorn.core.measuring.observations import all_groups
 from waldhorn.core.rigs import learning

@@ -14,7 +14,7 @@ from waldhorn import core
 from waldhorn.core.base.explain import explain, figure
 from waldhorn.core.base.units import DIMENSIONS, from_stored, to_stored
 from waldhorn.core.base.vocabulary import FAULTS
-from waldhorn.core.judging.hypotheses import SIGNATURES
+from waldhorn.core.judging.faults import SIGNATURES
 from waldhorn.core.judging.plan import TESTS
 from waldhorn.core.measuring.inspection import ITEMS
 from waldhorn.core.measuring.measures import MEASURES, QUANTITIES

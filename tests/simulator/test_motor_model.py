@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from waldhorn.core.base.errors import Refused
-from waldhorn.core.judging.hypotheses import SIGNATURES
+from waldhorn.core.judging.faults import SIGNATURES
 from waldhorn.core.measuring import back_emf, coast_down, detent, gap, losses
 from waldhorn.core.measuring.back_emf import Waveform
 from waldhorn.simulator.dynamics import Dynamics, Supply

@@ -13,12 +13,12 @@ from waldhorn.core.base.history import Motor
 from waldhorn.core.base.vocabulary import FaultKind, NoteKind, Source
 from waldhorn.core.judging.baseline import Baseline
 from waldhorn.core.judging.evidence_sources import Residual
-from waldhorn.core.judging.faults import faults_of, presence, weigh
-from waldhorn.core.judging.hypotheses import SIGNATURES
+from waldhorn.core.judging.faults import SIGNATURES
 from waldhorn.core.judging.pole_question import question
 from waldhorn.core.judging.remedies import Prices
 from waldhorn.core.judging.sentences import note_words
 from waldhorn.core.judging.verdict import Terms, judge
+from waldhorn.core.judging.weighing import faults_of, presence, weigh
 from waldhorn.core.judging.worth import Deciding, value_of_information
 
 ACT = {

@@ -166,6 +166,16 @@ class PolesBy(StrEnum):
     ASSUMED = "assumed"
 
 
+class Sign(StrEnum):
+    """What may be noticed on a motor that is no number."""
+
+    DOUBT = "doubt"
+    BAD = "bad"
+    LAMPS = "lamps"
+    HUNTED = "hunted"
+    ROUGH = "rough"
+
+
 class GuardKind(StrEnum):
     """Why a live run was stopped by itself, or what the instrument reported."""
 

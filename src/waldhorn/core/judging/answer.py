@@ -11,11 +11,12 @@ from enum import StrEnum
 
 from waldhorn.core.base.history import Event
 from waldhorn.core.base.vocabulary import FAULTS, GRAVE, FaultKind, NoteKind, SetUp, Verdict
-from waldhorn.core.judging import faults, next_test, noticed, odds, plan, pole_question
+from waldhorn.core.judging import next_test, noticed, plan, pole_question, weighing
 from waldhorn.core.judging.case import Case
 from waldhorn.core.judging.change import SURE, UNSURE
 from waldhorn.core.judging.evidence import Evidence
 from waldhorn.core.judging.evidence_sources import SPEAKS_FROM
+from waldhorn.core.judging.faults import noticed_weight
 from waldhorn.core.judging.next_test import Proposed
 from waldhorn.core.judging.pole_question import PoleQuestion
 from waldhorn.core.judging.remedies import FOR_GOOD, MENDABLE, Prices, due_at
@@ -144,7 +145,7 @@ def _witnessed(case: Case, among: Sequence[FaultKind]) -> bool:
         telling = {SetUp.SUPPLY}  # a warm motor turns faster and clicks weaker: one cause of both
     again = any(e.residual and e.residual.visits > 1 and e.quantity.set_up in telling for e in case.judged)
     seen = noticed.pointing_to(case.known)
-    pointed = any(odds.NOTICED_WEIGHT[s].get(f, 1.0) >= 3 for f in likely for s in seen.get(f, ()))
+    pointed = any(noticed_weight(s, f) >= 3 for f in likely for s in seen.get(f, ()))
     return len(telling) >= 2 or again or bool(telling and pointed)
 
 
@@ -259,5 +260,5 @@ def _pole_question(case: Case) -> PoleQuestion | None:
     others = [e.residual for e in case.judged if e.residual and e.quantity.name != "kv"]
     speaking = case.posterior.speaking([f for f in FOR_GOOD if f in case.possible])
     besides = any(odds >= SPEAKS_FROM for one, odds in speaking.items() if one is not SetUp.SUPPLY)
-    sound = not besides and faults.nothing_wrong(faults.weigh(others)) > 0.5
+    sound = not besides and weighing.nothing_wrong(weighing.weigh(others)) > 0.5
     return pole_question.question(case.known, found.now, found.change.value, found.baseline, sound)

@@ -18,6 +18,7 @@ from waldhorn.core.judging.baseline import Baseline
 from waldhorn.core.judging.change import SURE, RunUncertainty, assess
 from waldhorn.core.judging.evidence import DRIFT_SHARE, FRESH, Evidence, EvidenceKind, Note, Peers
 from waldhorn.core.judging.evidence_sources import Residual
+from waldhorn.core.judging.faults import signs_in
 from waldhorn.core.judging.translated import Lines
 from waldhorn.core.measuring import cogging, magnets
 from waldhorn.core.measuring.measures import MAGNET_STRENGTH, QUANTITIES
@@ -254,7 +255,7 @@ def _misread(quantity: Quantity, moved: float, now: float) -> bool:
     """Whether a reading lies where no fault carries it: a unit, a meter, a decimal point. KV asks for the poles."""
     if quantity.name == "kv":
         return now <= 0
-    most = MISREAD_FROM * max(abs(size) for size in quantity.signature.values())
+    most = MISREAD_FROM * max(abs(size) for size in signs_in(quantity.name).values())
     if not quantity.relative:
         return abs(moved) > most
     known_low = 3 * quantity.natural_spread <= quantity.limits.act  # what varies of itself may come down to nothing

@@ -6,13 +6,13 @@ from functools import cached_property
 
 from waldhorn.core.base.history import History
 from waldhorn.core.base.vocabulary import FAULTS, FaultKind
-from waldhorn.core.judging import faults
+from waldhorn.core.judging import weighing
 from waldhorn.core.judging.evidence import Evidence
 from waldhorn.core.judging.evidence_sources import would_have_shown
-from waldhorn.core.judging.faults import Fault, Posterior
 from waldhorn.core.judging.remedies import Prices
 from waldhorn.core.judging.repairs import NoBetter
 from waldhorn.core.judging.trend import Trend
+from waldhorn.core.judging.weighing import Fault, Posterior
 from waldhorn.core.judging.worth import Deciding
 
 _WORTH_NAMING = 0.15  # of a part that may have to be changed
@@ -66,7 +66,7 @@ class Case:
 
     def presence(self, fault: FaultKind) -> float:
         """Probability that a fault is there, however small."""
-        return faults.presence(self.posterior, fault).probability
+        return weighing.presence(self.posterior, fault).probability
 
     def parts(self, among: Sequence[FaultKind]) -> tuple[FaultKind, ...]:
         """The faults of these that may be it, likeliest first."""

@@ -19,6 +19,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from waldhorn.core.base.vocabulary import FaultKind
+from waldhorn.core.judging.faults import signs_in
 from waldhorn.core.judging.hypotheses import Grid, alone, effect, stray
 from waldhorn.core.measuring.measures import QUANTITIES
 
@@ -93,7 +94,7 @@ def _within_reach(r: Residual) -> float:
 
 @lru_cache
 def _furthest(quantity: str) -> float:
-    return 3.0 * max([QUANTITIES[quantity].limits.act, *(abs(s) for s in QUANTITIES[quantity].signature.values())])
+    return 3.0 * max([QUANTITIES[quantity].limits.act, *(abs(s) for s in signs_in(quantity).values())])
 
 
 def would_have_shown(residuals: Sequence[Residual], fault: FaultKind) -> bool:

@@ -1,245 +1,231 @@
-"""Faults: which of them the changes of a motor speak for, and how sure that is.
-
-"Nothing wrong", each fault and each pair of faults, at a grid of severities (see `hypotheses`), predict changes. What
-readings have in common is one witness (see `witnesses`). How well each hypothesis explains the changes seen, weighed
-by what happened to the motor and by what was noticed on it, gives the probabilities. Not the answer itself (see
-`verdict`).
+"""The faults, one entry each: what a fault does to every quantity, how it is said, what is done about it, what it comes
+of and what ends it. How likely each is, is `weighing`.
 
 References
 ----------
-.. [1] Gelman et al., Bayesian Data Analysis, 3rd ed., 2013, ch. 7 (marginal likelihood over a parameter).
-.. [2] Bench practice, for the odds.
-.. [3] Box, Tiao, A Bayesian approach to some outlier problems, Biometrika 55, 1968 (mixture with a broad density).
-.. [4] Golub, Van Loan, Matrix Computations, 4th ed., 2013, 2.1.4 (inverse of a diagonal and a common term).
+.. [1] Bench practice.
 """
 
-import math
-from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
-from functools import cached_property
+from types import MappingProxyType
 
-import numpy as np
-from numpy.typing import NDArray
-
-from waldhorn.core.base.vocabulary import FAULTS, EventKind, FaultKind, SetUp
-from waldhorn.core.judging import evidence_sources
-from waldhorn.core.judging.evidence_sources import Residual
-from waldhorn.core.judging.hypotheses import SIGNATURES, Grid, defines, grid
-from waldhorn.core.judging.odds import EVENT_WEIGHT, NOTICED_WEIGHT, Sign
+from waldhorn.core.base.vocabulary import FAULTS, GRAVE, EventKind, FaultKind, Sign, Verdict
 from waldhorn.core.measuring.measures import QUANTITIES
-from waldhorn.core.measuring.quantity import Limits
-
-AT_ACT = 0.9  # a limit is known to a tenth: a fault so near it is at it [2]
-DUE_FROM = 0.8  # from here on a fault is to be mended when it is more likely than not [2]
-FAULTY = 1 / 7  # of used motors brought to a bench [2]
 
 
-@dataclass(frozen=True, slots=True)
-class Fault:
-    """A fault, alone or with another (`also`): probability 0 to 1, and expected severity of the first, 1 at its act
-    limit."""
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FaultEntry:
+    """A fault. `words` name it in a sentence, `short` in a table, `part` where it is repaired or watched; `paragraph`
+    says what breaks, what that does to the numbers and why.
 
-    fault: FaultKind
-    probability: float
-    severity: float
-    also: FaultKind | None = None
-
-    @property
-    def names(self) -> tuple[FaultKind, ...]:
-        """The faults it consists of."""
-        return (self.fault, self.also) if self.also else (self.fault,)
-
-
-@dataclass(frozen=True, slots=True)
-class Presence:
-    """One fault, alone or with any other: probability of being there, expected severity if it is, and probability of
-    being there at or beyond its act limit."""
-
-    probability: float
-    severity: float
-    p_act: float
-
-
-@dataclass(frozen=True)
-class Posterior:
-    """Probabilities of all hypothesis points; see `faults_of` and `presence` for what they say.
-
-    `prior` are those before anything was measured, `log` the logarithms after it up to a constant; `told` says of each
-    witness what it adds to them, `astray` how likely its set-up is wrong under each point. `severity` is that of each
-    fault at each point, 1 at the act limit that holds for the motor's class.
+    `signature` is the change of each quantity for the fault at its act limit (severity 1), in the quantity's change
+    unit; it may move those of `either_way` in both directions, those of `compound` grow by the same share with every
+    further degree, and `strays` says where the size of a sign strays otherwise than usual, as a share of it.
+    `after` is how much likelier an event makes it [1]_, `noticed` what is noticed besides numbers [1]_; `ended_by` the
+    repairs that end it.
     """
 
-    prior: NDArray[np.float64]
-    log: NDArray[np.float64]
-    severity: NDArray[np.float64]
-    told: Mapping[SetUp, NDArray[np.float64]] = field(default_factory=dict)
-    astray: Mapping[SetUp, NDArray[np.float64]] = field(default_factory=dict)
-
-    @cached_property
-    def weights(self) -> NDArray[np.float64]:
-        """The probabilities."""
-        return _normal(self.log)
-
-    def any_from(self, severity: float, among: Sequence[FaultKind] = FAULTS) -> float:
-        """Probability that any of these faults is there at this severity or beyond."""
-        rows = [i for i, name in enumerate(FAULTS) if name in among]
-        return float(self.weights[(self.severity[rows] >= severity - 1e-9).any(axis=0)].sum())
-
-    def any_act(self, among: Sequence[FaultKind] = FAULTS) -> float:
-        """Probability that any of these faults is there at or beyond its act limit."""
-        return self.any_from(AT_ACT, among)
-
-    def any_due(self, among: Sequence[FaultKind] = FAULTS) -> float:
-        """Probability that any of these faults is to be mended."""
-        return self.any_from(DUE_FROM, among)
-
-    def any_of(self, among: Sequence[FaultKind]) -> float:
-        """Probability that any of these faults is there, however small."""
-        return self.any_from(1e-6, among)
-
-    def speaking(self, among: Sequence[FaultKind]) -> dict[SetUp, float]:
-        """How strongly each witness speaks for these faults against nothing wrong, at the size that suits it best:
-        natural logarithm."""
-        laid = grid()
-        rows = [i for i, name in enumerate(FAULTS) if name in among]
-        others = [i for i, name in enumerate(FAULTS) if name not in among]
-        only = (laid.severity[rows] > 0).any(axis=0) & (laid.severity[others] == 0).all(axis=0)
-        return {one: float(told[only].max() - told[0]) for one, told in self.told.items()}
+    kind: FaultKind
+    words: str
+    short: str
+    part: str
+    paragraph: str
+    remedy: Verdict
+    remedy_words: str
+    ended_by: tuple[EventKind, ...]
+    signature: Mapping[str, float]
+    either_way: frozenset[str] = frozenset()
+    compound: frozenset[str] = frozenset()
+    strays: Mapping[str, float] = field(default_factory=dict)
+    after: Mapping[EventKind, float] = field(default_factory=dict)
+    noticed: Mapping[Sign, float] = field(default_factory=dict)
+    sensored_only: bool = False
 
 
-def weigh(
-    residuals: Sequence[Residual], happened: Mapping[FaultKind, Sequence[EventKind]] | None = None,
-    noticed: Mapping[FaultKind, Sequence[Sign]] | None = None, impossible: Sequence[FaultKind] = (),
-    faulty: float = FAULTY, limits: Mapping[str, Limits] | None = None,
-) -> Posterior:  # fmt: skip
-    """Probability of nothing wrong, of each fault and of each pair, from the changes and from what is known besides.
+_MOVED_BY_TIMING = frozenset(
+    {"kv", "no_load_current", "friction", "speed_loss", "timing_mean", "noise_avg", "temperature"}
+)
 
-    Parameters
-    ----------
-    residuals : sequence of Residual
-        At most one a quantity, in any order.
-    happened : mapping of FaultKind to sequence of EventKind, optional
-        What happened that concerns a fault.
-    noticed : mapping of FaultKind to sequence of Sign, optional
-        What was noticed that points to a fault.
-    impossible : sequence of FaultKind, optional
-        Faults this motor cannot have: a sensorless motor has no sensor to fail.
-    faulty : float
-        Share of motors brought to this bench that have a fault.
-    limits : mapping of str to Limits, optional
-        Where they differ from the default: a fault is at its act limit when what defines it first is.
+_ENTRIES = (
+    FaultEntry(
+        kind=FaultKind.DEMAGNETISED_ROTOR,
+        words="weakened magnets",
+        short="magnets weakened",
+        part="weak magnets",
+        paragraph=(
+            "Heat has taken some of the magnets' strength for good. Each volt turns the rotor faster, as there is less"
+            " field to push against, and the same torque takes more amps; the detents, which go with the square of the"
+            " strength, weaken twice as much. Nothing gets louder."
+        ),
+        remedy=Verdict.RETIRE,
+        remedy_words="the magnets have weakened",
+        ended_by=(EventKind.ROTOR_REPLACED, EventKind.REWOUND),
+        signature={"kv": 6, "no_load_current": 5, "friction": -4, "speed_loss": -9, "temperature": 1,
+                   "detent_peak": -12},
+        after={EventKind.OVERHEATED: 6},
+    ),
+    FaultEntry(
+        kind=FaultKind.CRACKED_MAGNET,
+        words="a cracked or loose magnet",
+        short="cracked or loose magnet",
+        part="a loose magnet",
+        paragraph=(
+            "A magnet has cracked or come off its seat. The field is uneven around the turn: detents vary, the phases"
+            " lie apart, the rotor is out of balance and shakes. It can fly apart: no power while it is loose."
+        ),
+        remedy=Verdict.RETIRE,
+        remedy_words="a magnet is cracked or loose",
+        ended_by=(EventKind.ROTOR_REPLACED, EventKind.REWOUND),
+        signature={"kv": 2, "no_load_current": 5, "friction": 8, "speed_loss": 2, "steadiness": 1.5, "timing_spread": 3,
+                   "noise_avg": 4, "temperature": 3, "detent_peak": -5, "detent_variation": 60, "vibration": 2,
+                   "magnet_unevenness": 100},
+        # one weak magnet shows in the peaks of a turn by half as much in one winding as in another (see `cogging`)
+        strays={"detent_variation": 0.6},
+        after={EventKind.CRASH: 5},
+        noticed={Sign.ROUGH: 3},
+    ),
+    FaultEntry(
+        kind=FaultKind.WORN_BEARING,
+        words="worn bearings",
+        short="bearings",
+        part="bearings",
+        paragraph=(
+            "Balls and races are worn, dry or dirty. Friction grows at every speed, so the motor draws more amps with"
+            " nothing on it, runs hotter, gets louder and wanders; its speed a volt hardly changes. Noise is the best"
+            " witness."
+        ),
+        remedy=Verdict.REPAIR,
+        remedy_words="replace the bearings",
+        ended_by=(EventKind.BEARINGS_REPLACED, EventKind.REWOUND),
+        signature={"kv": -0.15, "no_load_current": 30, "friction": 60, "speed_loss": 4, "steadiness": 1.2,
+                   "noise_avg": 6, "temperature": 8, "vibration": 1},
+        after={EventKind.DUNKED: 6},
+        noticed={Sign.ROUGH: 3},
+    ),
+    FaultEntry(
+        kind=FaultKind.BENT_SHAFT,
+        words="a bent shaft or bell",
+        short="bent shaft or bell",
+        part="shaft or bell",
+        paragraph=(
+            "Shaft or bell have been bent: the gap opens and closes once a turn, the rotor shakes its mount and wears"
+            " the bearings. Only the gauge tells it from worn bearings for sure."
+        ),
+        remedy=Verdict.REPAIR,
+        remedy_words="replace the shaft or bell",
+        ended_by=(EventKind.SHAFT_REPLACED, EventKind.REWOUND),
+        signature={"kv": -0.05, "no_load_current": 12, "friction": 4, "speed_loss": 20, "steadiness": 0.8,
+                   "timing_spread": 0.5, "noise_avg": 5, "temperature": 3, "detent_variation": 40, "run_out": 0.15,
+                   "vibration": 2},
+        after={EventKind.CRASH: 6},
+        noticed={Sign.ROUGH: 2},
+    ),
+    FaultEntry(
+        kind=FaultKind.SHORTED_TURN,
+        words="a shorted turn",
+        short="shorted turn",
+        part="a shorted turn",
+        paragraph=(
+            "Enamel is burnt through and a turn of the winding is closed on itself: it brakes as an eddy current does,"
+            " more the faster it turns. Amps and heat rise steeply with the speed, one pair of leads reads lower."
+        ),
+        remedy=Verdict.RETIRE,
+        remedy_words="a turn is shorted",
+        ended_by=(EventKind.REWOUND,),
+        signature={"kv": 4, "no_load_current": 80, "speed_loss": 160, "steadiness": 0.6, "timing_spread": 1,
+                   "noise_avg": 1, "temperature": 25, "resistance_imbalance": 4.3},
+        after={EventKind.OVERHEATED: 6},
+    ),
+    FaultEntry(
+        kind=FaultKind.TIMING_MOVED,
+        words="moved timing",
+        short="timing moved",
+        part="timing",
+        paragraph=(
+            "The end bell, or the board in it, has slipped, so that the phases switch too early or too late. The mean"
+            " timing says so itself; more of it gives more speed, and steeply more amps and heat, less of it less."
+        ),
+        remedy=Verdict.REPAIR,
+        remedy_words="set the timing back and tighten the end bell",
+        ended_by=(EventKind.TIMING_CHANGED, EventKind.SENSOR_BOARD_REPLACED, EventKind.REWOUND),
+        signature={"kv": 2, "no_load_current": 22, "friction": 20, "speed_loss": 20, "timing_mean": 4,
+                   "noise_avg": 0.5, "temperature": 8},
+        either_way=_MOVED_BY_TIMING,
+        compound=frozenset({"no_load_current", "friction", "speed_loss"}),
+        after={EventKind.CRASH: 3},
+        noticed={Sign.HUNTED: 1.5},
+        sensored_only=True,
+    ),
+    FaultEntry(
+        kind=FaultKind.FAILING_SENSOR,
+        words="a failing sensor",
+        short="sensor",
+        part="sensor board",
+        paragraph=(
+            "A Hall sensor, its magnet or its cable gives way: one phase switches at the wrong moment, or not always."
+            " The phases lie apart, the sweep hunts, the speed wanders; the motor itself is sound."
+        ),
+        remedy=Verdict.REPAIR,
+        remedy_words="replace the sensor board",
+        ended_by=(EventKind.SENSOR_BOARD_REPLACED, EventKind.REWOUND),
+        signature={"steadiness": 1, "timing_mean": 2, "timing_spread": 4, "noise_avg": 1, "sensor_level_spread": 100},
+        either_way=frozenset({"timing_mean"}),
+        after={EventKind.CRASH: 2, EventKind.DUNKED: 2},
+        noticed={Sign.LAMPS: 25, Sign.HUNTED: 3},
+        sensored_only=True,
+    ),
+)  # fmt: skip
+ENTRY: Mapping[FaultKind, FaultEntry] = MappingProxyType({f.kind: f for f in _ENTRIES})
 
-    Returns
-    -------
-    Posterior
+SIGNATURES: Mapping[FaultKind, Mapping[str, float]] = MappingProxyType(
+    {kind: {name: ENTRY[kind].signature[name] for name in QUANTITIES if name in ENTRY[kind].signature}
+     for kind in FAULTS}
+)  # fmt: skip
+# How much an eye in doubt, or a sure one, says of what the item it looked at points to [1].
+_SEEN = {Sign.DOUBT: 2.5, Sign.BAD: 6.0}
 
-    Notes
-    -----
-    Formula: P(h | Δ) ∝ prior(h) · Σ_s π(s) Π_g [(1 − ε) Π_i f(Δ_i) + ε·N(Δ_g; μ, V + a·aᵀ)], over witnesses g and their
-    readings i; f = (1 − p)·N(Δ_i; μ_i, v_i) + p·N(Δ_i; 0, broad), μ_i = Σ s·d_i, v_i = u_i² + stray²
 
-    Source: [1]_, slips as [3]_, a common term as [4]_, odds from [2]_.
+def signs_in(quantity: str) -> dict[FaultKind, float]:
+    """The faults that move a quantity, each with its change at the act limit."""
+    return {kind: signs[quantity] for kind, signs in SIGNATURES.items() if quantity in signs}
 
-    Examples
-    --------
-    >>> str(faults_of(weigh([Residual("no_load_current", 0.5, 2.5), Residual("kv", 0.1, 0.4)]))[0].fault)
-    'none'
+
+def after_weight(event: EventKind, fault: FaultKind) -> float:
+    """How much likelier a fault is after an event; 1 where the event says nothing of it."""
+    return ENTRY[fault].after.get(event, 1.0)
+
+
+def noticed_weight(sign: Sign, fault: FaultKind) -> float:
+    """How much likelier a fault is when something was noticed; 1 where that says nothing of it."""
+    return _SEEN.get(sign) or ENTRY[fault].noticed.get(sign, 1.0)
+
+
+def told_by(sign: Sign) -> tuple[FaultKind, ...]:
+    """The faults that something noticed says anything of."""
+    return FAULTS if sign in _SEEN else tuple(f for f in FAULTS if sign in ENTRY[f].noticed)
+
+
+def ended_by(event: EventKind) -> tuple[FaultKind, ...]:
+    """The faults that a repair ends, so that what happened before it no longer counts for them.
+
+    >>> [str(f) for f in ended_by(EventKind.ROTOR_REPLACED)]
+    ['demagnetised_rotor', 'cracked_magnet']
     """
-    laid = grid()
-    prior = laid.share * _priors(laid, happened or {}, noticed or {}, impossible, faulty)[laid.hypothesis]
-    sharing: dict[SetUp, list[Residual]] = defaultdict(list)
-    for one in sorted(residuals, key=lambda r: r.quantity):
-        if one.quantity in laid.column:
-            sharing[QUANTITIES[one.quantity].set_up].append(one)
-    log, told, astray = np.log(prior), {}, {}
-    for set_up in sorted(sharing):
-        told[set_up], astray[set_up] = evidence_sources.told(laid, sharing[set_up])
-        log = log + told[set_up]
-    return Posterior(prior, log, _severity(laid, limits or {}), told, astray)
+    return tuple(f for f in FAULTS if event in ENTRY[f].ended_by)
 
 
-def _severity(laid: Grid, limits: Mapping[str, Limits]) -> NDArray[np.float64]:
-    """Severity of each fault at each point, by the limits that hold."""
-    if not limits:
-        return laid.severity
-    scales = [
-        min((limits[q].act / QUANTITIES[q].limits.act if q in limits else 1.0
-             for q in SIGNATURES[fault] if defines(fault, q)), default=1.0)
-        for fault in FAULTS
-    ]  # fmt: skip
-    return np.asarray(laid.severity / np.array(scales)[:, None])
+def concerning(events: Sequence[EventKind]) -> dict[FaultKind, list[EventKind]]:
+    """The events, oldest first, that still concern each fault: those before its repair are over.
 
-
-def faults_of(posterior: Posterior) -> list[Fault]:
-    """Nothing wrong, each fault alone and each pair, with probabilities that add to one.
-
-    Returns
-    -------
-    list of Fault
-        Most probable first, "none" among them; of a pair the likelier fault comes first.
-
-    Examples
-    --------
-    >>> str(faults_of(weigh([Residual("timing_mean", 5.0, 0.5), Residual("no_load_current", 25.0, 4)]))[0].fault)
-    'timing_moved'
+    >>> [str(e) for e in concerning([EventKind.DUNKED, EventKind.BEARINGS_REPLACED, EventKind.CRASH])["worn_bearing"]]
+    ['crash']
     """
-    laid, weights = grid(), posterior.weights
-    starts = np.searchsorted(laid.hypothesis, np.arange(len(laid.members)))
-    sums = np.add.reduceat(weights, starts)
-    means = np.add.reduceat(weights * posterior.severity, starts, axis=1) / np.maximum(sums, 1e-300)
-    present = dict(zip(FAULTS, (laid.severity > 0) @ weights, strict=True))
-    found = [Fault(FaultKind.NONE, float(sums[0]), 0.0)]
-    for number, members in enumerate(laid.members[1:], 1):
-        first, *rest = sorted(members, key=lambda n: (-present[n], n))
-        mean = float(means[FAULTS.index(first), number])
-        found.append(Fault(first, float(sums[number]), mean, rest[0] if rest else None))
-    return sorted(found, key=lambda f: (-f.probability, f.names))
-
-
-def nothing_wrong(posterior: Posterior) -> float:
-    """The probability that nothing is wrong.
-
-    >>> nothing_wrong(weigh([])) > 0.5
-    True
-    """
-    return float(posterior.weights[grid().hypothesis == 0].sum())
-
-
-def presence(posterior: Posterior, fault: FaultKind | str) -> Presence:
-    """What a posterior says of one fault, alone or with any other.
-
-    >>> presence(weigh([]), "worn_bearing").probability < 0.05
-    True
-    """
-    severity = posterior.severity[FAULTS.index(FaultKind(fault))]
-    weights = posterior.weights
-    p = float(weights[severity > 0].sum())
-    mean = float((weights * severity).sum() / p) if p > 0 else 0.0
-    return Presence(p, mean, float(weights[severity >= AT_ACT - 1e-9].sum()))
-
-
-def _normal(log: NDArray[np.float64]) -> NDArray[np.float64]:
-    weights = np.exp(log - log.max())
-    return np.asarray(weights / weights.sum())
-
-
-def _priors(
-    laid: Grid,
-    happened: Mapping[FaultKind, Sequence[EventKind]],
-    noticed: Mapping[FaultKind, Sequence[Sign]],
-    impossible: Sequence[FaultKind],
-    faulty: float,
-) -> NDArray[np.float64]:
-    """Odds of nothing wrong, each fault and each pair; two faults come together as chance has it."""
-    each = faulty / (1 - faulty) / len(FAULTS)
-    single: dict[FaultKind, float] = {}
-    for fault in FAULTS:
-        weight = 1.0
-        for event in set(happened.get(fault, ())):
-            weight *= EVENT_WEIGHT.get(event, {}).get(fault, 1.0)
-        for sign in set(noticed.get(fault, ())):
-            weight *= NOTICED_WEIGHT[sign].get(fault, 1.0)
-        single[fault] = 1e-12 if fault in impossible else each * weight
-    odds = np.array([math.prod(single[f] for f in members) for members in laid.members])
-    return np.asarray(odds / odds.sum())
+    found: dict[FaultKind, list[EventKind]] = {fault: [] for fault in FAULTS}
+    for event in events:
+        for fault in ended_by(event):
+            found[fault] = []
+        for fault in found:
+            if event in GRAVE:
+                found[fault].append(event)
+    return found

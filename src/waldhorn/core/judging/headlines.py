@@ -11,29 +11,10 @@ from waldhorn.core.judging.answer import Answer, Cause
 from waldhorn.core.judging.case import Case
 from waldhorn.core.judging.change import SURE
 from waldhorn.core.judging.evidence import Evidence, EvidenceKind
-from waldhorn.core.judging.hypotheses import SIGNATURES
+from waldhorn.core.judging.faults import ENTRY, SIGNATURES
 from waldhorn.core.judging.sentences import FAULT_WORDS, capital, evidence_reason, fault_name, listed, number, reasons
 from waldhorn.core.measuring.measures import JUDGED, QUANTITIES
 
-# What is done about each fault, in words, and the part it is done to.
-REMEDY_WORDS: Mapping[FaultKind, str] = {
-    FaultKind.DEMAGNETISED_ROTOR: "the magnets have weakened",
-    FaultKind.CRACKED_MAGNET: "a magnet is cracked or loose",
-    FaultKind.WORN_BEARING: "replace the bearings",
-    FaultKind.BENT_SHAFT: "replace the shaft or bell",
-    FaultKind.SHORTED_TURN: "a turn is shorted",
-    FaultKind.TIMING_MOVED: "set the timing back and tighten the end bell",
-    FaultKind.FAILING_SENSOR: "replace the sensor board",
-}
-PART_WORDS: Mapping[FaultKind, str] = {
-    FaultKind.DEMAGNETISED_ROTOR: "weak magnets",
-    FaultKind.CRACKED_MAGNET: "a loose magnet",
-    FaultKind.WORN_BEARING: "bearings",
-    FaultKind.BENT_SHAFT: "shaft or bell",
-    FaultKind.SHORTED_TURN: "a shorted turn",
-    FaultKind.TIMING_MOVED: "timing",
-    FaultKind.FAILING_SENSOR: "sensor board",
-}
 # What is wrong with the set-up, as one asks for it to be made anew.
 ANEW_WORDS: Mapping[SetUp, str] = {
     SetUp.SUPPLY: "check supply, controller and timing setting, and repeat",
@@ -87,7 +68,7 @@ def _stopped(case: Case, answer: Answer) -> str:
 
 def _condemned(case: Case, answer: Answer) -> str:
     sure = [f for f in answer.parts if case.presence(f) >= 0.5]
-    words = " and ".join(REMEDY_WORDS[f] for f in sure)
+    words = " and ".join(ENTRY[f].remedy_words for f in sure)
     if answer.cause is Cause.NOT_WORTH_REPAIR:
         return f"Retire: not worth the repair ({words or _either(answer.parts)})."
     if not sure:
@@ -99,7 +80,7 @@ def _condemned(case: Case, answer: Answer) -> str:
 
 
 def _either(parts: Sequence[FaultKind]) -> str:
-    return " or ".join(PART_WORDS[f] for f in parts)
+    return " or ".join(ENTRY[f].part for f in parts)
 
 
 def _untried(case: Case, quantity: str) -> bool:

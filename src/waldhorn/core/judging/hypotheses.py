@@ -17,23 +17,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from waldhorn.core.base.vocabulary import FAULTS, FaultKind
+from waldhorn.core.judging.faults import ENTRY, SIGNATURES
 from waldhorn.core.measuring.measures import QUANTITIES
 
 # How far the size of a sign strays from the table, one sigma, as a share of it [1]: a sign that reaches its own act
 # limit when the fault does defines that limit and strays little, side effects stray much, and those that stay below
 # their watch limit are hardly known.
 DEFINING_STRAYS, SIDE_EFFECT_STRAYS, SLIGHT_STRAYS = 0.2, 0.35, 0.5
-# One weak magnet shows in the peaks of a turn by half as much in one winding as in another (see `cogging`), and against
-# a scatter as built that is the motor's own.
-_BY_WINDING = {(FaultKind.CRACKED_MAGNET, "detent_variation"): 0.6}
-
-SIGNATURES: Mapping[FaultKind, Mapping[str, float]] = {
-    fault: {q.name: q.signature[fault] for q in QUANTITIES.values() if fault in q.signature} for fault in FAULTS
-}
-"""Change of each quantity for a fault at its act limit (severity 1), in the quantity's change unit."""
-_COMPOUND = {
-    (FaultKind.TIMING_MOVED, q) for q in ("no_load_current", "friction", "speed_loss")
-}  # grows by the same share with every degree
 
 _SINGLE_SEVERITIES = (*(0.1 * k for k in range(1, 21)), *(2.2 + 0.25 * k for k in range(8)))
 _PAIR_SEVERITIES = (0.4, 0.7, 1.0, 1.4, 2.0, 3.0)
@@ -81,9 +71,9 @@ def effect(fault: FaultKind, quantity: str, severity: float) -> float:
     (3.0, -18)
     """
     size = SIGNATURES[fault].get(quantity, 0.0)
-    if (fault, quantity) in _COMPOUND:
+    if quantity in ENTRY[fault].compound:
         return float(100 * ((1 + size / 100) ** severity - 1))
-    turned = severity < 0 and fault not in QUANTITIES[quantity].either_way
+    turned = severity < 0 and quantity not in ENTRY[fault].either_way
     return size * (abs(severity) if turned else severity)
 
 
@@ -92,13 +82,13 @@ def stray(fault: FaultKind, quantity: str, severity: float) -> float:
     """How far that change may stray, one standard deviation, change unit."""
     size, limits = abs(SIGNATURES[fault].get(quantity, 0.0)), QUANTITIES[quantity].limits
     share = DEFINING_STRAYS if size >= limits.act else SIDE_EFFECT_STRAYS if size >= limits.watch else SLIGHT_STRAYS
-    share = _BY_WINDING.get((fault, quantity), share)
+    share = ENTRY[fault].strays.get(quantity, share)
     return share * abs(effect(fault, quantity, severity))
 
 
 def _ways(fault: FaultKind) -> tuple[int, ...]:
     """Whether a fault may also go the other way."""
-    return (1, -1) if any(fault in q.either_way for q in QUANTITIES.values()) else (1,)
+    return (1, -1) if ENTRY[fault].either_way else (1,)
 
 
 @lru_cache

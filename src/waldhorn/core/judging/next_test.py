@@ -12,6 +12,7 @@ from waldhorn.core.judging.case import Case
 from waldhorn.core.judging.change import SURE
 from waldhorn.core.judging.evidence import DRIFT_SHARE, Evidence
 from waldhorn.core.judging.evidence_sources import Residual, shows, would_have_shown
+from waldhorn.core.judging.faults import SIGNATURES
 from waldhorn.core.judging.remedies import FOR_GOOD, MENDABLE, due_at
 from waldhorn.core.measuring.measures import JUDGED, QUANTITIES
 from waldhorn.core.measuring.quantity import BenchTest
@@ -97,7 +98,7 @@ def second_witness(case: Case) -> Proposed | None:
 def anew(case: Case, past: Sequence[Evidence]) -> Proposed | None:
     """What raised the question, to be read again with its set-up made anew."""
     leading = case.parts(case.possible)[0]
-    asked = past or [e for e in case.judged if e.residual and leading in e.quantity.signature]
+    asked = past or [e for e in case.judged if e.residual and e.quantity.name in SIGNATURES[leading]]
     able = [e for e in asked if e.quantity.test and e.change]
     if not able:
         return None

@@ -4,10 +4,9 @@ from collections.abc import Sequence
 from datetime import datetime
 
 from waldhorn.core.base.history import Event, History
-from waldhorn.core.base.vocabulary import EventKind, FaultKind, GuardKind, HallKind, Look, Spin, Sweep
-from waldhorn.core.judging import odds
+from waldhorn.core.base.vocabulary import EventKind, FaultKind, GuardKind, HallKind, Look, Sign, Spin, Sweep
 from waldhorn.core.judging.evidence import FRESH, Evidence
-from waldhorn.core.judging.odds import Sign
+from waldhorn.core.judging.faults import concerning, ended_by, told_by
 from waldhorn.core.measuring import inspection, swap_test
 
 _MOST_BY_SWAPPING = 20.0
@@ -31,7 +30,7 @@ def pointing_to(known: History) -> dict[FaultKind, list[Sign]]:
         fault: [Sign(state.value)] for fault, state in inspection.suspicion(standing_findings(known)).items()
     }
     for sign in _signs(known):
-        for fault in odds.NOTICED_WEIGHT[sign]:
+        for fault in told_by(sign):
             raised.setdefault(fault, []).append(sign)
     return raised
 
@@ -61,7 +60,7 @@ def happened(known: History, judged: Sequence[Evidence]) -> dict[FaultKind, list
     """What happened since the oldest baseline in use, by the fault it concerns."""
     start = min((e.reference.at for e in judged if e.reference and e.reference.at), default=None)
     events = sorted((e for e in known.events if start is None or e.at >= start), key=lambda e: (e.at, e.event))
-    return odds.concerning([e.event for e in events])
+    return concerning([e.event for e in events])
 
 
 def retired_and_nothing_done(known: History) -> Event | None:
@@ -69,7 +68,7 @@ def retired_and_nothing_done(known: History) -> Event | None:
     retired = max((e for e in known.events if e.event is EventKind.RETIRED), key=lambda e: e.at, default=None)
     if retired is None or not any(c.at > retired.at and c.readings for c in known.checks):
         return None
-    mended = any(e.at >= retired.at and e.event in odds.MENDED_BY for e in known.events)
+    mended = any(e.at >= retired.at and ended_by(e.event) for e in known.events)
     return None if mended else retired
 
 
@@ -77,7 +76,7 @@ def odds_by_swapping(known: History) -> float:
     """How many times likelier the latest swap of motor and controller makes it that something is wrong with the motor;
     no more than a reading would."""
     latest = max(known.crossed, key=lambda c: c.at, default=None)
-    if latest is None or any(e.at > latest.at and e.event in odds.MENDED_BY for e in known.events):
+    if latest is None or any(e.at > latest.at and ended_by(e.event) for e in known.events):
         return 1.0
     found = swap_test.odds_of_motor(latest.trials, known.motor.sensored)
     return min(max(found, 1 / _MOST_BY_SWAPPING), _MOST_BY_SWAPPING)

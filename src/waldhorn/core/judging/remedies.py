@@ -1,22 +1,14 @@
 """What is done about each fault, what that costs against running on, and when a fault is due for it."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from waldhorn.core.base.vocabulary import FAULTS, FaultKind, Verdict
-from waldhorn.core.judging.faults import FAULTY
+from waldhorn.core.judging.faults import ENTRY
+from waldhorn.core.judging.weighing import FAULTY
 
-REMEDIES: Mapping[FaultKind, Verdict] = {
-    FaultKind.DEMAGNETISED_ROTOR: Verdict.RETIRE,
-    FaultKind.CRACKED_MAGNET: Verdict.RETIRE,
-    FaultKind.WORN_BEARING: Verdict.REPAIR,
-    FaultKind.BENT_SHAFT: Verdict.REPAIR,
-    FaultKind.SHORTED_TURN: Verdict.RETIRE,
-    FaultKind.TIMING_MOVED: Verdict.REPAIR,
-    FaultKind.FAILING_SENSOR: Verdict.REPAIR,
-}
-FOR_GOOD = tuple(f for f in FAULTS if REMEDIES[f] is Verdict.RETIRE)
-MENDABLE = tuple(f for f in FAULTS if REMEDIES[f] is Verdict.REPAIR)
+FOR_GOOD = tuple(f for f in FAULTS if ENTRY[f].remedy is Verdict.RETIRE)
+MENDABLE = tuple(f for f in FAULTS if ENTRY[f].remedy is Verdict.REPAIR)
 MORE_LIKELY_THAN_NOT = 0.5
 _DUE_AT_LEAST, _DUE_AT_MOST = 0.1, 0.95
 
@@ -72,5 +64,5 @@ def calls_for(members: Sequence[FaultKind]) -> Verdict:
     >>> str(calls_for((FaultKind.WORN_BEARING, FaultKind.CRACKED_MAGNET)))
     'retire'
     """
-    answers = {REMEDIES[f] for f in members}
+    answers = {ENTRY[f].remedy for f in members}
     return Verdict.RETIRE if Verdict.RETIRE in answers else Verdict.REPAIR if answers else Verdict.KEEP

@@ -7,8 +7,8 @@ from waldhorn.core.base.history import Event, History
 from waldhorn.core.base.vocabulary import EventKind
 from waldhorn.core.judging import baseline as base
 from waldhorn.core.judging.change import SURE, RunUncertainty, probability_beyond
+from waldhorn.core.judging.faults import ended_by
 from waldhorn.core.judging.hypotheses import defines
-from waldhorn.core.judging.odds import MENDED_BY
 from waldhorn.core.measuring.measures import QUANTITIES
 from waldhorn.core.measuring.observations import Group
 from waldhorn.core.measuring.quantity import Limits, Quantity, difference
@@ -62,7 +62,7 @@ def no_better(
 
 
 def _should_bring(event: EventKind, quantity: Quantity) -> bool:
-    return any(defines(f, quantity.name) for f in MENDED_BY.get(event, ()))
+    return any(defines(f, quantity.name) for f in ended_by(event))
 
 
 def _as_bad(

@@ -11,19 +11,11 @@ from waldhorn.core.base.vocabulary import FaultKind, NoteKind, Source, State, Ve
 from waldhorn.core.judging.baseline import Baseline
 from waldhorn.core.judging.change import Z_SURE, Change
 from waldhorn.core.judging.evidence import Evidence, EvidenceKind, Note, u_moved
-from waldhorn.core.judging.faults import Fault
+from waldhorn.core.judging.faults import ENTRY
+from waldhorn.core.judging.weighing import Fault
 from waldhorn.core.measuring.quantity import Quantity
 
-FAULT_WORDS: Mapping[FaultKind, str] = {
-    FaultKind.NONE: "nothing wrong",
-    FaultKind.DEMAGNETISED_ROTOR: "weakened magnets",
-    FaultKind.CRACKED_MAGNET: "a cracked or loose magnet",
-    FaultKind.WORN_BEARING: "worn bearings",
-    FaultKind.BENT_SHAFT: "a bent shaft or bell",
-    FaultKind.SHORTED_TURN: "a shorted turn",
-    FaultKind.TIMING_MOVED: "moved timing",
-    FaultKind.FAILING_SENSOR: "a failing sensor",
-}
+FAULT_WORDS: Mapping[FaultKind, str] = {FaultKind.NONE: "nothing wrong"} | {k: e.words for k, e in ENTRY.items()}
 _MOST_MOVED = 4
 _WORTH_SAYING = 0.4  # of the watch limit: a smaller move is not worth a word
 

@@ -9,18 +9,19 @@ from dataclasses import dataclass, field, replace
 from datetime import datetime
 
 from waldhorn.core.base.history import History
-from waldhorn.core.base.vocabulary import FaultKind, NoteKind, Verdict
+from waldhorn.core.base.vocabulary import FAULTS, FaultKind, NoteKind, Verdict
 from waldhorn.core.judging import answer as answers
-from waldhorn.core.judging import assessment, faults, headlines, next_test, noticed, plan, repairs, sentences, trend
+from waldhorn.core.judging import assessment, headlines, next_test, noticed, plan, repairs, sentences, trend, weighing
 from waldhorn.core.judging.answer import Cause
 from waldhorn.core.judging.baseline import Segment, segments
 from waldhorn.core.judging.case import Case
 from waldhorn.core.judging.change import SURE
 from waldhorn.core.judging.evidence import Evidence, Peers, default_repeatability
 from waldhorn.core.judging.evidence_sources import likelihood_ratio
-from waldhorn.core.judging.faults import Fault
+from waldhorn.core.judging.faults import ENTRY
 from waldhorn.core.judging.remedies import FOR_GOOD, Prices
 from waldhorn.core.judging.translated import Lines
+from waldhorn.core.judging.weighing import Fault
 from waldhorn.core.measuring.measures import QUANTITIES
 from waldhorn.core.measuring.observations import Group, all_groups
 from waldhorn.core.measuring.quantity import Limits
@@ -183,13 +184,13 @@ def _case(
     evidence = assessment.of_all(known, groups, given.peers, given.repeatability, given.limits, given.drifted,
                                 given.lines)  # fmt: skip
     judged = tuple(e for e in evidence if e.change is not None and e.fresh)
-    impossible = () if known.motor.sensored else (FaultKind.FAILING_SENSOR, FaultKind.TIMING_MOVED)
+    impossible = () if known.motor.sensored else tuple(f for f in FAULTS if ENTRY[f].sensored_only)
     courses: dict[str, Sequence[Segment]] = {
         n: segments(mine, known.events, QUANTITIES[n]) for n, mine in groups.items() if mine
     }
     trends = _trends(known, evidence, courses, given.repeatability)
     useless = repairs.no_better(known, groups, given.repeatability, given.limits)
-    nothing = faults.weigh(())
+    nothing = weighing.weigh(())
     case = Case(known, evidence, judged, nothing, (), impossible, given.prices, useless, trends)
     return _weighed(case, given), courses
 
@@ -199,8 +200,8 @@ def _weighed(case: Case, given: Terms) -> Case:
     residuals = [e.residual for e in case.judged if e.residual]
     faulty = _share(given.prices.faulty, noticed.odds_by_swapping(case.known))
     happened, seen = noticed.happened(case.known, case.judged), noticed.pointing_to(case.known)
-    posterior = faults.weigh(residuals, happened, seen, case.impossible, faulty, given.limits)
-    return replace(case, posterior=posterior, weighed=tuple(faults.faults_of(posterior)))
+    posterior = weighing.weigh(residuals, happened, seen, case.impossible, faulty, given.limits)
+    return replace(case, posterior=posterior, weighed=tuple(weighing.faults_of(posterior)))
 
 
 def _share(faulty: float, times: float) -> float:

@@ -12,9 +12,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from waldhorn.core.judging.evidence_sources import Residual
-from waldhorn.core.judging.faults import DUE_FROM, Posterior
 from waldhorn.core.judging.hypotheses import grid
 from waldhorn.core.judging.remedies import MENDABLE, Prices
+from waldhorn.core.judging.weighing import DUE_FROM, Posterior
 from waldhorn.core.measuring.measures import QUANTITIES
 
 FAILS_WHEN_DUE = 0.8  # how often a motor whose fault is due fails before its next check [2] ...

@@ -7,7 +7,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 
 from waldhorn.core.base.history import Motor
-from waldhorn.core.base.vocabulary import EventKind, FaultKind, SetUp, Verdict
+from waldhorn.core.base.vocabulary import EventKind, SetUp, Verdict
 from waldhorn.core.measuring.derivation import Recipe
 
 
@@ -50,20 +50,19 @@ class BetweenMotors:
 class Quantity:
     """A quantity that is judged.
 
-    `made` are the recipes that make it of a check's readings, the first that applies to a run wins. `same` names the
-    conditions that must agree before two observations compare; `reset_by` the events that void its past. `signature` is
-    its change for each fault at its act limit, in the change unit; faults of `either_way` may move it in both
-    directions. `relative` changes are in percent of the baseline, others in the quantity's own unit; limits of an
-    `absolute` one lie on the value itself. `direction` is +1 when only a rise is bad, -1 when only a fall is, 0 when
-    both are. `repeatability` is one standard deviation of a repeat, in the change unit, and that of clamping anew as
-    well until a rig has shown its own, `strays_by` the share of the value that a repeat strays besides; `set_up` is
-    what it shares with other quantities and can be wrong; `resolution` one step of the display, likewise.
-    `natural_spread` is one standard deviation between sound motors of one model, in the change unit, `typical` the
-    value of a sound motor where that is known of all. `against_machine` quantities compare with the other motors of the
-    machine. `worst_means` is the answer when this one alone is past its act limit. `sayings` word a rise, a fall and no
-    change; `part` is where it sits on the drawing. `between` is how it compares between motors, None where it does not;
-    `glance` its strip on the rack, which several may share (0: none), `on_tag` how early it goes into the code of a tag
-    (0: not).
+    `made` are the recipes that make it of a check's readings, the first that applies to a run wins. `same` names
+    the conditions that must agree before two observations compare; `reset_by` the events that void its past. What a
+    fault does to it stands with the fault (`judging.faults`). `relative` changes are in percent of the baseline,
+    others in the quantity's own unit; limits of an `absolute` one lie on the value itself. `direction` is +1 when
+    only a rise is bad, -1 when only a fall is, 0 when both are. `repeatability` is one standard deviation of a
+    repeat, in the change unit, and that of clamping anew as well until a rig has shown its own, `strays_by` the
+    share of the value that a repeat strays besides; `set_up` is what it shares with other quantities and can be
+    wrong; `resolution` one step of the display, likewise. `natural_spread` is one standard deviation between sound
+    motors of one model, in the change unit, `typical` the value of a sound motor where that is known of all.
+    `against_machine` quantities compare with the other motors of the machine. `worst_means` is the answer when this
+    one alone is past its act limit. `sayings` word a rise, a fall and no change; `part` is where it sits on the
+    drawing. `between` is how it compares between motors, None where it does not; `glance` its strip on the rack,
+    which several may share (0: none), `on_tag` how early it goes into the code of a tag (0: not).
     """
 
     name: str
@@ -76,8 +75,6 @@ class Quantity:
     made: tuple[Recipe, ...]
     same: tuple[str, ...] = ("rig",)
     reset_by: frozenset[EventKind] = frozenset()
-    signature: Mapping[FaultKind, float] = field(default_factory=dict)
-    either_way: frozenset[FaultKind] = frozenset()
     test: BenchTest | None = None
     relative: bool = False
     absolute: bool = False

@@ -5,7 +5,7 @@ from typing import Any
 
 from sqlalchemy.orm import Mapped, mapped_column
 
-from waldhorn.core.judging.faults import FAULTY
+from waldhorn.core.judging.weighing import FAULTY
 from waldhorn.store.models.base import Base, Kept
 
 

@@ -10,6 +10,7 @@ from typing import Any
 from waldhorn.core.base.units import CHOICES, DIMENSIONS, bare_unit, from_stored, writes_otherwise
 from waldhorn.core.base.vocabulary import NoteKind
 from waldhorn.core.judging.evidence import Evidence
+from waldhorn.core.judging.faults import ENTRY
 from waldhorn.core.measuring.quantity import Quantity
 
 THIN = "\u2009"
@@ -32,16 +33,7 @@ EVENT_WORDS: Mapping[str, str] = {
     "retired": "retired",
     "handed_over": "handed over",
 }
-FAULT_WORDS: Mapping[str, str] = {
-    "none": "nothing wrong",
-    "demagnetised_rotor": "magnets weakened",
-    "cracked_magnet": "cracked or loose magnet",
-    "worn_bearing": "bearings",
-    "bent_shaft": "bent shaft or bell",
-    "shorted_turn": "shorted turn",
-    "timing_moved": "timing moved",
-    "failing_sensor": "sensor",
-}
+FAULT_WORDS: Mapping[str, str] = {"none": "nothing wrong"} | {kind.value: e.short for kind, e in ENTRY.items()}
 CHOICE_WORDS: Mapping[str, str] = {
     "loaded-supply": "full throttle, rpm ÷ V",
     "fixed-volt": "regulated test voltage",

@@ -4,6 +4,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse
 
 from waldhorn.core.base.vocabulary import Verdict
+from waldhorn.core.judging.faults import ENTRY
 from waldhorn.web.common.pages import page
 
 router = APIRouter()
@@ -44,4 +45,6 @@ ANSWERS = (
 @router.get("/help")
 def help_page(request: Request) -> HTMLResponse:
     """Keys, cautions and method on one page."""
-    return page(request, "help/help.html", keys=KEYS, before_power=BEFORE_POWER, answers=ANSWERS)
+    return page(
+        request, "help/help.html", keys=KEYS, before_power=BEFORE_POWER, answers=ANSWERS, faults=tuple(ENTRY.values())
+    )

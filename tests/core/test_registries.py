@@ -8,10 +8,9 @@ from made import NOW, PULL, day, history, pulls
 from waldhorn.core.base import conditions
 from waldhorn.core.base.conditions import Conditions, comparable
 from waldhorn.core.base.history import Event
-from waldhorn.core.base.vocabulary import FAULTS, GRAVE, EventKind, FaultKind, Look, Verdict
-from waldhorn.core.judging.hypotheses import SIGNATURES
-from waldhorn.core.judging.odds import EVENT_WEIGHT, MENDED_BY, NOTICED_WEIGHT, Sign
-from waldhorn.core.judging.remedies import REMEDIES, Prices
+from waldhorn.core.base.vocabulary import FAULTS, GRAVE, EventKind, FaultKind, Look, Sign, Verdict
+from waldhorn.core.judging.faults import ENTRY, SIGNATURES, after_weight, ended_by, noticed_weight, signs_in, told_by
+from waldhorn.core.judging.remedies import Prices
 from waldhorn.core.judging.verdict import judge
 from waldhorn.core.measuring import inspection
 from waldhorn.core.measuring.measures import JUDGED, QUANTITIES
@@ -112,9 +111,10 @@ CLOSE = [
 
 
 def test_what_happened_and_what_was_noticed_weighs_so_much():
-    assert [EVENT_WEIGHT[EventKind.CRASH][f] for f in (FaultKind.BENT_SHAFT, FaultKind.TIMING_MOVED)] == [6, 3]
-    assert {f: w for weights in NOTICED_WEIGHT.values() for f, w in weights.items()}[FaultKind.BENT_SHAFT] == 2
-    assert NOTICED_WEIGHT[Sign.LAMPS] == {FaultKind.FAILING_SENSOR: 25}
+    assert [after_weight(EventKind.CRASH, f) for f in (FaultKind.BENT_SHAFT, FaultKind.WORN_BEARING)] == [6, 1]
+    assert noticed_weight(Sign.ROUGH, FaultKind.BENT_SHAFT) == 2
+    assert [noticed_weight(Sign.BAD, f) for f in FAULTS] == [6] * len(FAULTS)
+    assert told_by(Sign.LAMPS) == (FaultKind.FAILING_SENSOR,)
 
 
 @pytest.mark.parametrize("event", EventKind)
@@ -143,22 +143,26 @@ def test_limits_repeats_and_directions(name):
 
 @pytest.mark.parametrize("fault", FAULTS)
 def test_signs_and_sizes_of_a_fault_at_its_act_limit(fault):
-    assert tuple(QUANTITIES[name].signature.get(fault, 0) for name in COLUMNS) == SIGNS[fault]
+    assert tuple(SIGNATURES[fault].get(name, 0) for name in COLUMNS) == SIGNS[fault]
 
 
 @pytest.mark.parametrize("fault", FAULTS)
-def test_every_fault_is_told_by_its_signature_alone(fault):
-    assert SIGNATURES[fault].keys() == {n for n, q in QUANTITIES.items() if q.signature.get(fault)}
+def test_an_entry_names_only_what_is_judged_and_says_all_there_is_to_say(fault):
+    entry = ENTRY[fault]
+    assert set(entry.signature) <= set(QUANTITIES)
+    assert entry.either_way | entry.compound | set(entry.strays) <= set(entry.signature)
+    assert min(map(len, (entry.words, entry.short, entry.part, entry.remedy_words))) > 3
+    assert len(entry.paragraph.split()) > 25
 
 
 def test_what_only_one_fault_moves():
-    alone = {n: set(QUANTITIES[n].signature) for n in ("magnet_unevenness", "sensor_level_spread", "run_out")}
+    alone = {n: set(signs_in(n)) for n in ("magnet_unevenness", "sensor_level_spread", "run_out")}
     assert alone == {
         "magnet_unevenness": {FaultKind.CRACKED_MAGNET},
         "sensor_level_spread": {FaultKind.FAILING_SENSOR},
         "run_out": {FaultKind.BENT_SHAFT},
     }
-    assert QUANTITIES["resistance_imbalance"].signature == {FaultKind.SHORTED_TURN: 4.3}
+    assert signs_in("resistance_imbalance") == {FaultKind.SHORTED_TURN: 4.3}
 
 
 @pytest.mark.parametrize("name", QUANTITIES)
@@ -198,25 +202,24 @@ def test_only_mending_an_item_lifts_its_ban(event):
 
 def test_what_is_done_about_each_fault():
     retire = {FaultKind.DEMAGNETISED_ROTOR, FaultKind.CRACKED_MAGNET, FaultKind.SHORTED_TURN}
-    assert {f for f, v in REMEDIES.items() if v is Verdict.RETIRE} == retire
-    assert {f for f, v in REMEDIES.items() if v is Verdict.REPAIR} == set(FAULTS) - retire
+    assert {f for f, e in ENTRY.items() if e.remedy is Verdict.RETIRE} == retire
+    assert {f for f, e in ENTRY.items() if e.remedy is Verdict.REPAIR} == set(FAULTS) - retire
 
 
 def test_what_makes_which_fault_likelier():
-    assert {e: set(w) for e, w in EVENT_WEIGHT.items()} == {
+    likelier = {e: {f for f in FAULTS if after_weight(e, f) > 1} for e in EventKind}
+    assert {e: found for e, found in likelier.items() if found} == {
         EventKind.CRASH: {
             FaultKind.CRACKED_MAGNET, FaultKind.BENT_SHAFT, FaultKind.TIMING_MOVED, FaultKind.FAILING_SENSOR,
         },
         EventKind.DUNKED: {FaultKind.WORN_BEARING, FaultKind.FAILING_SENSOR},
         EventKind.OVERHEATED: {FaultKind.DEMAGNETISED_ROTOR, FaultKind.SHORTED_TURN},
     }  # fmt: skip
-    for weights in (*EVENT_WEIGHT.values(), *NOTICED_WEIGHT.values()):
-        assert min(weights.values()) > 1
-    assert set(GRAVE) == set(EVENT_WEIGHT)
+    assert set(GRAVE) == {e for e, found in likelier.items() if found}
 
 
 def test_what_a_repair_mends():
-    assert {e: set(f) for e, f in MENDED_BY.items()} == {
+    assert {e: set(f) for e in EventKind if (f := ended_by(e))} == {
         EventKind.BEARINGS_REPLACED: {FaultKind.WORN_BEARING},
         EventKind.ROTOR_REPLACED: {FaultKind.DEMAGNETISED_ROTOR, FaultKind.CRACKED_MAGNET},
         EventKind.SHAFT_REPLACED: {FaultKind.BENT_SHAFT},
