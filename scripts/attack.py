@@ -151,8 +151,9 @@ def kills_under_forms(folder: Path, chance: random.Random, found: Found, times: 
     store = open_store(db)
     with store.reading() as session:
         motor_id = motors.find(session, "A-1").id
-        kept = Counter(r.value for c in readings.history(session, motor_id).checks for r in c.readings
-                       if r.measure == "rpm")  # fmt: skip
+        kept = Counter(
+            r.value for c in readings.history(session, motor_id).checks for r in c.readings if r.measure == "rpm"
+        )
     store.close()
     for rpm in acknowledged - set(kept):
         found.note("lost", f"reading {rpm:g}")
@@ -167,14 +168,19 @@ def kills_in_commands(folder: Path, chance: random.Random, found: Found, times: 
     db = fresh(folder, "commands.db")
     table = folder / "readings.csv"
     head = "motor,check,at,measure,value,run,throttle_pct,rig\n"
-    rows = (f"A-{i % 12},c{i // 12 % 40},2026-05-{1 + i % 28:02}T10:00:00+02:00,rpm,{20_000 + i},1,100,bench\n"
-            for i in range(20_000))  # fmt: skip
+    rows = (
+        f"A-{i % 12},c{i // 12 % 40},2026-05-{1 + i % 28:02}T10:00:00+02:00,rpm,{20_000 + i},1,100,bench\n"
+        for i in range(20_000)
+    )
     table.write_text(head + "".join(rows))
     whole = folder / "whole.db"
     for place in range(times):
         copy, new = folder / f"copy-{place}.db", folder / f"new-{place}.db"
-        for args in (["import", str(table), "--db", str(db)], ["backup", str(copy), "--db", str(db)],
-                     ["restore", str(whole), "--db", str(new)]):  # fmt: skip
+        for args in (
+            ["import", str(table), "--db", str(db)],
+            ["backup", str(copy), "--db", str(db)],
+            ["restore", str(whole), "--db", str(new)],
+        ):
             if args[0] == "restore" and not whole.exists():
                 continue
             process = subprocess.Popen([*COMMAND, *args], stdout=subprocess.DEVNULL, stderr=subprocess.PIPE, text=True)

@@ -138,12 +138,21 @@ def many_checks(count: int) -> float:
     """Seconds to judge one motor with so many full-throttle checks of two runs; also printed, in milliseconds."""
     under = Conditions("bench", "loaded-supply", 100.0, motor_c=25.0)
     checks = tuple(
-        Check(str(c), START + timedelta(days=c), tuple(
-            Reading(m, v, START + timedelta(days=c), run, under)
-            for run in (1, 2) for m, v in (("supply_volts", 7.4), ("rpm", 25_000.0 + 7 * ((c + run) % 31)),
-                                           ("no_load_current", 2.2 + 0.001 * c))))
+        Check(
+            str(c),
+            START + timedelta(days=c),
+            tuple(
+                Reading(m, v, START + timedelta(days=c), run, under)
+                for run in (1, 2)
+                for m, v in (
+                    ("supply_volts", 7.4),
+                    ("rpm", 25_000.0 + 7 * ((c + run) % 31)),
+                    ("no_load_current", 2.2 + 0.001 * c),
+                )
+            ),
+        )
         for c in range(count)
-    )  # fmt: skip
+    )
     history = History(Facts("M", label_kv=3450, poles=4), checks)
     seconds = best(lambda: judge(history, START + timedelta(days=400)), 10)
     print(f"judge of a motor with {count} checks takes {1000 * seconds:.1f} ms", flush=True)

@@ -83,10 +83,14 @@ def main() -> None:
         busy = looking(address, over)
         server.terminate()
         server.wait()
-        print(f"{READINGS} readings of {MOTORS} motors: {command:.1f} s by the command line,"
-              f" {seconds[0]:.1f} s by the browser: {seconds[0] / command:.2f}x (aim 1.3)")  # fmt: skip
-        print(f"the rack's p95: {1000 * p95(quiet):.0f} ms without, {1000 * p95(busy):.0f} ms meanwhile:"
-              f" {p95(busy) / p95(quiet):.1f}x (aim 3)")  # fmt: skip
+        print(
+            f"{READINGS} readings of {MOTORS} motors: {command:.1f} s by the command line,"
+            f" {seconds[0]:.1f} s by the browser: {seconds[0] / command:.2f}x (aim 1.3)"
+        )
+        print(
+            f"the rack's p95: {1000 * p95(quiet):.0f} ms without, {1000 * p95(busy):.0f} ms meanwhile:"
+            f" {p95(busy) / p95(quiet):.1f}x (aim 3)"
+        )
 
 
 if __name__ == "__main__":

@@ -81,11 +81,17 @@ def packed(random_: random.Random, rows: int) -> bytes:
 def document(random_: random.Random, rows: int) -> bytes:
     """A backup or a motor's own file that holds what it should not."""
     row = {"id": random_.choice(ODD), "tag": random_.choice(ODD), "value": random_.choice([1, None, [], "x"])}
-    whole = random_.choice([
-        {"waldhorn_backup": 3, "tables": {random_.choice(["motor", "reading", "act", "pit"]): [row] * min(rows, 9)}},
-        {"waldhorn_motor": 1, "motor": row, "checks": [row], "findings": [row], "pit": {}},
-        [row], {"waldhorn_motor": random_.choice(ODD)},
-    ])  # fmt: skip
+    whole = random_.choice(
+        [
+            {
+                "waldhorn_backup": 3,
+                "tables": {random_.choice(["motor", "reading", "act", "pit"]): [row] * min(rows, 9)},
+            },
+            {"waldhorn_motor": 1, "motor": row, "checks": [row], "findings": [row], "pit": {}},
+            [row],
+            {"waldhorn_motor": random_.choice(ODD)},
+        ]
+    )
     return json.dumps(whole).encode()
 
 

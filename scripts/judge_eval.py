@@ -92,8 +92,10 @@ def measured(
     ta, tb = sound.timing(), now.timing()
     mean_a, mean_b = float(np.mean(ta)), float(np.mean(tb))
     spread = strays("spread")
-    phases = [between("timing", mean_a, mean_b) + (x - mean_a) + ((y - mean_b) - (x - mean_a)) * spread
-              for x, y in zip(ta, tb, strict=True)]  # fmt: skip
+    phases = [
+        between("timing", mean_a, mean_b) + (x - mean_a) + ((y - mean_b) - (x - mean_a)) * spread
+        for x, y in zip(ta, tb, strict=True)
+    ]
     pa, pb = (around(m.detent_peaks()) for m in (sound, now))
     level, shape = strays("detent"), strays("variation")
     lost = float(np.median(pb) - np.median(pa))
@@ -101,11 +103,13 @@ def measured(
     gap = strays("gap")
     rpm, amps = between("rpm", a.rpm, b.rpm), between("amps", a.amps, b.amps)
     found = {
-        "rpm": rpm, "amps": amps,
+        "rpm": rpm,
+        "amps": amps,
         "rpm_p2p": between("rpm_p2p", a.rpm_p2p, b.rpm_p2p),
         "noise": between("noise", sound.sound_db(1), now.sound_db(1)),
-        "rise": between("rise", sound.rise_k(), now.rise_k()), "volts": volts,
-    }  # fmt: skip
+        "rise": between("rise", sound.rise_k(), now.rise_k()),
+        "volts": volts,
+    }
     found |= {f"timing_{p}": v for p, v in zip("abc", phases, strict=True)}
     found |= {f"peak{i}": v for i, v in enumerate(peaks)}
     found |= {f"gap{d}": sound.gap_mm(d) + (now.gap_mm(d) - sound.gap_mm(d)) * gap for d in (0, 90, 180, 270)}
@@ -126,9 +130,16 @@ def around(peaks: list[float]) -> list[float]:
 
 
 def check(
-    name: str, at: datetime, values: dict[str, float], facts: Motor, rng: np.random.Generator, scene: str = "",
-    last: bool = False, scatter: float = 1.0, spin_up: np.random.Generator | None = None,
-) -> Check:  # fmt: skip
+    name: str,
+    at: datetime,
+    values: dict[str, float],
+    facts: Motor,
+    rng: np.random.Generator,
+    scene: str = "",
+    last: bool = False,
+    scatter: float = 1.0,
+    spin_up: np.random.Generator | None = None,
+) -> Check:
     """One check of two runs, as a meter with its noise and a hand with its haste would log it."""
     v = {k: scatter * sigma * float(rng.standard_normal()) for k, sigma in VISIT.items()}
 
@@ -153,8 +164,12 @@ def check(
         off = 1.25 if rig == "other bench" else 2.0 if wild else 1.0
         amps = values["amps"] * (1 + v["amps"] + run("amps")) * off
         wander = values["rpm_p2p"] * max(0.2, 1 + v["wander"] + run("wander")) * (1 + 0.5 * loose)
-        for measure, value in (("supply_volts", values["volts"]), ("no_load_current", amps), ("rpm", rpm / shown),
-                               ("rpm_p2p", wander / shown)):  # fmt: skip
+        for measure, value in (
+            ("supply_volts", values["volts"]),
+            ("no_load_current", amps),
+            ("rpm", rpm / shown),
+            ("rpm_p2p", wander / shown),
+        ):
             readings.append(Reading(measure, float(value), at, number, full))
         if spin_up is not None:
             for pct in PART_THROTTLE:
@@ -162,12 +177,23 @@ def check(
                 strays = scatter * spin_up.standard_normal(2)
                 drawn = values[f"amps{pct}"] * (1 + v["amps"] + RUN["amps"] * strays[0]) * off
                 turned = values[f"rpm{pct}"] * (1 + v["rpm"] + RUN["rpm"] * strays[1]) * (0.85 if wild else 1.0)
-                for measure, value in (("supply_volts", values["volts"] * pct / 100), ("no_load_current", drawn),
-                                       ("rpm", turned / shown)):  # fmt: skip
+                for measure, value in (
+                    ("supply_volts", values["volts"] * pct / 100),
+                    ("no_load_current", drawn),
+                    ("rpm", turned / shown),
+                ):
                     readings.append(Reading(measure, float(value), at, number, under))
         if facts.sensored:
-            readings += [Reading(f"timing_{p}", float(values[f"timing_{p}"] + v["timing"] + run("timing")), at, number,
-                                 replace(by_hand, timing_set_deg=timing_set)) for p in "abc"]  # fmt: skip
+            readings += [
+                Reading(
+                    f"timing_{p}",
+                    float(values[f"timing_{p}"] + v["timing"] + run("timing")),
+                    at,
+                    number,
+                    replace(by_hand, timing_set_deg=timing_set),
+                )
+                for p in "abc"
+            ]
     if spin_up is not None and spin_up.random() < WITH_FOUR_WIRES:
         for pair in ("ab", "bc", "ca"):
             ohms = values[f"ohms_{pair}"] * (1 + 0.003 * scatter * spin_up.standard_normal())
@@ -187,8 +213,9 @@ def check(
     cold = replace(by_hand, motor_c=None if noted is None else 23.0)
     clicks = slipped * (1 + v["lever"]) * (1 - 0.0022 * (warm - 25) if noted is None else 1.0)
     for i in range(12):
-        readings.append(Reading("detent_peak", float(values[f"peak{i}"] * clicks * (1 + run("peak"))), at, 1, cold,
-                                position=i + 1))  # fmt: skip
+        readings.append(
+            Reading("detent_peak", float(values[f"peak{i}"] * clicks * (1 + run("peak"))), at, 1, cold, position=i + 1)
+        )
     seat = v["gap"]
     for clock in (0, 90, 180, 270):
         gap = values[f"gap{clock}"] + run("gap") + seat * float(np.cos(np.radians(clock)))
@@ -217,8 +244,14 @@ def motor_case(
     label = base.kv * (1.08 if scene == "wrong label" else 1.01)
     poles = base.poles + 2 if scene == "wrong pole setting" else base.poles
     known_by = "assumed" if scene == "wrong pole setting" else "counted"
-    facts = Motor(f"E-{number}", kind="inrunner" if sensored else "outrunner", sensored=sensored, label_kv=label,
-                  poles=poles, poles_known_by=known_by)  # fmt: skip
+    facts = Motor(
+        f"E-{number}",
+        kind="inrunner" if sensored else "outrunner",
+        sensored=sensored,
+        label_kv=label,
+        poles=poles,
+        poles_known_by=known_by,
+    )
     before = measured(sound, sound, set(), rng, spin_up)
     now_motor = MotorModel(build, condition)
     if scene == "timing changed":
@@ -231,8 +264,14 @@ def motor_case(
         spun = other.spin(build.rated_v + cell)
         share = (build.rated_v + cell) / build.rated_v
         louder, hotter = 28 * float(np.log10(share)), share**1.6
-        after |= {"rpm": spun.rpm, "amps": spun.amps, "rpm_p2p": spun.rpm_p2p, "volts": build.rated_v + cell,
-                  "noise": after["noise"] + louder, "rise": after["rise"] * hotter}  # fmt: skip
+        after |= {
+            "rpm": spun.rpm,
+            "amps": spun.amps,
+            "rpm_p2p": spun.rpm_p2p,
+            "volts": build.rated_v + cell,
+            "noise": after["noise"] + louder,
+            "rise": after["rise"] * hotter,
+        }
         for pct in PART_THROTTLE:
             spun = other.spin((build.rated_v + cell) * pct / 100)
             after |= {f"rpm{pct}": spun.rpm, f"amps{pct}": spun.amps}
@@ -257,17 +296,24 @@ def motor_case(
         for other in range(SIBLINGS):
             theirs = _as_built(base, rng)
             like = measured(MotorModel(theirs), MotorModel(theirs), set(), rng, spin_up)
-            siblings.append(History(replace(facts, tag=f"{facts.tag}-{other}"), (
-                checked("c", START + timedelta(days=3), like, facts, rng),)))  # fmt: skip
+            siblings.append(
+                History(
+                    replace(facts, tag=f"{facts.tag}-{other}"),
+                    (checked("c", START + timedelta(days=3), like, facts, rng),),
+                )
+            )
     complete = scene != "missing measures" and "first look" not in scene
     return Case(History(facts, tuple(checks), tuple(events)), truth, scene, complete, tuple(siblings))
 
 
 def _as_built(base: Build, rng: np.random.Generator) -> Build:
     """No two motors of a model are alike."""
-    return replace(base, kv=base.kv * (1 + 0.01 * rng.standard_normal()),
-                   no_load_a=base.no_load_a * (1 + 0.06 * rng.standard_normal()),
-                   noise_db=base.noise_db + rng.standard_normal())  # fmt: skip
+    return replace(
+        base,
+        kv=base.kv * (1 + 0.01 * rng.standard_normal()),
+        no_load_a=base.no_load_a * (1 + 0.06 * rng.standard_normal()),
+        noise_db=base.noise_db + rng.standard_normal(),
+    )
 
 
 def _told(truth: dict[str, float], rng: np.random.Generator) -> list[Event]:
@@ -344,8 +390,10 @@ def main() -> None:
     motors = list(cases(given.count, given.seed, given.scatter, given.by_settings))
     rigs = default_repeatability if given.defaults else learned(motors)
     judged = [(c, judge(c.history, at, terms(c, rigs))) for c in motors]
-    print(f"{len(judged)} motors, seed {given.seed}, scatter {given.scatter:g}, rigs "
-          f"{'by default' if given.defaults else 'learned'}\n")  # fmt: skip
+    print(
+        f"{len(judged)} motors, seed {given.seed}, scatter {given.scatter:g}, rigs "
+        f"{'by default' if given.defaults else 'learned'}\n"
+    )
     must_hold(judged)
     caught_and_condemned(judged)
     named(judged)
@@ -361,8 +409,13 @@ def must_hold(judged: Judged) -> None:
     """The figures the judge is held to."""
 
     def of(*scenes: str, least: float = 0.0, most: float = 9.0, whole: bool = False) -> Judged:
-        return [(c, j) for c, j in judged if (not scenes or c.scene in scenes)
-                and least <= max(c.truth.values(), default=0.0) <= most and (c.complete or not whole)]  # fmt: skip
+        return [
+            (c, j)
+            for c, j in judged
+            if (not scenes or c.scene in scenes)
+            and least <= max(c.truth.values(), default=0.0) <= most
+            and (c.complete or not whole)
+        ]
 
     def condemned(some: Judged) -> list[bool]:
         return [j.verdict in CONDEMNED for _, j in some]
@@ -370,8 +423,10 @@ def must_hold(judged: Judged) -> None:
     past, at_limit = of(least=1.3, whole=True), of("fault", least=1.0, most=1.0)
     print(f"{'caught at 1.3 and more, all measures':<46}{share(condemned(past)):>20}  (98)")
     print(f"{'severity 1.0 condemned':<46}{share(condemned(at_limit)):>20}  (80)")
-    asked = [j.verdict in CONDEMNED or bool(j.verdict == "unproven" and j.next_test) or j.verdict == "watch"
-             for _, j in at_limit]  # fmt: skip
+    asked = [
+        j.verdict in CONDEMNED or bool(j.verdict == "unproven" and j.next_test) or j.verdict == "watch"
+        for _, j in at_limit
+    ]
     print(f"{'severity 1.0 condemned, watched or asked for':<46}{share(asked):>20}  (97)")
     for trouble in (*TROUBLES, "wrong pole setting"):
         print(f"{trouble + ', condemned':<46}{share(condemned(of(trouble, most=0.0))):>20}  (2)")
@@ -387,20 +442,31 @@ def caught_and_condemned(judged: Judged) -> None:
     print(f"{'caught: repair or retire, all measures there':<46}{'by evidence':>20}{'by limits':>20}")
     for severity in SEVERITIES:
         mine = [(c, j) for c, j in judged if c.complete and list(c.truth.values()) == [severity]]
-        print(f"  severity {severity:<35g}{share([j.verdict in CONDEMNED for _, j in mine]):>20}"
-              f"{share([j.by_limits in CONDEMNED for _, j in mine]):>20}")  # fmt: skip
-    missed = Counter(next(iter(c.truth)) for c, j in judged if c.complete and len(c.truth) == 1
-                     and max(c.truth.values()) >= 1.3 and j.verdict not in CONDEMNED)  # fmt: skip
+        print(
+            f"  severity {severity:<35g}{share([j.verdict in CONDEMNED for _, j in mine]):>20}"
+            f"{share([j.by_limits in CONDEMNED for _, j in mine]):>20}"
+        )
+    missed = Counter(
+        next(iter(c.truth))
+        for c, j in judged
+        if c.complete and len(c.truth) == 1 and max(c.truth.values()) >= 1.3 and j.verdict not in CONDEMNED
+    )
     past = [(c, j) for c, j in judged if c.complete and len(c.truth) == 1 and max(c.truth.values()) >= 1.3]
-    print(f"  {'severity 1.3 and more':<44}{share([j.verdict in CONDEMNED for _, j in past]):>20}"
-          f"{share([j.by_limits in CONDEMNED for _, j in past]):>20}")  # fmt: skip
+    print(
+        f"  {'severity 1.3 and more':<44}{share([j.verdict in CONDEMNED for _, j in past]):>20}"
+        f"{share([j.by_limits in CONDEMNED for _, j in past]):>20}"
+    )
     if missed:
         print("    missed by evidence: " + ", ".join(f"{n} {f}" for f, n in missed.items()))
     sound = [j for c, j in judged if not c.truth]
-    print(f"{'sound motors condemned':<46}{share([j.verdict in CONDEMNED for j in sound]):>20}"
-          f"{share([j.by_limits in CONDEMNED for j in sound]):>20}")  # fmt: skip
-    print(f"{'left unproven, all motors':<46}{share([j.verdict == 'unproven' for _, j in judged]):>20}"
-          f"{share([j.by_limits == 'unproven' for _, j in judged]):>20}\n")  # fmt: skip
+    print(
+        f"{'sound motors condemned':<46}{share([j.verdict in CONDEMNED for j in sound]):>20}"
+        f"{share([j.by_limits in CONDEMNED for j in sound]):>20}"
+    )
+    print(
+        f"{'left unproven, all motors':<46}{share([j.verdict == 'unproven' for _, j in judged]):>20}"
+        f"{share([j.by_limits == 'unproven' for _, j in judged]):>20}\n"
+    )
 
 
 def named(judged: Judged) -> None:
@@ -458,8 +524,10 @@ def calibration(judged: Judged) -> None:
             if inside.any():
                 mean, seen = (float(np.average(x[inside], weights=weight[inside])) for x in (stated, true))
                 off = "  <" if inside.sum() >= 50 and abs(mean - seen) > 0.07 else ""
-                print(f"  {low:3.1f} to {low + 0.1:3.1f}                            {mean:7.3f} {seen:7.3f} "
-                      f"{inside.sum():6d}{off}")  # fmt: skip
+                print(
+                    f"  {low:3.1f} to {low + 0.1:3.1f}                            {mean:7.3f} {seen:7.3f} "
+                    f"{inside.sum():6d}{off}"
+                )
         print(f"Brier score {np.average((stated - true) ** 2, weights=weight):.4f}\n")
 
 

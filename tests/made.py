@@ -57,15 +57,21 @@ def full(number: float, name: str = "", runs: int = 2, leave: tuple[str, ...] = 
 
     for run in range(1, runs + 1):
         rpm = of("kv", run) * of("volts", run)
-        pulled = {"volts": ("supply_volts", of("volts", run)), "amps": ("no_load_current", of("amps", run)),
-                  "kv": ("rpm", rpm), "wander": ("rpm_p2p", rpm * of("wander", run) / 100)}  # fmt: skip
+        pulled = {
+            "volts": ("supply_volts", of("volts", run)),
+            "amps": ("no_load_current", of("amps", run)),
+            "kv": ("rpm", rpm),
+            "wander": ("rpm_p2p", rpm * of("wander", run) / 100),
+        }
         readings += [Reading(m, v, at, run, under) for what, (m, v) in pulled.items() if what not in leave]
         if "timing" not in leave:
             phases = zip("abc", given["timing"], strict=True)  # type: ignore[call-overload]
             readings += [Reading(f"timing_{p}", v, at, run, noted) for p, v in phases]
         if "noise" not in leave:
-            readings += [Reading("noise_background", 55.0, at, run, stand),
-                         Reading("noise_avg", of("noise", run), at, run, stand)]  # fmt: skip
+            readings += [
+                Reading("noise_background", 55.0, at, run, stand),
+                Reading("noise_avg", of("noise", run), at, run, stand),
+            ]
     if "surface" not in leave:
         readings.append(Reading("temperature", of("surface", 1), at, 1, noted))
     if "peaks" not in leave:

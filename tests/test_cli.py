@@ -67,9 +67,11 @@ def made(tmp_path_factory):
     (folder / "bad.csv").write_text("tag,poles\nVS-02,7\n")
     (folder / "torn.db").write_bytes(b"SQLite format 3\0" + b"torn" * 400)
     for name, tables in {
-        "list": "[]", "null": '{"motor": null}', "rows": '{"motor": [7]}',
+        "list": "[]",
+        "null": '{"motor": null}',
+        "rows": '{"motor": [7]}',
         "nan": '{"owner_prices": [{"owner": "Oda", "new": NaN, "repair": 1, "failure": 1}]}',
-    }.items():  # fmt: skip
+    }.items():
         (folder / f"{name}.json").write_text(f'{{"waldhorn_backup": 3, "tables": {tables}}}')
     return folder
 

@@ -57,8 +57,13 @@ def test_small_faults_are_not_cried_out(judged):
 
 
 def test_what_is_broken_is_not_kept(judged):
-    kept = [c.truth for c, j in judged if max(c.truth.values(), default=0) >= 1.3 and j.verdict == "keep"
-            and not (set(c.truth) == {"timing_moved"} and "first look" in c.scene)]  # fmt: skip
+    kept = [
+        c.truth
+        for c, j in judged
+        if max(c.truth.values(), default=0) >= 1.3
+        and j.verdict == "keep"
+        and not (set(c.truth) == {"timing_moved"} and "first look" in c.scene)
+    ]
     assert kept == []
 
 

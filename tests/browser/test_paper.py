@@ -65,11 +65,20 @@ def test_a_sheet_is_typed_in_by_keyboard_alone(page):
     expect(page.locator("#at")).to_be_focused()
     rig = page.locator("#rigs option").first.get_attribute("value")
     wanted = {
-        "setup-1-rig": rig, "setup-1-method": "f", "setup-1-motor_c": "24", "setup-1-ambient_c": "21",
-        "first_spin-1-heard": "s", "pull-1-volts": "7.38", "pull-1-amps": "2.31", "pull-1-rpm": "25120",
-        "pull-2-volts": "7.38", "pull-2-amps": "2.3", "pull-2-rpm": "25090", "noise-1-background": "48",
+        "setup-1-rig": rig,
+        "setup-1-method": "f",
+        "setup-1-motor_c": "24",
+        "setup-1-ambient_c": "21",
+        "first_spin-1-heard": "s",
+        "pull-1-volts": "7.38",
+        "pull-1-amps": "2.31",
+        "pull-1-rpm": "25120",
+        "pull-2-volts": "7.38",
+        "pull-2-amps": "2.3",
+        "pull-2-rpm": "25090",
+        "noise-1-background": "48",
         "noise-1-full": "81.2",
-    }  # fmt: skip
+    }
     for _ in range(150):
         name = page.evaluate("document.activeElement.name")
         if name in wanted:

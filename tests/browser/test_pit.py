@@ -151,8 +151,26 @@ def test_the_skip_link_leads_to_the_work(page, path):
 def test_there_is_one_scroll_on_every_step(page):
     bench_of(page, "VS-07")
     url = page.url.split("?")[0]
-    for step in ("setup", "look", "gap", "detent", "sensors", "poles", "resistance", "back_emf", "first_spin", "pull",
-                 "timing", "noise", "coast_down", "heat", "set_timing", "load", "flywheel", "answer"):  # fmt: skip
+    for step in (
+        "setup",
+        "look",
+        "gap",
+        "detent",
+        "sensors",
+        "poles",
+        "resistance",
+        "back_emf",
+        "first_spin",
+        "pull",
+        "timing",
+        "noise",
+        "coast_down",
+        "heat",
+        "set_timing",
+        "load",
+        "flywheel",
+        "answer",
+    ):
         page.goto(f"{url}?step={step}")
         assert page.evaluate("document.documentElement.scrollHeight - innerHeight") <= 0, step
 
@@ -176,10 +194,27 @@ def test_nothing_stands_in_anybodys_way(browser, address, size, scheme):
     page.get_by_role("button", name="Back to the bench").click()
     bench = page.url
     coloured = ("/", "/motors/VS-11", bench, f"{bench}?step=look", f"{bench}/live", "/machines/Marten")
-    plain = ("/motors/new", f"{bench}?step=setup", f"{bench}?step=detent", "/limits", f"{bench}?step=answer", "/help",
-             "/nowhere", "/compare?tags=VS-20,VS-22,VS-32", "/rigs", "/rigs/green%20bench", "/models/Skerry%2036",
-             "/bring-in", "/settings", "/motors/VS-11/paper/passport", "/instruments", "/motors/VS-01/foretell",
-             "/motors/VS-11/sheet", "/motors/VS-11/paper/report", "/paper/rack")  # fmt: skip
+    plain = (
+        "/motors/new",
+        f"{bench}?step=setup",
+        f"{bench}?step=detent",
+        "/limits",
+        f"{bench}?step=answer",
+        "/help",
+        "/nowhere",
+        "/compare?tags=VS-20,VS-22,VS-32",
+        "/rigs",
+        "/rigs/green%20bench",
+        "/models/Skerry%2036",
+        "/bring-in",
+        "/settings",
+        "/motors/VS-11/paper/passport",
+        "/instruments",
+        "/motors/VS-01/foretell",
+        "/motors/VS-11/sheet",
+        "/motors/VS-11/paper/report",
+        "/paper/rack",
+    )
     for path in coloured if scheme == "dark" else coloured + plain:
         page.goto(path)
         page.evaluate("document.querySelectorAll('details').forEach(e => e.open = true)")

@@ -210,11 +210,14 @@ def test_what_makes_which_fault_likelier():
     likelier = {e: {f for f in FAULTS if after_weight(e, f) > 1} for e in EventKind}
     assert {e: found for e, found in likelier.items() if found} == {
         EventKind.CRASH: {
-            FaultKind.CRACKED_MAGNET, FaultKind.BENT_SHAFT, FaultKind.TIMING_MOVED, FaultKind.FAILING_SENSOR,
+            FaultKind.CRACKED_MAGNET,
+            FaultKind.BENT_SHAFT,
+            FaultKind.TIMING_MOVED,
+            FaultKind.FAILING_SENSOR,
         },
         EventKind.DUNKED: {FaultKind.WORN_BEARING, FaultKind.FAILING_SENSOR},
         EventKind.OVERHEATED: {FaultKind.DEMAGNETISED_ROTOR, FaultKind.SHORTED_TURN},
-    }  # fmt: skip
+    }
     assert set(GRAVE) == {e for e, found in likelier.items() if found}
 
 

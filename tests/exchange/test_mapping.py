@@ -17,8 +17,22 @@ from waldhorn.exchange.guessing import guess
 from waldhorn.exchange.mapping import Column, Mapping
 
 NOW = datetime(2026, 9, 12, 14, 0, tzinfo=UTC)
-MEANT = ("tag", "at", "model", "owner", "label_kv", "supply_volts", "no_load_current", "rpm", "timing_mean",
-         "noise_avg", "noise_background", "temperature", "temperature_before", "ambient_c")  # fmt: skip
+MEANT = (
+    "tag",
+    "at",
+    "model",
+    "owner",
+    "label_kv",
+    "supply_volts",
+    "no_load_current",
+    "rpm",
+    "timing_mean",
+    "noise_avg",
+    "noise_background",
+    "temperature",
+    "temperature_before",
+    "ambient_c",
+)
 DIALECTS = {
     "en": ("Motor", "Date", "Model", "Owner", "Label KV", "Volts", "No-load current", "rpm", "Timing", "Noise",
            "Background noise", "Temp after", "Temp before", "Air temperature"),
@@ -32,11 +46,27 @@ DIALECTS = {
     "short": ("id", "day", "type", "driver", "rated KV", "volts", "I0", "revs", "advance", "sound", "background",
               "temp", "start temperature", "ambient"),
 }  # fmt: skip
-UNITS = {"supply_volts": "V", "no_load_current": "A", "noise_avg": "dB", "noise_background": "dB", "temperature": "°C",
-         "temperature_before": "°C", "ambient_c": "°C"}  # fmt: skip
-TRUE = {"label_kv": 3450.0, "supply_volts": 7.4, "no_load_current": 2.31, "rpm": 25310.0, "timing_mean": 28.4,
-        "noise_avg": 81.2, "noise_background": 55.1, "temperature": 43.6, "temperature_before": 22.4,
-        "ambient_c": 21.3}  # fmt: skip
+UNITS = {
+    "supply_volts": "V",
+    "no_load_current": "A",
+    "noise_avg": "dB",
+    "noise_background": "dB",
+    "temperature": "°C",
+    "temperature_before": "°C",
+    "ambient_c": "°C",
+}
+TRUE = {
+    "label_kv": 3450.0,
+    "supply_volts": 7.4,
+    "no_load_current": 2.31,
+    "rpm": 25310.0,
+    "timing_mean": 28.4,
+    "noise_avg": 81.2,
+    "noise_background": 55.1,
+    "temperature": 43.6,
+    "temperature_before": 22.4,
+    "ambient_c": 21.3,
+}
 
 
 def foreign(folder, dialect, seed):
@@ -45,8 +75,12 @@ def foreign(folder, dialect, seed):
     order = rng.sample(range(len(MEANT)), len(MEANT))
     comma, separator = rng.choice([True, False]), rng.choice(";\t|")
     bracket = rng.choice(["[{}]", "({})", "{}"])
-    heads = [f"{DIALECTS[dialect][i]} {bracket.format(UNITS[MEANT[i]])}" if MEANT[i] in UNITS and rng.random() < 0.7
-             else DIALECTS[dialect][i] for i in order]  # fmt: skip
+    heads = [
+        f"{DIALECTS[dialect][i]} {bracket.format(UNITS[MEANT[i]])}"
+        if MEANT[i] in UNITS and rng.random() < 0.7
+        else DIALECTS[dialect][i]
+        for i in order
+    ]
     lines = [["", "Season 2026", *[""] * (len(MEANT) - 2)], heads]
     for row in range(6):
         cells = []
@@ -98,8 +132,9 @@ def sheet_of(header, *rows):
 
 
 def test_rows_of_one_motor_and_day_are_its_runs_and_a_header_may_say_the_run():
-    long = sheet_of(["motor", "date", "KV"], ("A", "2026-05-02", "3400"), ("a", "2026-05-02", "3410"),
-                    ("A", "2026-05-03", "3420"))  # fmt: skip
+    long = sheet_of(
+        ["motor", "date", "KV"], ("A", "2026-05-02", "3400"), ("a", "2026-05-02", "3410"), ("A", "2026-05-03", "3420")
+    )
     runs = [b.readings[0]["run"] for b in mapping.apply(long, mapping.guessed(long), NOW)]
     assert runs == ["1", "2", "1"]
     wide = sheet_of(["motor", "KV run 1", "KV run 2"], ("A", "3400", "3410"))
@@ -108,8 +143,9 @@ def test_rows_of_one_motor_and_day_are_its_runs_and_a_header_may_say_the_run():
 
 
 def test_a_reading_a_row_is_read_too():
-    long = sheet_of(["motor", "measure", "value", "unit"], ("A", "no-load current", "2310", "mA"),
-                    ("A", "smell", "3", ""))  # fmt: skip
+    long = sheet_of(
+        ["motor", "measure", "value", "unit"], ("A", "no-load current", "2310", "mA"), ("A", "smell", "3", "")
+    )
     first, second = mapping.apply(long, mapping.guessed(long), NOW)
     assert [(r["measure"], r["value"]) for r in first.readings] == [("no_load_current", "2.31")]
     assert second.wrong[0][0] == "measure"
@@ -117,11 +153,20 @@ def test_a_reading_a_row_is_read_too():
 
 
 def test_what_cannot_be_is_said_in_the_sentence_of_every_field():
-    one = sheet_of(["motor", "date", "Temp (F)", "I0 (A)"], ("A", "31.02.2026", "110", "2.3"), ("", "", "110", "2.2"),
-                   ("B", "2026-05-02", "hot", "9999"))  # fmt: skip
-    chosen = Mapping(columns=[Column(header="motor", means="tag"), Column(header="date", means="at"),
-                              Column(header="Temp (F)", means="temperature", unit="F"),
-                              Column(header="I0 (A)", means="no_load_current", unit="A")])  # fmt: skip
+    one = sheet_of(
+        ["motor", "date", "Temp (F)", "I0 (A)"],
+        ("A", "31.02.2026", "110", "2.3"),
+        ("", "", "110", "2.2"),
+        ("B", "2026-05-02", "hot", "9999"),
+    )
+    chosen = Mapping(
+        columns=[
+            Column(header="motor", means="tag"),
+            Column(header="date", means="at"),
+            Column(header="Temp (F)", means="temperature", unit="F"),
+            Column(header="I0 (A)", means="no_load_current", unit="A"),
+        ]
+    )
     day, nobody, hot = mapping.apply(one, chosen, NOW)
     assert ("at", "“31.02.2026” is no day: is it the day or the month that comes first?") in day.wrong
     assert nobody.wrong == [("tag", "no motor is named in this row")]

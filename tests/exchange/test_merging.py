@@ -117,10 +117,19 @@ def test_two_stores_of_one_pit_become_one(two, tmp_path):
     read_again(lake, "VS-07", 83.0, minutes=5)
     with lake.writing() as session:
         facts.take_in(session, {"tag": "NEW-1", "model": "Skerry 36"}, NOW)
-        standings.add_signed(session, SignedRow(
-            motor_id=motor_store.find(session, "VS-11").id, check_id=None, at=NOW, verdict="watch", reason="it hums",
-            tool_verdict="keep", signed_by="I. Moor", judgement={"evidence": []},
-        ))  # fmt: skip
+        standings.add_signed(
+            session,
+            SignedRow(
+                motor_id=motor_store.find(session, "VS-11").id,
+                check_id=None,
+                at=NOW,
+                verdict="watch",
+                reason="it hums",
+                tool_verdict="keep",
+                signed_by="I. Moor",
+                judgement={"evidence": []},
+            ),
+        )
     merged = take(home, written(lake, tmp_path / "lake.json"))
     assert (merged.stored["motor"], merged.stored["reading"], merged.stored["signed_verdict"]) == (1, 1, 1)
     again = take(lake, written(home, tmp_path / "home.json"))

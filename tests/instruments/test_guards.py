@@ -71,8 +71,9 @@ def test_amps_that_pass_the_limit_every_other_sample_trip_too():
 
 def test_a_rush_of_amps_after_a_step_and_single_spikes_do_not_trip():
     rush = [replace(FAST, amps=30.0 if i < 9 else 2.0) for i in range(60)]
-    spikes = [replace(FAST, amps=30.0 if i % 5 == 0 else 2.0, rpm=31_000.0 if i % 5 == 0 else 25_000.0)
-              for i in range(180)]  # fmt: skip
+    spikes = [
+        replace(FAST, amps=30.0 if i % 5 == 0 else 2.0, rpm=31_000.0 if i % 5 == 0 else 25_000.0) for i in range(180)
+    ]
     assert trips(guarded(), rush) == []
     assert trips(guarded(rated_rpm=30_000), spikes) == []
 

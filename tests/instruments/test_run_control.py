@@ -159,10 +159,13 @@ class HostileInstrument(RuleBasedStateMachine):
         self.step(seconds)
 
     @rule(
-        t=st.floats(-10, 1e6), pct=st.sampled_from([0.0, 15.0, 99.9, 100.0]), amps=st.sampled_from([0.0, 2.0, 60.0]),
-        rpm=st.sampled_from([0.0, 50.0, 3700.0, 40_000.0]), c=st.sampled_from([None, 30.0, 200.0]),
+        t=st.floats(-10, 1e6),
+        pct=st.sampled_from([0.0, 15.0, 99.9, 100.0]),
+        amps=st.sampled_from([0.0, 2.0, 60.0]),
+        rpm=st.sampled_from([0.0, 50.0, 3700.0, 40_000.0]),
+        c=st.sampled_from([None, 30.0, 200.0]),
         times=st.integers(1, 30),
-    )  # fmt: skip
+    )
     def sample(self, t, pct, amps, rpm, c, times):
         for i in range(times):
             self.step(0.05)

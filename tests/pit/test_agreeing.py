@@ -13,8 +13,18 @@ from waldhorn.store.models import SignedRow
 
 def signed(session, motor_id, day, said, tool):
     at = NOW + timedelta(days=day)
-    session.add(SignedRow(motor_id=motor_id, check_id=None, at=at, verdict=said, tool_verdict=tool, reason="",
-                          signed_by="Oda", judgement={}))  # fmt: skip
+    session.add(
+        SignedRow(
+            motor_id=motor_id,
+            check_id=None,
+            at=at,
+            verdict=said,
+            tool_verdict=tool,
+            reason="",
+            signed_by="Oda",
+            judgement={},
+        )
+    )
     session.flush()
 
 

@@ -30,8 +30,14 @@ def test_the_most_alike_pair_of_the_demo_as_the_format_names_it(demo_store, now)
     written = json.loads(json.dumps(to_json(chosen, parting.alike, found.compared.rows)))
     shaped = MatchJson.model_validate(written)
     assert set(written) == {
-        "set", "score", "alike", "runners_up", "left_over", "differences", "not_comparable",
-    }  # fmt: skip
+        "set",
+        "score",
+        "alike",
+        "runners_up",
+        "left_over",
+        "differences",
+        "not_comparable",
+    }
     assert set(shaped.set) | set(shaped.left_over) == {"VS-01", "VS-03", "VS-04", "VS-08"}
     assert shaped.alike == (shaped.score < 1)
     assert [r.score for r in shaped.runners_up] == sorted(r.score for r in shaped.runners_up)

@@ -43,8 +43,16 @@ def test_the_sample_sheet_is_understood_brought_in_and_taken_back(store, now):
     [one] = found.foreign
     assert (one.problems, one.bad, one.good) == ([], 0, 4)
     assert [c.means for c in one.mapping.columns] == [
-        "tag", "model", "owner", "at", "supply_volts", "no_load_current", "rpm", "noise_avg", "temperature",
-    ]  # fmt: skip
+        "tag",
+        "model",
+        "owner",
+        "at",
+        "supply_volts",
+        "no_load_current",
+        "rpm",
+        "noise_avg",
+        "temperature",
+    ]
     brought = bringing_in.bring_in(store, found.token, now, skip_bad=False)
     assert (brought.stored["motors"], brought.stored["readings"], brought.wrong) == (2, 20, [])
     assert tags(store) == ["A-01", "A-02"]
@@ -141,8 +149,9 @@ def test_what_is_taken_out_gives_the_same_store_again(few_store, store, now, tmp
     assert before["motors"] == after["motors"]
     pictured = name.endswith(".zip")  # a cell holds no picture
     for table in ("events", "readings", "findings"):
-        ours, theirs = ([r for r in found[table] if pictured or r.get("finding") != "picture"]
-                        for found in (before, after))  # fmt: skip
+        ours, theirs = (
+            [r for r in found[table] if pictured or r.get("finding") != "picture"] for found in (before, after)
+        )
         assert sorted(map(str, ours)) == sorted(map(str, theirs))
 
 

@@ -42,5 +42,8 @@ def test_siblings_are_of_its_kind_near_in_kv_and_mass_and_of_its_slots_and_poles
 def test_what_is_not_known_yet_is_worth_measuring_in_its_order(told):
     assert [words.split()[0] for words in told(kv=3430.0, slots=12.0).next] == ["count", "measure", "weigh", "measure"]
     assert told(kv=3430.0, poles=4.0).facts == {
-        "label_kv": "3430", "poles": "4", "kind": "inrunner", "poles_known_by": "counted",
-    }  # fmt: skip
+        "label_kv": "3430",
+        "poles": "4",
+        "kind": "inrunner",
+        "poles_known_by": "counted",
+    }

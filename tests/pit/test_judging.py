@@ -57,8 +57,9 @@ def test_the_totals_of_a_rig_follow_its_checks(session):
             slow = standings.rig_spreads(session, day(number + 0.5))["bench", name]
             assert (kept.pairs, kept.visit_pairs) == (number + 1, min(number, 1))
             assert (kept.squares, kept.visit_squares) == (
-                pytest.approx(slow.squares), pytest.approx(slow.visit_squares)
-            )  # fmt: skip
+                pytest.approx(slow.squares),
+                pytest.approx(slow.visit_squares),
+            )
     before = judging.repeatability(standings.rig_spreads(session, day(-1)))
     assert before("bench", "kv") == Spread(*[QUANTITIES["kv"].repeatability] * 2)
 

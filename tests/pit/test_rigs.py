@@ -68,8 +68,12 @@ def test_a_study_says_what_to_clamp_takes_it_and_teaches_the_rig(session):
         found = studies.view(session, study_id)
         assert (found.following.place, found.result) == (place, None)
         level = {"A": 80, "B": 84, "C": 90}[found.following.tag] + place % 2
-        studies.take(session, found, {"run-1": str(level), "run-2": f"{level},3", "place": str(place)},
-                     NOW + timedelta(minutes=place))  # fmt: skip
+        studies.take(
+            session,
+            found,
+            {"run-1": str(level), "run-2": f"{level},3", "place": str(place)},
+            NOW + timedelta(minutes=place),
+        )
     done = studies.view(session, study_id)
     assert done.following is None
     assert done.result.run == pytest.approx(0.3 / 2**0.5)

@@ -63,8 +63,14 @@ def test_volts_once_read_close_the_fast_steps_and_a_sentence_opens_them(session,
     [shut] = stepper.closed(ctx, PULL)
     assert closed_words(shut).startswith("7.4 V would turn it 25160 rpm")
     assert [s.name for s in STEPS.values() if stepper.closed(ctx, s)] == [
-        "pull", "noise", "coast_down", "set_timing", "load", "flywheel", "swap",
-    ]  # fmt: skip
+        "pull",
+        "noise",
+        "coast_down",
+        "set_timing",
+        "load",
+        "flywheel",
+        "swap",
+    ]
     with pytest.raises(Refused, match="say why"):
         checks.overrule(session, ctx, stepper.RATED_SPEED, "  ")
     checks.overrule(session, ctx, stepper.RATED_SPEED, "sleeve is new, maker says 30 000")

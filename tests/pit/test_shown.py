@@ -106,8 +106,25 @@ def test_what_the_steps_show(session, kind):
     approve(Path(__file__).with_name(f"shown_{kind}.json"), found)
 
 
-DECLARED = ("title", "order", "instruction", "caution", "powered", "live", "slow", "runs_wanted", "measures",
-            "purposes", "quantities", "hold_s", "stays", "wants_fleet", "part", "untested", "button")  # fmt: skip
+DECLARED = (
+    "title",
+    "order",
+    "instruction",
+    "caution",
+    "powered",
+    "live",
+    "slow",
+    "runs_wanted",
+    "measures",
+    "purposes",
+    "quantities",
+    "hold_s",
+    "stays",
+    "wants_fleet",
+    "part",
+    "untested",
+    "button",
+)
 
 
 def test_what_every_step_is_and_asks():

@@ -70,8 +70,20 @@ def test_a_step_names_what_is_still_to_come(session, check, name):
 
 def test_the_full_check_goes_through_the_steps_in_the_order_technicians_work(session, check):
     order = [s.name for s in stepper.planned(ctx_of(session, check))]
-    assert order == ["setup", "look", "gap", "detent", "sensors", "poles", "first_spin", "pull", "timing", "noise",
-                     "heat", "answer"]  # fmt: skip
+    assert order == [
+        "setup",
+        "look",
+        "gap",
+        "detent",
+        "sensors",
+        "poles",
+        "first_spin",
+        "pull",
+        "timing",
+        "noise",
+        "heat",
+        "answer",
+    ]
     for step in order[1:-1]:
         assert look(session, check).step.name == step
         checks.skip(session, ctx_of(session, check), STEPS[step])
@@ -231,8 +243,10 @@ def test_noise_too_close_to_the_hall_is_refused_in_place(session, check):
     assert "too loud here" in refused.value.by_field["full"]
     take(session, check, "noise", background="60", lowest="64", full="82", placement="hand", distance_cm="20")
     assert {(r.measure, r.throttle_pct, r.placement, r.distance_cm) for r in rows(session)} == {
-        ("noise_background", None, "hand", 20), ("noise_avg", 15, "hand", 20), ("noise_avg", 100, "hand", 20),
-    }  # fmt: skip
+        ("noise_background", None, "hand", 20),
+        ("noise_avg", 15, "hand", 20),
+        ("noise_avg", 100, "hand", 20),
+    }
 
 
 def test_the_first_temperature_is_judged_the_others_show_how_it_cools(session, check):
@@ -404,8 +418,9 @@ def test_a_load_row_beyond_its_ratings_is_said(session, check):
     motor.rated_a, motor.rated_w, motor.rated_rpm = 25, 200, 30_000
     take(session, check, "load", what="two-blade 42", load_v="7.1", amps="31", rpm="18000")
     assert look(session, check, "load").view.words == (
-        "31 A is above its rated 25 A.", "220 W is above its rated 200 W.",
-    )  # fmt: skip
+        "31 A is above its rated 25 A.",
+        "220 W is above its rated 200 W.",
+    )
 
 
 def test_masses_are_compared_at_one_lead_length(session, check):
@@ -495,8 +510,11 @@ def test_a_rotor_turned_between_two_series_tells_which_part_is_bent(session, che
     take(session, check, "gap", gaps=BEFORE)
     take(session, check, "gap_turned", gaps=AFTER)
     assert {r.measure for r in rows(session)} == {"gap", "gap_turned"}
-    judged = next(e for e in bench.view(ctx_of(session, check), {}, "gap_turned").judgement.evidence
-                  if e.quantity.name == "run_out")  # fmt: skip
+    judged = next(
+        e
+        for e in bench.view(ctx_of(session, check), {}, "gap_turned").judgement.evidence
+        if e.quantity.name == "run_out"
+    )
     assert (judged.now, judged.raw) == (pytest.approx(0.12, abs=0.002), pytest.approx(0.15, abs=0.03))
     words = look(session, check, "gap_turned").view.words
     assert "0.12 mm turn with the rotor, 0.06 mm stay where they are: shaft or bell, opening towards 114°." in words

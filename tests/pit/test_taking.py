@@ -84,8 +84,11 @@ def test_a_guard_trip_is_evidence(session, check):
 
 def test_a_sweep_is_a_run_of_timing(session, check):
     taking.take(session, check.id, line_protocol.Sweep(27.8, 28.4, 28.1), NOW)
-    assert kept(session, check) == {("timing_a", None, 1): 27.8, ("timing_b", None, 1): 28.4,
-                                    ("timing_c", None, 1): 28.1}  # fmt: skip
+    assert kept(session, check) == {
+        ("timing_a", None, 1): 27.8,
+        ("timing_b", None, 1): 28.4,
+        ("timing_c", None, 1): 28.1,
+    }
 
 
 def test_a_closed_check_takes_nothing(session, check):

@@ -53,8 +53,9 @@ def take_back(store, act_id):
 def standing(store):
     """What stands: tags, and values by tag."""
     with store.reading() as session:
-        found = {h.motor.tag: [r.value for c in h.checks for r in c.readings]
-                 for h in readings.histories(session).values()}  # fmt: skip
+        found = {
+            h.motor.tag: [r.value for c in h.checks for r in c.readings] for h in readings.histories(session).values()
+        }
         assert sorted(found) == motors.all_tags(session)
         return found
 

@@ -93,8 +93,10 @@ def test_every_finding_has_a_table_of_its_own(first):
     assert [c.stopped_because for c in session.scalars(select(CheckRow)) if c.stopped_because] == ["called to the heat"]
 
 
-@pytest.mark.parametrize(("tag", "verdict", "fault"), [("VS-01", "keep", "none"), ("VS-02", "repair", "worn_bearing"),
-                                                       ("VS-03", "unproven", "none")])  # fmt: skip
+@pytest.mark.parametrize(
+    ("tag", "verdict", "fault"),
+    [("VS-01", "keep", "none"), ("VS-02", "repair", "worn_bearing"), ("VS-03", "unproven", "none")],
+)
 def test_its_motors_are_judged(first, tag, verdict, fault):
     session, _ = first
     known, judged = judging.judge_motor(session, motors.ids_by_tag(session)[tag.casefold()], NOW)

@@ -57,8 +57,11 @@ def test_what_is_not_there_or_cannot_be_is_said_with_its_place(api):
 @pytest.mark.parametrize("key", ["", "Bearer ", "Bearer wh_made-up", "Basic eDp5"])
 def test_a_change_needs_a_key_that_stands(api, demo_store, key):
     headers = {"Authorization": key} if key else {}
-    for path, sent in (("motors", {"tag": "N-1"}), ("readings", [READING]),
-                       ("motors/VS-01/events", {"at": READING["at"], "event": "crash"})):  # fmt: skip
+    for path, sent in (
+        ("motors", {"tag": "N-1"}),
+        ("readings", [READING]),
+        ("motors/VS-01/events", {"at": READING["at"], "event": "crash"}),
+    ):
         answer = api.post(f"/api/v1/{path}", json=sent, headers=headers)
         assert (answer.status_code, answer.json()[0]["where"]) == (401, "Authorization")
 
@@ -118,8 +121,15 @@ def test_motors_and_events_come_in_and_a_tag_is_taken_once(keyed):
 
 def test_it_describes_itself_on_a_page_that_loads_nothing_from_outside(api):
     described = api.get("/api/v1/openapi.json").json()
-    assert {"/motors", "/motors/{tag}", "/motors/{tag}/judgement", "/motors/{tag}/readings", "/motors/{tag}/events",
-            "/readings", "/export"} == set(described["paths"])  # fmt: skip
+    assert {
+        "/motors",
+        "/motors/{tag}",
+        "/motors/{tag}/judgement",
+        "/motors/{tag}/readings",
+        "/motors/{tag}/events",
+        "/readings",
+        "/export",
+    } == set(described["paths"])
     page = api.get("/api/v1/docs").text
     assert "POST /api/v1/readings" in page
     assert "//" not in page.replace("</", "").replace("//-->", "")

@@ -139,10 +139,19 @@ def asgi(app, method, path, chunks, headers=()):
         answered.append(message)
 
     scope = {
-        "type": "http", "method": method, "path": path, "raw_path": path.encode(), "query_string": b"",
-        "headers": [(b"host", b"127.0.0.1:8700"), *headers], "server": ("127.0.0.1", 8700), "client": ("127.0.0.1", 1),
-        "scheme": "http", "http_version": "1.1", "asgi": {"version": "3.0"}, "root_path": "",
-    }  # fmt: skip
+        "type": "http",
+        "method": method,
+        "path": path,
+        "raw_path": path.encode(),
+        "query_string": b"",
+        "headers": [(b"host", b"127.0.0.1:8700"), *headers],
+        "server": ("127.0.0.1", 8700),
+        "client": ("127.0.0.1", 1),
+        "scheme": "http",
+        "http_version": "1.1",
+        "asgi": {"version": "3.0"},
+        "root_path": "",
+    }
     asyncio.run(app(scope, receive, send))
     return answered[0]["status"], taken[0]
 

@@ -22,8 +22,11 @@ def act(seconds_ago, undone_ago=None, kind=ActKind.OPEN):
 
 
 def test_what_was_just_done_is_shown_with_its_undo():
-    assert lately(act(1), NOW, "/motors/VS-01/undo") == {"did": "Check opened.", "did_undo": "/motors/VS-01/undo",
-                                                         "did_act": "a1"}  # fmt: skip
+    assert lately(act(1), NOW, "/motors/VS-01/undo") == {
+        "did": "Check opened.",
+        "did_undo": "/motors/VS-01/undo",
+        "did_act": "a1",
+    }
 
 
 @pytest.mark.parametrize("what", [None, act(4), act(500, undone_ago=4)])

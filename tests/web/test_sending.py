@@ -47,8 +47,15 @@ def events(store):
 def test_a_form_sent_six_times_at_once_is_stored_once(client, store):
     hidden = form_of(client, "/motors/VS-01", "/motors/VS-01/events")
     with ThreadPoolExecutor(6) as pool:
-        posts = [pool.submit(client.post, "/motors/VS-01/events", data=hidden | {"event": "crash"},
-                             headers={"referer": "http://127.0.0.1:8700/motors/VS-01"}) for _ in range(6)]  # fmt: skip
+        posts = [
+            pool.submit(
+                client.post,
+                "/motors/VS-01/events",
+                data=hidden | {"event": "crash"},
+                headers={"referer": "http://127.0.0.1:8700/motors/VS-01"},
+            )
+            for _ in range(6)
+        ]
         answers = [p.result() for p in posts]
     assert {a.status_code for a in answers} == {303}
     assert {a.headers["location"] for a in answers} == {"/motors/VS-01"}
@@ -129,8 +136,15 @@ def test_a_second_signature_is_refused_with_a_sentence(client, bench):
 
 def test_facts_that_two_correct_at_once_both_stand_or_are_both_shown(client):
     shown = form_of(client, "/motors/VS-01/facts", "/motors/VS-01/facts")["as_shown"]
-    base = {"tag": "VS-01", "as_shown": shown, "kind": "inrunner", "magnet": "neodymium", "sensored": "yes",
-            "reference": "no", "poles": "4"}  # fmt: skip
+    base = {
+        "tag": "VS-01",
+        "as_shown": shown,
+        "kind": "inrunner",
+        "magnet": "neodymium",
+        "sensored": "yes",
+        "reference": "no",
+        "poles": "4",
+    }
     assert client.post("/motors/VS-01/facts", data=base | {"owner": "Oda"}).status_code == 303
     assert client.post("/motors/VS-01/facts", data=base | {"label_kv": "3450"}).status_code == 303
     page = client.get("/motors/VS-01/facts").text

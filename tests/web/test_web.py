@@ -190,9 +190,21 @@ def add_motors(store, count):
         judging.settle(session, NOW)
 
 
-@pytest.mark.parametrize("path", ["/", "/?find=skerry", "/motors/VS-11", "{bench}", "{bench}?step=answer", "/limits",
-                                  "/compare?tags=VS-01,VS-03,VS-06", "/rigs", "/rigs/green bench",
-                                  "/models/Skerry 36"])  # fmt: skip
+@pytest.mark.parametrize(
+    "path",
+    [
+        "/",
+        "/?find=skerry",
+        "/motors/VS-11",
+        "{bench}",
+        "{bench}?step=answer",
+        "/limits",
+        "/compare?tags=VS-01,VS-03,VS-06",
+        "/rigs",
+        "/rigs/green bench",
+        "/models/Skerry 36",
+    ],
+)
 def test_a_page_runs_a_fixed_number_of_statements(demo_store, client, bench, path):
     ask = lambda: client.get(path.format(bench=bench))  # noqa: E731
     before = statements(demo_store, ask)

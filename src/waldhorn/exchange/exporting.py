@@ -71,8 +71,12 @@ def _workbook_cell(sheet: Any, value: Any) -> Any:
 
 
 def _sources(session: Session) -> dict[str, Iterator[dict[str, Any]]]:
-    return {"motors": _motors(session), "events": _events(session), "readings": _readings(session),
-            "findings": findings_table.rows_out(session)}  # fmt: skip
+    return {
+        "motors": _motors(session),
+        "events": _events(session),
+        "readings": _readings(session),
+        "findings": findings_table.rows_out(session),
+    }
 
 
 def datapackage() -> dict[str, Any]:

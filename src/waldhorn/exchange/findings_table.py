@@ -93,8 +93,13 @@ def refuse_wrong(row: FindingsRow, folder: Path) -> None:
 
 def _bare_check(row: FindingsRow) -> dict[str, Any]:
     empty: dict[str, Any] = {c.name: None if c.nullable else "" for c in CheckRow.__table__.columns}
-    return empty | {"open": False, "caution_confirmed": False, "at": row.at, "changed_at": row.at,
-                    row.finding: row.state}  # fmt: skip
+    return empty | {
+        "open": False,
+        "caution_confirmed": False,
+        "at": row.at,
+        "changed_at": row.at,
+        row.finding: row.state,
+    }
 
 
 def _add(session: Session, placed: Placed, act_id: str | None, folder: Path) -> bool:

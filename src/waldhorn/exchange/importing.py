@@ -92,9 +92,13 @@ def recognise(file: Path, outcome: Outcome) -> Table:
 
 
 def import_tables(
-    session: Session, files: list[Path], progress: Progress, skip_bad: bool = False, now: datetime | None = None,
+    session: Session,
+    files: list[Path],
+    progress: Progress,
+    skip_bad: bool = False,
+    now: datetime | None = None,
     act_id: str | None = None,
-) -> Outcome:  # fmt: skip
+) -> Outcome:
     """Import tables in the order motors, events, readings, findings. The caller's transaction decides whether it stays;
     the rows carry the act that brought them in, if one did.
 

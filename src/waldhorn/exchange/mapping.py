@@ -74,8 +74,9 @@ def guessed(sheet: Sheet) -> Mapping:
     """The mapping that the sheet's headers and values suggest."""
     values = [sheet.column(i) for i in range(len(sheet.header))]
     found = guess_all(sheet.header, values)
-    columns = [Column(header=h, means=g.means, unit=g.unit, run=g.run)
-               for h, g in zip(sheet.header, found, strict=True)]  # fmt: skip
+    columns = [
+        Column(header=h, means=g.means, unit=g.unit, run=g.run) for h, g in zip(sheet.header, found, strict=True)
+    ]
     days = [cell for i, g in enumerate(found) if g.means == "at" for cell in values[i]]
     return Mapping(columns=columns, day_first=_day_first(days))
 
@@ -134,8 +135,10 @@ class _Row:
         if not own_run and all(run is None for _, _, run in measured):
             self.seen[tag.casefold(), check] += 1
         counted = int(float(own_run)) if own_run else max(1, self.seen[tag.casefold(), check])
-        readings = [shared | self.conditions(m) | {"measure": m, "value": value, "run": str(run or counted)}
-                    for m, value, run in measured]  # fmt: skip
+        readings = [
+            shared | self.conditions(m) | {"measure": m, "value": value, "run": str(run or counted)}
+            for m, value, run in measured
+        ]
         return Became(self.number, motor, readings, self.wrong)
 
     def conditions(self, measure: str) -> dict[str, str]:
@@ -238,7 +241,7 @@ def write_tables(found: Sequence[Became], folder: Path) -> dict[Path, list[int]]
     rows: dict[str, list[tuple[int, dict[str, Any]]]] = {
         "motors": [(n, {("class" if k == "motor_class" else k): v for k, v in m.items()}) for n, m in motors.values()],
         "readings": [(one.number, r) for one in found for r in one.readings],
-    }  # fmt: skip
+    }
     written = {}
     for table, lines in rows.items():
         if lines:

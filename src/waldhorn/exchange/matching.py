@@ -51,17 +51,25 @@ class MatchJson(BaseModel):
 def to_json(chosen: Chosen, alike: bool, rows: Sequence[Row]) -> dict[str, Any]:
     """A comparison that chose a set, as plain JSON values."""
     return MatchJson(
-        set=list(chosen.best.motors), score=_round(chosen.best.score), alike=alike,
+        set=list(chosen.best.motors),
+        score=_round(chosen.best.score),
+        alike=alike,
         runners_up=[SetJson(set=list(r.motors), score=_round(r.score)) for r in chosen.runners_up],
         left_over=list(chosen.left_over),
         differences=[
-            DifferenceJson(measure=row.quantity.name, motors=[a.tag, b.tag], difference=_round(b.value - a.value),
-                           unit=row.quantity.unit, u=_round(math.hypot(a.u, b.u)),
-                           p=_round(difference(a, b, row.quantity).p))
-            for row in rows for a, b in combinations(row.standings, 2)
+            DifferenceJson(
+                measure=row.quantity.name,
+                motors=[a.tag, b.tag],
+                difference=_round(b.value - a.value),
+                unit=row.quantity.unit,
+                u=_round(math.hypot(a.u, b.u)),
+                p=_round(difference(a, b, row.quantity).p),
+            )
+            for row in rows
+            for a, b in combinations(row.standings, 2)
         ],
         not_comparable=[ApartJson(motors=[p.tag], why=p.why) for row in rows for p in row.parted],
-    ).model_dump(mode="json")  # fmt: skip
+    ).model_dump(mode="json")
 
 
 def _round(value: float) -> float:

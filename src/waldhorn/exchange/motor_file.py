@@ -233,9 +233,9 @@ def _add_rig(session: Session, one: Document, pit_id: str, pit_name: str, own: s
     while session.get(RigRow, called) is not None:
         called, count = f"{stem} {count}", count + 1
     said = {n: str(one.get(n, ""))[:500] for n in _OF_RIG}
-    session.execute(insert(RigRow).values(
-        name=called, pit_id=pit_id, pit_name=pit_name, own_name=own, put_right_at=None, **said
-    ))  # fmt: skip
+    session.execute(
+        insert(RigRow).values(name=called, pit_id=pit_id, pit_name=pit_name, own_name=own, put_right_at=None, **said)
+    )
     return called
 
 

@@ -69,8 +69,21 @@ Text = Annotated[str, Field(max_length=500), AfterValidator(_printable)]
 Prose = Annotated[str, Field(max_length=5000), AfterValidator(_printable)]
 
 
-FINDING_KINDS = ("inspection", "hall_lamps", "pole_count", "step_state", "overrule", "guard_trip", "cross_tried",
-                 "timing_goal", "flywheel_trace", "first_spin", "sweep", "picture", "signed")  # fmt: skip
+FINDING_KINDS = (
+    "inspection",
+    "hall_lamps",
+    "pole_count",
+    "step_state",
+    "overrule",
+    "guard_trip",
+    "cross_tried",
+    "timing_goal",
+    "flywheel_trace",
+    "first_spin",
+    "sweep",
+    "picture",
+    "signed",
+)
 
 
 class _Row(BaseModel):
@@ -112,9 +125,23 @@ class MotorsRow(_Row):
     reference: YesNo = False
 
     _numbers = field_validator(
-        "label_kv", "turns", "poles", "slots", "mass_g", "lead_mm", "lead_awg", "rated_a", "rated_w", "rated_rpm",
-        "can_mm", "length_mm", "rotor_mm", "rotor_length_mm", "price", mode="before",
-    )(_plain_number)  # fmt: skip
+        "label_kv",
+        "turns",
+        "poles",
+        "slots",
+        "mass_g",
+        "lead_mm",
+        "lead_awg",
+        "rated_a",
+        "rated_w",
+        "rated_rpm",
+        "can_mm",
+        "length_mm",
+        "rotor_mm",
+        "rotor_length_mm",
+        "price",
+        mode="before",
+    )(_plain_number)
 
     def to_motor(self) -> Motor:
         """The row as a plain value."""
@@ -171,9 +198,17 @@ class ReadingsRow(_Row):
     note: Prose = ""
 
     _numbers = field_validator(
-        "value", "run", "throttle_pct", "distance_cm", "supply_v", "timing_set_deg", "motor_c", "ambient_c",
-        "angle_deg", mode="before",
-    )(_plain_number)  # fmt: skip
+        "value",
+        "run",
+        "throttle_pct",
+        "distance_cm",
+        "supply_v",
+        "timing_set_deg",
+        "motor_c",
+        "ambient_c",
+        "angle_deg",
+        mode="before",
+    )(_plain_number)
 
     def to_reading(self) -> Reading:
         """The row as a plain value, in the stored unit; raises Refused for a value that cannot be.
@@ -188,16 +223,33 @@ class ReadingsRow(_Row):
         if self.measure == "detent_peak" and len(note) <= 6 and note.isascii() and note.isdecimal():
             position, note = int(note), ""
         return Reading(
-            self.measure, value, self.at, self.run, self._conditions(), self.purpose, self.accepted, self.angle_deg,
-            position, note, self.aside_reason,
-        )  # fmt: skip
+            self.measure,
+            value,
+            self.at,
+            self.run,
+            self._conditions(),
+            self.purpose,
+            self.accepted,
+            self.angle_deg,
+            position,
+            note,
+            self.aside_reason,
+        )
 
     def _conditions(self) -> Conditions:
         return _conditions(
-            self.rig, self.method.value if self.method else "", self.throttle_pct,
-            self.placement.value if self.placement else "", self.distance_cm, self.meter, self.supply_v,
-            self.timing_set_deg, self.motor_c, self.ambient_c, self.on_shaft,
-        )  # fmt: skip
+            self.rig,
+            self.method.value if self.method else "",
+            self.throttle_pct,
+            self.placement.value if self.placement else "",
+            self.distance_cm,
+            self.meter,
+            self.supply_v,
+            self.timing_set_deg,
+            self.motor_c,
+            self.ambient_c,
+            self.on_shaft,
+        )
 
     def on(self, meant: Mapping[str, str]) -> Self:
         """The same on the rig that is meant, where its name was one that was typed for another."""

@@ -40,8 +40,15 @@ def encode(motor: Motor, judged: Judgement, most: int = MOST_BYTES) -> str:
     for name in ("", *SAID):
         if name and (e := read.get(name)) and e.now is not None and e.at:
             said[name] = [float(f"{e.now:.4g}"), e.n_now, e.at.date().isoformat()]
-        packed = _packed({"t": motor.tag, "m": motor.model, "b": said, "v": judged.verdict.value,
-                          "d": judged.as_of.date().isoformat()})  # fmt: skip
+        packed = _packed(
+            {
+                "t": motor.tag,
+                "m": motor.model,
+                "b": said,
+                "v": judged.verdict.value,
+                "d": judged.as_of.date().isoformat(),
+            }
+        )
         if code and len(packed) > most:
             break
         code = packed

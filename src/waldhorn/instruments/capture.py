@@ -73,9 +73,13 @@ class SettleDetector:
     longer, with fewer samples."""
 
     def __init__(
-        self, hold_share: float = 1.0, settings: Sequence[float] = USUAL_SETTINGS, window_s: float = WINDOW_S,
-        least: int = LEAST_SAMPLES, meter: str = "",
-    ) -> None:  # fmt: skip
+        self,
+        hold_share: float = 1.0,
+        settings: Sequence[float] = USUAL_SETTINGS,
+        window_s: float = WINDOW_S,
+        least: int = LEAST_SAMPLES,
+        meter: str = "",
+    ) -> None:
         self.hold_share, self.settings = hold_share, settings
         self.window_s, self.least, self.meter = window_s, least, meter
         self.window = SpeedWindow(window_s)
@@ -122,10 +126,17 @@ class SettleDetector:
         warm = [s.motor_c for s in taken if s.motor_c is not None]
         loud = [s.sound_db for s in taken if s.sound_db is not None]
         return Captured(
-            self.pct, median(s.volts for s in taken), median(s.amps for s in taken), median(speeds),
-            4 * pstdev(speeds), warm[-1] if warm else None, median(loud) if loud else None, len(taken), steady,
+            self.pct,
+            median(s.volts for s in taken),
+            median(s.amps for s in taken),
+            median(speeds),
+            4 * pstdev(speeds),
+            warm[-1] if warm else None,
+            median(loud) if loud else None,
+            len(taken),
+            steady,
             self.meter,
-        )  # fmt: skip
+        )
 
 
 def setting_near(pct: float, settings: Sequence[float]) -> float:

@@ -51,9 +51,12 @@ class Guards:
     host's clock in s, which never runs backwards. `by_hand`: nothing is commanded, a person holds the throttle."""
 
     def __init__(
-        self, envelope: SafetyEnvelope, settings: Sequence[float] = USUAL_SETTINGS, by_hand: bool = False,
+        self,
+        envelope: SafetyEnvelope,
+        settings: Sequence[float] = USUAL_SETTINGS,
+        by_hand: bool = False,
         now: float = 0.0,
-    ) -> None:  # fmt: skip
+    ) -> None:
         self.envelope, self.lowest, self.by_hand = envelope, min(settings), by_hand
         self.tripped: Tripped | None = None
         self.stands = False  # not known before it was heard

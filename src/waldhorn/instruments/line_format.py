@@ -116,9 +116,15 @@ class Reader:
         if absent := [n for n in NEEDED if n not in told]:
             return line_protocol.Unread(f"no {', '.join(TOLD[n][1] for n in absent)} in it", start)
         return line_protocol.Sample(
-            told.get("t", self._clock() - self._start), told.get("pct", 0.0), told["volts"], told["amps"], told["rpm"],
-            "", told.get("motor_c"), told.get("sound_db"),
-        )  # fmt: skip
+            told.get("t", self._clock() - self._start),
+            told.get("pct", 0.0),
+            told["volts"],
+            told["amps"],
+            told["rpm"],
+            "",
+            told.get("motor_c"),
+            told.get("sound_db"),
+        )
 
     def values(self, line: bytes) -> dict[str, float]:
         """The quantities a line tells, in stored units; what is empty is left out. Raises ValueError or Refused."""

@@ -105,8 +105,14 @@ def _told(found: dict[str, Any], start: str) -> Message:
             return Unread("another kind or version of instrument", start)
         limits = _number(found.get("max_v", 60.0), 0.1, 1000), _number(found.get("max_a", 60.0), 0.1, 1000)
         current = found["current"] if found.get("current") in ("motor", "supply") else ""
-        return Hello(str(found.get("name", ""))[:80], bool(found.get("sensored")), *limits,
-                     _settings(found.get("settings", USUAL_SETTINGS)), current, bool(found.get("sound")))  # fmt: skip
+        return Hello(
+            str(found.get("name", ""))[:80],
+            bool(found.get("sensored")),
+            *limits,
+            _settings(found.get("settings", USUAL_SETTINGS)),
+            current,
+            bool(found.get("sound")),
+        )
     if "rpm" in found:
         return _sample(found)
     if "timing" in found:
@@ -121,11 +127,15 @@ def _sample(found: dict[str, Any]) -> Sample:
     if hall and (not isinstance(hall, str) or len(hall) != 3 or set(hall) - set("01")):
         raise ValueError(hall)
     return Sample(
-        _number(found["t"], 0, 1e9), _number(found["pct"], 0, 100), _number(found["v"], 0, 1000),
-        _number(found["a"], -1000, 1000), _number(found["rpm"], 0, 1e6), hall,
+        _number(found["t"], 0, 1e9),
+        _number(found["pct"], 0, 100),
+        _number(found["v"], 0, 1000),
+        _number(found["a"], -1000, 1000),
+        _number(found["rpm"], 0, 1e6),
+        hall,
         None if found.get("c") is None else _number(found["c"], -60, 400),
         None if found.get("db") is None else _number(found["db"], 0, 200),
-    )  # fmt: skip
+    )
 
 
 def _settings(given: Any) -> tuple[float, ...]:

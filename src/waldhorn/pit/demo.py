@@ -91,8 +91,12 @@ def _drive(session: Session, now: datetime) -> None:
         check_id = readings.check_ids(session, [(motor_id, key, at, under)])[motor_id, key]
         for run, (rest_v, k) in enumerate(rows, 1):
             spun = model.driving(rest_v, 0.012, k, 30.0)
-            told = {"rest_volts": rest_v, "load_volts": round(spun.volts, 2), "load_current": round(spun.amps, 1),
-                    "load_rpm": round(spun.rpm, -1)}  # fmt: skip
+            told = {
+                "rest_volts": rest_v,
+                "load_volts": round(spun.volts, 2),
+                "load_current": round(spun.amps, 1),
+                "load_rpm": round(spun.rpm, -1),
+            }
             found = (Reading(m, v, at, run, under, Purpose.LOAD) for m, v in told.items())
             readings.add(session, ((check_id, r) for r in found))
 

@@ -28,9 +28,15 @@ _LONGEST_S = 9.0
 
 
 def live_check(
-    motor: MotorModel, facts: Motor, rig: str, method: str, at: datetime, ambient_c: float, seed: int,
+    motor: MotorModel,
+    facts: Motor,
+    rig: str,
+    method: str,
+    at: datetime,
+    ambient_c: float,
+    seed: int,
     by_settings: bool = False,
-) -> Iterator[Reading]:  # fmt: skip
+) -> Iterator[Reading]:
     """The readings of a check on the simulated bench, two runs of everything that repeats; where it is spun up
     `by_settings`, those below full throttle once, with the motor's own amps."""
     run_to_run = Meter(volts=0.001, amps=0.004, rpm=0.0003)
@@ -55,9 +61,11 @@ def live_check(
                 amps = taken.amps * (1 + 0.018 * float(bench.rng.standard_normal()))
                 volts = round(taken.volts * setting_up, 2)
                 for measure, value in (
-                    ("supply_volts", volts), ("no_load_current", round(amps, 2)),
-                    ("rpm", round(taken.rpm, -1)), ("rpm_p2p", round(taken.rpm_p2p, -1)),
-                ):  # fmt: skip
+                    ("supply_volts", volts),
+                    ("no_load_current", round(amps, 2)),
+                    ("rpm", round(taken.rpm, -1)),
+                    ("rpm_p2p", round(taken.rpm_p2p, -1)),
+                ):
                     yield Reading(measure, value, clock, run, under)
                 if by_settings and run == 1:
                     yield from _part_throttle(motor, supply, run_to_run, replace(under, meter=MOTOR_AMPS), clock, seed)
@@ -70,8 +78,12 @@ def live_check(
         loud = level + 0.6 * float(bench.rng.standard_normal())
         yield Reading("noise_avg", round(loud, 1), clock, conditions=replace(heard, throttle_pct=pct))
     surface = ambient_c + motor.rise_k() * (1 + 0.04 * float(bench.rng.standard_normal()))
-    yield Reading("temperature", round(surface, 1), clock + timedelta(seconds=STANDARD_RUN_S),
-                  conditions=replace(shared, supply_v=volts))  # fmt: skip
+    yield Reading(
+        "temperature",
+        round(surface, 1),
+        clock + timedelta(seconds=STANDARD_RUN_S),
+        conditions=replace(shared, supply_v=volts),
+    )
 
 
 def _part_throttle(
@@ -83,9 +95,10 @@ def _part_throttle(
         spun = motor.spin(pct / 100 * supply.rest_v, under.motor_c or 25.0)
         strays = 1 + rng.standard_normal(3) * (meter.volts, 2 * meter.amps, meter.rpm)
         for (measure, value, digits), stray in zip(
-            (("supply_volts", spun.volts, 2), ("no_load_current", spun.amps, 2), ("rpm", spun.rpm, -1)), strays,
+            (("supply_volts", spun.volts, 2), ("no_load_current", spun.amps, 2), ("rpm", spun.rpm, -1)),
+            strays,
             strict=True,
-        ):  # fmt: skip
+        ):
             yield Reading(measure, round(value * float(stray), digits), at, 1, replace(under, throttle_pct=pct))
 
 

@@ -32,8 +32,16 @@ def _built_from(facts: Facts) -> Build:
     slots = facts.slots if facts.slots and can_be_wound(facts.slots, poles) else 12
     kv = facts.label_kv or (3400.0 if facts.kind == "inrunner" else 900.0)
     volts = 7.4 if kv > 1200 else 11.1
-    return Build(kv, 0.016 * 3400 / kv, volts, 2.2 * (kv / 3400) ** 0.5, poles, slots, facts.magnet,
-                 timing_deg=24.0 if facts.sensored else 0.0)  # fmt: skip
+    return Build(
+        kv,
+        0.016 * 3400 / kv,
+        volts,
+        2.2 * (kv / 3400) ** 0.5,
+        poles,
+        slots,
+        facts.magnet,
+        timing_deg=24.0 if facts.sensored else 0.0,
+    )
 
 
 def simulated(seed: int, fault: str = "none", severity: float = 1.0, current: str = "motor") -> Instrument:
@@ -44,8 +52,11 @@ def simulated(seed: int, fault: str = "none", severity: float = 1.0, current: st
     rng = np.random.default_rng([seed, 1])
     names = sorted(MODELS)
     facts, build, _ = MODELS[names[int(rng.integers(len(names)))]]
-    own = replace(build, kv=build.kv * (1 + 0.008 * rng.standard_normal()),
-                  no_load_a=build.no_load_a * (1 + 0.04 * rng.standard_normal()))  # fmt: skip
+    own = replace(
+        build,
+        kv=build.kv * (1 + 0.008 * rng.standard_normal()),
+        no_load_a=build.no_load_a * (1 + 0.04 * rng.standard_normal()),
+    )
     motor = MotorModel(own, broken(fault, severity))
     name = f"simulated bench, {facts.model} of seed {seed}"
     return Instrument(motor, seed, Supply(own.rated_v * 1.01), sensored=facts.sensored, name=name, current=current)

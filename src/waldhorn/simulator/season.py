@@ -207,9 +207,14 @@ def _motor(entry: Entry, last_day: date, rng: np.random.Generator, elsewhere: np
     rig = pier if entry.pier == "only" else own_rig
     first_day = last_day - timedelta(weeks=WEEKS)
     motor = replace(
-        facts, tag=entry.tag, machine=entry.machine, position=entry.position, owner=entry.owner,
-        in_service_on=(first_day - timedelta(days=10)).isoformat(), **dict(entry.facts),
-    )  # fmt: skip
+        facts,
+        tag=entry.tag,
+        machine=entry.machine,
+        position=entry.position,
+        owner=entry.owner,
+        in_service_on=(first_day - timedelta(days=10)).isoformat(),
+        **dict(entry.facts),
+    )
     build = _build(entry, rng)
     events = [Event(EventKind(kind), _at(first_day, share, 16.5), 1, *words) for share, kind, *words in entry.events]
     last = 0.45 if entry.retired else 1 - 0.09 * float(rng.random())

@@ -39,15 +39,32 @@ _REVISIONS: Mapping[type[Revised], tuple[type[Any], tuple[str, ...]]] = {
 
 
 def record(
-    session: Session, kind: ActKind, at: datetime, motor_id: str | None, check_id: str | None = None, step: str = "",
-    detail: str = "", count: int = 0, typed: Mapping[str, Any] | None = None,
-) -> str:  # fmt: skip
+    session: Session,
+    kind: ActKind,
+    at: datetime,
+    motor_id: str | None,
+    check_id: str | None = None,
+    step: str = "",
+    detail: str = "",
+    count: int = 0,
+    typed: Mapping[str, Any] | None = None,
+) -> str:
     """Remember an act; returns its id, which the rows it writes are to carry."""
     act_id = new_id()
-    session.execute(insert(ActRow).values(
-        id=act_id, motor_id=motor_id, check_id=check_id, at=at, kind=kind, step=step, detail=detail, count=count,
-        typed=dict(typed or {}), undone_at=None,
-    ))  # fmt: skip
+    session.execute(
+        insert(ActRow).values(
+            id=act_id,
+            motor_id=motor_id,
+            check_id=check_id,
+            at=at,
+            kind=kind,
+            step=step,
+            detail=detail,
+            count=count,
+            typed=dict(typed or {}),
+            undone_at=None,
+        )
+    )
     return act_id
 
 

@@ -19,9 +19,16 @@ from waldhorn.store.readings import to_reading
 # Made once: composing a statement takes longer than running it.
 _AMONG = select(func.json_each(bindparam("ids", type_=String)).table_valued("value").c.value)
 _LATEST = select(
-    LatestRow.motor_id, LatestRow.quantity, LatestRow.value, LatestRow.n, LatestRow.runs, LatestRow.at,
-    LatestRow.conditions, LatestRow.u_further, LatestRow.resolution,
-).where(LatestRow.motor_id.in_(_AMONG))  # fmt: skip
+    LatestRow.motor_id,
+    LatestRow.quantity,
+    LatestRow.value,
+    LatestRow.n,
+    LatestRow.runs,
+    LatestRow.at,
+    LatestRow.conditions,
+    LatestRow.u_further,
+    LatestRow.resolution,
+).where(LatestRow.motor_id.in_(_AMONG))
 _TAKEN = (
     select(CheckRow.motor_id, ReadingRow)
     .join(CheckRow, CheckRow.id == ReadingRow.check_id)
@@ -46,10 +53,20 @@ def keep_latest(session: Session, found: Mapping[str, Mapping[str, Latest]]) -> 
     """Replace what was read last of these motors, by id and quantity."""
     session.execute(only(delete(LatestRow), LatestRow.motor_id, list(found)))
     rows = [
-        {"motor_id": i, "quantity": name, "value": one.value, "n": one.n, "runs": one.runs, "at": one.at,
-         "conditions": one.conditions, "u_further": one.u_further, "resolution": one.resolution}
-        for i, mine in found.items() for name, one in mine.items()
-    ]  # fmt: skip
+        {
+            "motor_id": i,
+            "quantity": name,
+            "value": one.value,
+            "n": one.n,
+            "runs": one.runs,
+            "at": one.at,
+            "conditions": one.conditions,
+            "u_further": one.u_further,
+            "resolution": one.resolution,
+        }
+        for i, mine in found.items()
+        for name, one in mine.items()
+    ]
     if rows:
         session.execute(insert(LatestRow), rows)
 

@@ -142,9 +142,17 @@ def with_history(motor: Motor, checks: Sequence[Check], events: Sequence[Event],
     studied = tuple(c for c in checks if c.for_study)
     visits = tuple(c for c in checks if not c.for_study) if studied else tuple(checks)
     return History(
-        motor, visits, tuple(events), tuple(f.inspected), tuple(f.lamps), tuple(f.overruled), tuple(f.guard_trips),
-        tuple(f.poles), tuple(f.crossed), studied,
-    )  # fmt: skip
+        motor,
+        visits,
+        tuple(events),
+        tuple(f.inspected),
+        tuple(f.lamps),
+        tuple(f.overruled),
+        tuple(f.guard_trips),
+        tuple(f.poles),
+        tuple(f.crossed),
+        studied,
+    )
 
 
 _TEXTS, _NUMBERS = 5, 4
@@ -157,9 +165,13 @@ def _part(model: Any, *values: Any) -> Any:
     texts += [cast(null(), String)] * (_TEXTS - len(texts))
     numbers = [cast(v, Float) for v in numbers] + [cast(null(), Float)] * (_NUMBERS - len(numbers))
     labelled = [v.label(f"t{i}") for i, v in enumerate(texts)] + [v.label(f"n{i}") for i, v in enumerate(numbers)]
-    return select(
-        literal(model.__tablename__).label("kind"), CheckRow.motor_id, model.check_id, model.at, model.id, *labelled
-    ).join(CheckRow, CheckRow.id == model.check_id).where(not_undone(model))  # fmt: skip
+    return (
+        select(
+            literal(model.__tablename__).label("kind"), CheckRow.motor_id, model.check_id, model.at, model.id, *labelled
+        )
+        .join(CheckRow, CheckRow.id == model.check_id)
+        .where(not_undone(model))
+    )
 
 
 def of_motors(session: Session, motor_ids: Sequence[str] | None) -> dict[str, Findings]:
@@ -230,9 +242,9 @@ def add(session: Session, found: Sequence[Finding], act_id: str | None) -> None:
     for finding in found:
         model, values = _row(finding)
         by_kind[model].append(
-            values | {"id": new_id(), "changed_at": clock(), "act_id": act_id, "check_id": finding.check,
-                      "at": finding.at}
-        )  # fmt: skip
+            values
+            | {"id": new_id(), "changed_at": clock(), "act_id": act_id, "check_id": finding.check, "at": finding.at}
+        )
     for model, rows in by_kind.items():
         session.execute(insert(model), rows)
 
@@ -254,9 +266,13 @@ def _row(f: Finding) -> tuple[Any, dict[str, Any]]:
     if isinstance(f, CrossTried):
         return CrossTriedRow, {n: f.trials.get(n, "") for n in TRIALS}
     if isinstance(f, TimingGoal):
-        return TimingGoalRow, {"target_a": f.target_a, "tolerance_a": f.tolerance_a,
-                               "resolution_deg": f.resolution_deg, "knee_rpm_per_a": f.knee_rpm_per_a,
-                               "rig": f.rig}  # fmt: skip
+        return TimingGoalRow, {
+            "target_a": f.target_a,
+            "tolerance_a": f.tolerance_a,
+            "resolution_deg": f.resolution_deg,
+            "knee_rpm_per_a": f.knee_rpm_per_a,
+            "rig": f.rig,
+        }
     if isinstance(f, FlywheelTrace):
         return FlywheelTraceRow, {"trace": f.trace, "inertia_kgm2": f.inertia_kgm2, "at_rpm": f.at_rpm}
     raise TypeError(f"a {type(f).__name__} is stored with its pixels, see pit.pictures")

@@ -48,10 +48,12 @@ def motors_of(session: Session, act_id: str) -> set[str]:
         found |= set(session.scalars(select(model.motor_id).where(model.act_id == act_id)))
     return found | set(
         session.scalars(
-            select(CheckRow.motor_id).join(ReadingRow, ReadingRow.check_id == CheckRow.id)
-            .where(ReadingRow.act_id == act_id).distinct()
+            select(CheckRow.motor_id)
+            .join(ReadingRow, ReadingRow.check_id == CheckRow.id)
+            .where(ReadingRow.act_id == act_id)
+            .distinct()
         )
-    )  # fmt: skip
+    )
 
 
 def take_back(session: Session, act: ActRow, at: datetime) -> set[str]:

@@ -130,10 +130,23 @@ def ensure_standings(session: Session) -> None:
         ~select(StandingRow.motor_id).where(StandingRow.motor_id == MotorRow.id).exists()
     )
     blank = {
-        "touched": 1, "judged": 0, "judge_version": 0, "leans_on_model": False, "rank": 0, "verdict": "unproven",
-        "headline": "", "reason": "", "strips": [], "checked_at": None, "due_on": "", "due_runs": None,
-        "retired": False, "overruled_by": "", "tool_verdict": "unproven", "on_bench": False,
-    }  # fmt: skip
+        "touched": 1,
+        "judged": 0,
+        "judge_version": 0,
+        "leans_on_model": False,
+        "rank": 0,
+        "verdict": "unproven",
+        "headline": "",
+        "reason": "",
+        "strips": [],
+        "checked_at": None,
+        "due_on": "",
+        "due_runs": None,
+        "retired": False,
+        "overruled_by": "",
+        "tool_verdict": "unproven",
+        "on_bench": False,
+    }
     rows = [blank | {"motor_id": i} for i in session.scalars(missing).all()]
     if rows:
         session.execute(insert(StandingRow), rows)
@@ -151,8 +164,12 @@ def hide(session: Session, motor_ids: Sequence[str]) -> None:
 def known_beyond(session: Session, motor_ids: Sequence[str], act_id: str) -> dict[str, str | None]:
     """Of which of these motors something stands that another act wrote, or none: the latest such act by motor id."""
     found: dict[str, str | None] = {}
-    for model, of in ((MotorRevisionRow, "of_id"), (CheckRow, "motor_id"), (EventRow, "motor_id"),
-                      (SignedRow, "motor_id")):  # fmt: skip
+    for model, of in (
+        (MotorRevisionRow, "of_id"),
+        (CheckRow, "motor_id"),
+        (EventRow, "motor_id"),
+        (SignedRow, "motor_id"),
+    ):
         motor_id = getattr(model, of)
         others = or_(model.act_id != act_id, model.act_id.is_(None))
         query = select(motor_id, model.act_id).where(not_undone(model), others).order_by(model.id)
@@ -167,10 +184,15 @@ def add_events(session: Session, events: Sequence[tuple[str, Event]], act_id: st
     if not events:
         return 0
     rows = [
-        asdict(event) | {"id": new_id(), "motor_id": motor_id, "act_id": act_id,
-                         "fingerprint": fingerprints.of_event(event, moment(event.at))}
+        asdict(event)
+        | {
+            "id": new_id(),
+            "motor_id": motor_id,
+            "act_id": act_id,
+            "fingerprint": fingerprints.of_event(event, moment(event.at)),
+        }
         for motor_id, event in events
-    ]  # fmt: skip
+    ]
     statement = upsert(EventRow).on_conflict_do_nothing().returning(EventRow.id)
     return len(session.scalars(statement, rows).all())
 
@@ -196,9 +218,10 @@ def touch_leaning(session: Session, motor_ids: Iterable[str]) -> None:
     models = only(select(MotorRow.model_key), MotorRow.id, ids)
     leaning = select(MotorRow.id).where(MotorRow.model_key.in_(models), MotorRow.model_key != "")
     session.execute(
-        update(StandingRow).where(StandingRow.leans_on_model, StandingRow.motor_id.in_(leaning))
+        update(StandingRow)
+        .where(StandingRow.leans_on_model, StandingRow.motor_id.in_(leaning))
         .values(touched=bump(session))
-    )  # fmt: skip
+    )
 
 
 def bump(session: Session) -> int:

@@ -31,8 +31,23 @@ _own = attrgetter(*_OWN)
 _conditions = attrgetter(*_CONDITIONS)
 _COLUMNS = ("id", "changed_at", "act_id", "check_id", "fingerprint", "occurrence", "at", *_OWN, *_CONDITIONS)
 _LOADED = ("at", *_OWN, *_CONDITIONS)
-_CHECK_COLUMNS = ("id", "changed_at", "act_id", "motor_id", "key", "at", "open", "plan", "rig", "method", "motor_c",
-                  "ambient_c", "caution_confirmed", "lever_unit", "stopped_because")  # fmt: skip
+_CHECK_COLUMNS = (
+    "id",
+    "changed_at",
+    "act_id",
+    "motor_id",
+    "key",
+    "at",
+    "open",
+    "plan",
+    "rig",
+    "method",
+    "motor_c",
+    "ambient_c",
+    "caution_confirmed",
+    "lever_unit",
+    "stopped_because",
+)
 
 
 def check_ids(
@@ -44,10 +59,25 @@ def check_ids(
     """
     now = moment(clock())
     rows = [
-        (new_id(), now, act_id, motor_id, key, moment(at), False, "quick", c.rig, c.method, c.motor_c, c.ambient_c,
-         False, "", "")
+        (
+            new_id(),
+            now,
+            act_id,
+            motor_id,
+            key,
+            moment(at),
+            False,
+            "quick",
+            c.rig,
+            c.method,
+            c.motor_c,
+            c.ambient_c,
+            False,
+            "",
+            "",
+        )
         for motor_id, key, at, c in checks
-    ]  # fmt: skip
+    ]
     _insert(session, "bench_check", _CHECK_COLUMNS, rows)
     query = select(CheckRow.motor_id, CheckRow.key, CheckRow.id)
     found = session.execute(only(query, CheckRow.motor_id, sorted({row[3] for row in rows})))
@@ -65,9 +95,12 @@ def _insert(session: Session, table: str, names: Sequence[str], rows: Sequence[t
 
 
 def add(
-    session: Session, readings: Iterable[tuple[str, Reading]], act_id: str | None = None, seen: Seen | None = None,
+    session: Session,
+    readings: Iterable[tuple[str, Reading]],
+    act_id: str | None = None,
+    seen: Seen | None = None,
     row_ids: Iterable[str | None] = (),
-) -> int:  # fmt: skip
+) -> int:
     """Store readings, given as (check id, reading); one that is already there is left alone. Returns how many are new.
 
     Equal readings of one check are told apart by their order, so that two equal peaks are two peaks; `seen` carries

@@ -40,14 +40,22 @@ _AS_OF = bindparam("as_of", type_=Moment())
 # Made once: composing a statement takes longer than running it.
 _SAID: Any = union_all(
     select(
-        RigDriftRow.rig, null().label("other"), RigDriftRow.quantity, RigDriftRow.since, RigDriftRow.until,
+        RigDriftRow.rig,
+        null().label("other"),
+        RigDriftRow.quantity,
+        RigDriftRow.since,
+        RigDriftRow.until,
         *(null() for _ in _LINE),
     ).where(RigDriftRow.since <= _AS_OF),
     select(
-        RigLineRow.rig, RigLineRow.other, RigLineRow.quantity, RigLineRow.at, null(),
+        RigLineRow.rig,
+        RigLineRow.other,
+        RigLineRow.quantity,
+        RigLineRow.at,
+        null(),
         *(getattr(RigLineRow, n) for n in _LINE),
     ).where(RigLineRow.at <= _AS_OF),
-)  # fmt: skip
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -77,13 +85,19 @@ def uses(session: Session, name: str | None = None) -> list[RigUse]:
     """Every rig that readings name, or one, the most used first."""
     r = ReadingRow
     query = (
-        select(r.rig, func.count(), func.count(distinct(r.check_id)), func.count(distinct(CheckRow.motor_id)),
-               func.group_concat(distinct(r.method)), func.max(r.at))
+        select(
+            r.rig,
+            func.count(),
+            func.count(distinct(r.check_id)),
+            func.count(distinct(CheckRow.motor_id)),
+            func.group_concat(distinct(r.method)),
+            func.max(r.at),
+        )
         .join(CheckRow, CheckRow.id == r.check_id)
         .where(not_undone(r), r.rig != "")
         .group_by(r.rig)
         .order_by(func.count().desc(), r.rig)
-    )  # fmt: skip
+    )
     if name is not None:
         query = query.where(r.rig == name)
     return [
@@ -209,7 +223,10 @@ def keep_drifts(session: Session, of: Mapping[str, list[Drifted]]) -> set[Drifte
     if before == now:
         return set()
     session.execute(delete(d).where(d.motor_id.in_(list(of))))
-    session.add_all(RigDriftRow(motor_id=i, rig=o.rig, quantity=o.quantity, since=o.since, until=o.until)
-                    for i, mine in of.items() for o in mine)  # fmt: skip
+    session.add_all(
+        RigDriftRow(motor_id=i, rig=o.rig, quantity=o.quantity, since=o.since, until=o.until)
+        for i, mine in of.items()
+        for o in mine
+    )
     session.flush()
     return before ^ now

@@ -37,9 +37,11 @@ Spreads = dict[tuple[str, str], Sums]  # by rig and quantity
 _SUMS = tuple(f.name for f in fields(Sums))
 # Made once: composing a statement takes longer than running it.
 _TOTALS = select(
-    RigTotalRow.rig, RigTotalRow.quantity, *(getattr(RigTotalRow, n) for n in _SUMS),
+    RigTotalRow.rig,
+    RigTotalRow.quantity,
+    *(getattr(RigTotalRow, n) for n in _SUMS),
     select(func.max(RigSpreadRow.at)).scalar_subquery(),
-)  # fmt: skip
+)
 _WITHOUT_JUDGEMENT = defer(SignedRow.judgement)
 _OPEN = select(CheckRow.motor_id, CheckRow.id).where(CheckRow.open, not_undone(CheckRow))
 
@@ -94,9 +96,11 @@ def motors_on_rigs(session: Session, rigs: Iterable[str]) -> list[str]:
 
 
 def keep_figures(
-    session: Session, motor_ids: Sequence[str], baselines: Mapping[str, Mapping[str, Sequence[Baseline]]],
+    session: Session,
+    motor_ids: Sequence[str],
+    baselines: Mapping[str, Mapping[str, Sequence[Baseline]]],
     spreads: Mapping[str, Sequence[Taught]],
-) -> set[str]:  # fmt: skip
+) -> set[str]:
     """Replace the own baselines and rig spreads of these motors; returns those whose baselines changed."""
     own = [_own_row(i, name, b) for i, by_name in baselines.items() for name, found in by_name.items() for b in found]
     before = _figures_of(session, motor_ids)
@@ -117,10 +121,13 @@ def _keep_spreads(session: Session, motor_ids: list[str], spreads: Mapping[str, 
     session.execute(only(delete(RigSpreadRow), RigSpreadRow.motor_id, motor_ids))
     taught = [(i, t) for i, mine in spreads.items() for t in mine]
     if taught:
-        session.execute(insert(RigSpreadRow), [
-            {"motor_id": i, "check_id": t.check, "rig": t.rig, "quantity": t.quantity, "at": t.at} | asdict(t.sums)
-            for i, t in taught
-        ])  # fmt: skip
+        session.execute(
+            insert(RigSpreadRow),
+            [
+                {"motor_id": i, "check_id": t.check, "rig": t.rig, "quantity": t.quantity, "at": t.at} | asdict(t.sums)
+                for i, t in taught
+            ],
+        )
     for _, t in taught:
         moved[t.rig, t.quantity] = moved.get((t.rig, t.quantity), Sums()) + t.sums
     if moved:
@@ -133,8 +140,15 @@ def _keep_spreads(session: Session, motor_ids: list[str], spreads: Mapping[str, 
 
 
 def _own_row(motor_id: str, quantity: str, b: Baseline) -> dict[str, Any]:
-    return {"motor_id": motor_id, "quantity": quantity, "value": b.value, "n": b.n,
-            "conditions": b.conditions, "at": b.at, "until": b.until}  # fmt: skip
+    return {
+        "motor_id": motor_id,
+        "quantity": quantity,
+        "value": b.value,
+        "n": b.n,
+        "conditions": b.conditions,
+        "at": b.at,
+        "until": b.until,
+    }
 
 
 def _figures_of(session: Session, motor_ids: Sequence[str]) -> list[dict[str, Any]]:
@@ -213,13 +227,27 @@ _DUE = (StandingRow.due_on != "") & (StandingRow.due_on < bindparam("today", typ
 _IN_TIME = case((_DUE | (StandingRow.due_runs <= 0), 0), else_=1)
 _ON_RACK = (
     select(
-        MotorRow.tag, MotorRow.model, MotorRow.kind, MotorRow.machine, MotorRow.position, StandingRow.rank,
-        StandingRow.verdict, StandingRow.headline, StandingRow.reason, StandingRow.strips, StandingRow.checked_at,
-        StandingRow.due_on, StandingRow.due_runs, StandingRow.retired, StandingRow.on_bench,
-        StandingRow.tool_verdict, StandingRow.overruled_by,
-    ).join(StandingRow, StandingRow.motor_id == MotorRow.id)
+        MotorRow.tag,
+        MotorRow.model,
+        MotorRow.kind,
+        MotorRow.machine,
+        MotorRow.position,
+        StandingRow.rank,
+        StandingRow.verdict,
+        StandingRow.headline,
+        StandingRow.reason,
+        StandingRow.strips,
+        StandingRow.checked_at,
+        StandingRow.due_on,
+        StandingRow.due_runs,
+        StandingRow.retired,
+        StandingRow.on_bench,
+        StandingRow.tool_verdict,
+        StandingRow.overruled_by,
+    )
+    .join(StandingRow, StandingRow.motor_id == MotorRow.id)
     .order_by(StandingRow.retired, StandingRow.rank, _IN_TIME, StandingRow.due_on, MotorRow.tag_key)
-)  # fmt: skip
+)
 _BY = (StandingRow.verdict, StandingRow.retired, StandingRow.on_bench, _IN_TIME)
 _COUNTS = select(*_BY, func.count()).group_by(*_BY)
 

@@ -34,8 +34,10 @@ def save_limits(session: Session, motor_class: str, changed: dict[str, Limits], 
 
 def uses(session: Session) -> dict[str, dict[str, float]]:
     """What each use weighs, by quantity, as this pit set it or as is usual."""
-    return {**{use: dict(weights) for use, weights in USES.items()},
-            **{r.use: r.weights for r in session.scalars(select(UseRow))}}  # fmt: skip
+    return {
+        **{use: dict(weights) for use, weights in USES.items()},
+        **{r.use: r.weights for r in session.scalars(select(UseRow))},
+    }
 
 
 def save_use(session: Session, use: str, weights: Mapping[str, float]) -> None:
@@ -62,5 +64,6 @@ def prices(session: Session) -> dict[str, Prices]:
 def save_prices(session: Session, owner: str, agreed: Prices) -> None:
     """Keep an owner's prices."""
     session.execute(delete(PricesRow).where(PricesRow.owner == owner))
-    session.add(PricesRow(owner=owner, new=agreed.new, repair=agreed.repair, failure=agreed.failure,
-                          faulty=agreed.faulty))  # fmt: skip
+    session.add(
+        PricesRow(owner=owner, new=agreed.new, repair=agreed.repair, failure=agreed.failure, faulty=agreed.faulty)
+    )

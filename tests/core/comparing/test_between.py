@@ -138,10 +138,14 @@ def test_a_difference_of_nearly_three_uncertainties_is_found_in_four_of_five():
     rng = np.random.default_rng(6)
     u = 1.0  # of the difference, so 1/√2 each
     found = [
-        counts([Standing("a", rng.standard_normal() / 2**0.5, u / 2**0.5),
-                Standing("b", 2.8 * u + rng.standard_normal() / 2**0.5, u / 2**0.5)])
+        counts(
+            [
+                Standing("a", rng.standard_normal() / 2**0.5, u / 2**0.5),
+                Standing("b", 2.8 * u + rng.standard_normal() / 2**0.5, u / 2**0.5),
+            ]
+        )
         for _ in range(4000)
-    ]  # fmt: skip
+    ]
     assert np.mean(found) >= 0.8
 
 

@@ -137,8 +137,9 @@ def test_retired_worn_and_returned_fine():
 
 def test_a_warm_motor_is_let_cool_before_it_is_pulled_again():
     kv_at_60 = 3400 / (1 - 0.0011 * 35)
-    warm = full(30, kv=kv_at_60, amps=2.6, under={"motor_c": 60.0}, leave=("wander", "timing", "surface", "peaks"),
-                noise=88.0)  # fmt: skip
+    warm = full(
+        30, kv=kv_at_60, amps=2.6, under={"motor_c": 60.0}, leave=("wander", "timing", "surface", "peaks"), noise=88.0
+    )
     found = said(warm)
     assert any(n.kind is NoteKind.NOT_COMPARABLE for n in reason_of(found, "no_load_current").notes)
     assert "let it cool" in (found.next_test or "") or found.next_step != "pull"
@@ -254,8 +255,12 @@ def test_a_reading_marked_odd_never_raises_the_sureness_of_a_fault(level):
     check = full(30, runs=3, noise=(88.0, 88.2, level), amps=2.6)
     aside = tuple(replace(r, accepted=False) if r.measure == "noise_avg" and r.run == 3 else r for r in check.readings)
     two = full(30, runs=2, noise=(88.0, 88.2), amps=2.6)
-    third = [said(replace(check, readings=aside)), said(replace(check, readings=tuple(
-        r for r in check.readings if not (r.measure == "noise_avg" and r.run == 3))))]  # fmt: skip
+    third = [
+        said(replace(check, readings=aside)),
+        said(
+            replace(check, readings=tuple(r for r in check.readings if not (r.measure == "noise_avg" and r.run == 3)))
+        ),
+    ]
     assert third[0].p_fault_act == pytest.approx(third[1].p_fault_act, abs=1e-12)
     assert third[0].p_fault_act == pytest.approx(said(two).p_fault_act, abs=0.05)
 

@@ -78,8 +78,9 @@ def test_a_check_spun_up_by_settings_tells_friction_and_what_grows_with_the_spee
 def test_the_supplys_amps_tell_nothing_at_part_throttle_but_volts_set_by_the_supply_do():
     assert parts(spun_up(1, meter="supply")) == parts(spun_up(1, meter="")) == {"friction": [], "speed_loss": []}
     by_volts = spun_up(1, meter="", throttles=(100, 100, 100, 100))
-    set_by_supply = tuple(replace(r, value=SPEEDS[r.run - 1] / KV) if r.measure == "supply_volts" else r
-                          for r in by_volts.readings)  # fmt: skip
+    set_by_supply = tuple(
+        replace(r, value=SPEEDS[r.run - 1] / KV) if r.measure == "supply_volts" else r for r in by_volts.readings
+    )
     assert parts(replace(by_volts, readings=set_by_supply)) == parts(spun_up(1))
 
 
@@ -106,8 +107,10 @@ def test_the_current_is_weighed_by_its_parts_where_they_are_told():
 
 
 def test_the_current_stays_the_witness_where_only_it_has_a_past():
-    before = tuple(replace(c, readings=tuple(r for r in c.readings if r.conditions.throttle_pct == 100.0))
-                   for c in (spun_up(1), spun_up(15)))  # fmt: skip
+    before = tuple(
+        replace(c, readings=tuple(r for r in c.readings if r.conditions.throttle_pct == 100.0))
+        for c in (spun_up(1), spun_up(15))
+    )
     found = judged(*before, spun_up(120, changed(speed=3.5)))
     assert found["no_load_current"].residual
     assert found["speed_loss"].residual is None
@@ -143,8 +146,10 @@ def test_too_few_speeds_or_too_near_ones_are_refused_in_words(speeds):
 
 
 @given(
-    st.floats(300, 4000), st.floats(0.05, 2.0), st.floats(8_000, 40_000),
-)  # fmt: skip
+    st.floats(300, 4000),
+    st.floats(0.05, 2.0),
+    st.floats(8_000, 40_000),
+)
 def test_a_run_out_is_found_again_from_its_trace(friction, loss, start):
     true = RunOut(friction, loss, start)
     stop = coast_down.time_to_stop(true)

@@ -285,8 +285,10 @@ class TestMachineAndTheRest:
         assert machine.rank({"a": 0.10, "b": 0.12}, metered=True).culprit is None
 
     def test_the_checklist_fits_the_motor(self):
-        names = {k: {i.name for i in inspection.items_for(Motor("x", kind=k, sensored=False))}
-                 for k in ("inrunner", "outrunner")}  # fmt: skip
+        names = {
+            k: {i.name for i in inspection.items_for(Motor("x", kind=k, sensored=False))}
+            for k in ("inrunner", "outrunner")
+        }
         assert names["inrunner"] - names["outrunner"] == {"wrap"}
         assert names["outrunner"] - names["inrunner"] == {"bell_seam", "face_gap"}
 

@@ -23,8 +23,10 @@ SURE = Slopes(Price(0.005, 0.0), Price(0.05, 0.0))
 
 def test_without_a_sweep_it_is_what_is_usual_and_with_one_it_is_the_motors_own():
     assert slopes_of([]) == Slopes(Price(0.005, 0.002), Price(0.05, 0.02))
-    sweep = [TimingPull(deg, 2.0 * math.exp(0.08 * (deg - 20)), 25_000 * math.exp(0.009 * (deg - 20)))
-             for deg in (10, 20, 30)]  # fmt: skip
+    sweep = [
+        TimingPull(deg, 2.0 * math.exp(0.08 * (deg - 20)), 25_000 * math.exp(0.009 * (deg - 20)))
+        for deg in (10, 20, 30)
+    ]
     found = slopes_of(sweep)
     assert found.speed.per_deg == pytest.approx(0.009, abs=1e-4)
     assert found.current.per_deg == pytest.approx(0.08, abs=2e-3)
@@ -63,12 +65,19 @@ def test_it_foretells_what_the_simulated_bench_then_does():
 
 def outcomes(*figures):
     """Outcomes at degrees from −1 on, of amps, rpm, efficiency and heat."""
-    return [(float(deg), Outcome(amps, 7, rpm, 100, 80, share, heat))
-            for deg, (amps, rpm, share, heat) in enumerate(figures, -1)]  # fmt: skip
+    return [
+        (float(deg), Outcome(amps, 7, rpm, 100, 80, share, heat))
+        for deg, (amps, rpm, share, heat) in enumerate(figures, -1)
+    ]
 
 
-RISING = outcomes((30, 18_000, 0.88, 28), (32, 18_200, 0.87, 30), (34, 18_400, 0.86, 33), (36, 18_600, 0.85, 36),
-                  (38, 18_800, 0.84, 39))  # fmt: skip
+RISING = outcomes(
+    (30, 18_000, 0.88, 28),
+    (32, 18_200, 0.87, 30),
+    (34, 18_400, 0.86, 33),
+    (36, 18_600, 0.85, 36),
+    (38, 18_800, 0.84, 39),
+)
 
 
 @pytest.mark.parametrize(

@@ -64,9 +64,15 @@ class _Documented:
 
 
 def figure(
-    title: str, unit: str, decimals: int, function: Callable[..., Any], /, *,
-    show: Callable[[Any], float | str] = lambda result: result, **inputs: Any,
-) -> Figure:  # fmt: skip
+    title: str,
+    unit: str,
+    decimals: int,
+    function: Callable[..., Any],
+    /,
+    *,
+    show: Callable[[Any], float | str] = lambda result: result,
+    **inputs: Any,
+) -> Figure:
     """A number made by calling a function of this package with `inputs`, so that what is shown is what they give.
 
     `show` picks the number out of a result that holds more, or brings it to the shown unit.

@@ -215,10 +215,17 @@ class History:
             )
 
         return History(
-            self.motor, of_checks(self.checks), known(self.events), known(self.inspected), known(self.lamps),
-            known(self.overruled), known(self.guard_trips), known(self.poles), known(self.crossed),
+            self.motor,
+            of_checks(self.checks),
+            known(self.events),
+            known(self.inspected),
+            known(self.lamps),
+            known(self.overruled),
+            known(self.guard_trips),
+            known(self.poles),
+            known(self.crossed),
             of_checks(self.studied),
-        )  # fmt: skip
+        )
 
     def check(self, check_id: str) -> Check | None:
         """One check of it."""

@@ -31,8 +31,19 @@ from waldhorn.core.rigs.repeatability import Repeatability
 
 MOST_MOTORS = 12
 # Of the range of so many equal values, in standard deviations of one, at 90 % [1].
-CRITICAL_90 = {2: 2.326, 3: 2.902, 4: 3.240, 5: 3.478, 6: 3.661, 7: 3.808, 8: 3.931, 9: 4.037, 10: 4.129, 11: 4.211,
-               12: 4.285}  # fmt: skip
+CRITICAL_90 = {
+    2: 2.326,
+    3: 2.902,
+    4: 3.240,
+    5: 3.478,
+    6: 3.661,
+    7: 3.808,
+    8: 3.931,
+    9: 4.037,
+    10: 4.129,
+    11: 4.211,
+    12: 4.285,
+}
 
 
 @dataclass(frozen=True, slots=True)

@@ -96,9 +96,17 @@ def answer(case: Case) -> Answer:
         test = Proposed("count the poles", 60, "poles")
         return Answer(Verdict.UNPROVEN, Cause.POLE_SETTING, _sure(case), test, poles=asked)
     return (
-        _condemned(case) or _rig_out(case) or _misread(case) or _torn(case) or _no_better(case) or _unsettled(case)
-        or _not_shown(case) or _healed(case) or _watched(case) or _kept(case)
-    )  # fmt: skip
+        _condemned(case)
+        or _rig_out(case)
+        or _misread(case)
+        or _torn(case)
+        or _no_better(case)
+        or _unsettled(case)
+        or _not_shown(case)
+        or _healed(case)
+        or _watched(case)
+        or _kept(case)
+    )
 
 
 def _sure(case: Case, verdict: Verdict = Verdict.UNPROVEN) -> float:

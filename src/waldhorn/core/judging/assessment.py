@@ -37,9 +37,14 @@ _DOUBLED_PCT, _LEFT = 100.0, 0.3  # a relative one must have doubled as well, or
 
 
 def of_all(
-    known: History, groups: Mapping[str, Sequence[Group]], peers: Peers, repeatability: Repeatability,
-    limits: Mapping[str, Limits], drifted: Sequence[Drifted] = (), lines: Lines | None = None,
-) -> tuple[Evidence, ...]:  # fmt: skip
+    known: History,
+    groups: Mapping[str, Sequence[Group]],
+    peers: Peers,
+    repeatability: Repeatability,
+    limits: Mapping[str, Limits],
+    drifted: Sequence[Drifted] = (),
+    lines: Lines | None = None,
+) -> tuple[Evidence, ...]:
     """The evidence of every quantity, magnet strength last.
 
     Parameters
@@ -72,8 +77,9 @@ def of_all(
     last = _last(groups)
     found = []
     for q in QUANTITIES.values():
-        one = _of(known, q, groups[q.name], peers.get(q.name, ()), repeatability, limits.get(q.name, q.limits),
-                  lines or {})  # fmt: skip
+        one = _of(
+            known, q, groups[q.name], peers.get(q.name, ()), repeatability, limits.get(q.name, q.limits), lines or {}
+        )
         if one.at is not None and since is not None and last is not None:
             one = _aged(one) if one.at < since else _earlier(one, last, known.events)
             one = _on_rig(one, groups[q.name][-1].conditions.rig, drifted)
@@ -147,9 +153,14 @@ def _on_rig(e: Evidence, rig: str, drifted: Sequence[Drifted]) -> Evidence:
 
 
 def _of(
-    known: History, quantity: Quantity, found: Sequence[Group], peers: Sequence[Baseline],
-    repeatability: Repeatability, limits: Limits, lines: Lines,
-) -> Evidence:  # fmt: skip
+    known: History,
+    quantity: Quantity,
+    found: Sequence[Group],
+    peers: Sequence[Baseline],
+    repeatability: Repeatability,
+    limits: Limits,
+    lines: Lines,
+) -> Evidence:
     comparable_to = bool(found or peers or quantity.absolute or quantity.label(known.motor))
     if not found:
         return Evidence(quantity, EvidenceKind.NOT_MEASURED, State.NO_BASELINE, limits=limits, expected=comparable_to)
@@ -171,9 +182,20 @@ def _of(
     if not quantity.absolute and (reference is None or (quantity.relative and reference.value == 0)):
         u = RunUncertainty(spread.run, spread.visit, now.resolution(quantity.resolution), counts[0], 0, counts[1])
         _, notes = _disagreeing(runs, 0.0, notes)
-        return Evidence(quantity, EvidenceKind.NOTHING_TO_COMPARE, State.NO_BASELINE, runs.centre,
-                        now.observations[-1].raw, counts[0], limits=limits, u_of_runs=u, notes=notes, at=now.at,
-                        torn=runs.ask_again and runs.spread > limits.watch, expected=False)  # fmt: skip
+        return Evidence(
+            quantity,
+            EvidenceKind.NOTHING_TO_COMPARE,
+            State.NO_BASELINE,
+            runs.centre,
+            now.observations[-1].raw,
+            counts[0],
+            limits=limits,
+            u_of_runs=u,
+            notes=notes,
+            at=now.at,
+            torn=runs.ask_again and runs.spread > limits.watch,
+            expected=False,
+        )
     marks = [e.at for e in known.events if e.at <= now.at and (e.event in GRAVE or e.event in quantity.reset_by)]
     since_then = [g for g in found if not marks or g.at >= max(marks)]
     return _compared(quantity, since_then, sitting, runs, reference, limits, spread, notes)
@@ -211,9 +233,15 @@ def _reference(
 
 
 def _compared(
-    quantity: Quantity, found: Sequence[Group], sitting: Sequence[Group], runs: repeats.Agreement,
-    reference: Baseline | None, limits: Limits, spread: Spread, notes: tuple[Note, ...],
-) -> Evidence:  # fmt: skip
+    quantity: Quantity,
+    found: Sequence[Group],
+    sitting: Sequence[Group],
+    runs: repeats.Agreement,
+    reference: Baseline | None,
+    limits: Limits,
+    spread: Spread,
+    notes: tuple[Note, ...],
+) -> Evidence:
     """The change of a quantity from its reference; limits of an absolute one lie on the value itself, its own past only
     says how far it moved."""
     now = sitting[-1]
@@ -244,11 +272,23 @@ def _compared(
     each = [change_of(o.value, judged_from) for o in now.observations]
     furthest = max(abs(c) if quantity.direction == 0 else quantity.direction * c for c in each)
     return Evidence(
-        quantity, EvidenceKind.ABSOLUTE if quantity.absolute else EvidenceKind.COMPARED, assessed.state, runs.centre,
-        now.observations[-1].raw, n, Baseline(0.0, 0, Source.ZERO) if quantity.absolute else reference,
-        reference, assessed, limits, u_of_runs, notes, residual, at=now.at, seen=seen,
+        quantity,
+        EvidenceKind.ABSOLUTE if quantity.absolute else EvidenceKind.COMPARED,
+        assessed.state,
+        runs.centre,
+        now.observations[-1].raw,
+        n,
+        Baseline(0.0, 0, Source.ZERO) if quantity.absolute else reference,
+        reference,
+        assessed,
+        limits,
+        u_of_runs,
+        notes,
+        residual,
+        at=now.at,
+        seen=seen,
         torn=runs.ask_again and furthest >= limits.watch,
-    )  # fmt: skip
+    )
 
 
 def _misread(quantity: Quantity, moved: float, now: float) -> bool:
@@ -289,7 +329,18 @@ def _magnet_strength(found: Sequence[Evidence], limits: Limits) -> Evidence | No
     change = assess(value, u, limits, MAGNET_STRENGTH.direction, u_of_runs)
     own = Baseline(0.0, 0, Source.OWN, at=speed.baseline.at)
     return Evidence(
-        MAGNET_STRENGTH, EvidenceKind.MAGNET_STRENGTH, change.state, value, value, min(speed.n_now, torque.n_now), own,
-        own, change, limits, u_of_runs, () if agree else (Note(NoteKind.KV_AND_DETENT_DISAGREE),), at=torque.at,
+        MAGNET_STRENGTH,
+        EvidenceKind.MAGNET_STRENGTH,
+        change.state,
+        value,
+        value,
+        min(speed.n_now, torque.n_now),
+        own,
+        own,
+        change,
+        limits,
+        u_of_runs,
+        () if agree else (Note(NoteKind.KV_AND_DETENT_DISAGREE),),
+        at=torque.at,
         strengths=(from_kv, from_detent),
-    )  # fmt: skip
+    )

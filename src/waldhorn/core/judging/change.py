@@ -40,9 +40,15 @@ class Change:
 
 
 def uncertainty(
-    run: float, visit: float, resolution: float, n_now: int, n_base: int, m_now: int = 1, m_base: int = 0,
+    run: float,
+    visit: float,
+    resolution: float,
+    n_now: int,
+    n_base: int,
+    m_now: int = 1,
+    m_base: int = 0,
     extra: float = 0.0,
-) -> float:  # fmt: skip
+) -> float:
     """Standard uncertainty of a change.
 
     Parameters
@@ -166,13 +172,29 @@ class RunUncertainty:
 
     def after(self, further: int) -> float:
         """Standard uncertainty of the change after `further` more runs in the same visit, change unit."""
-        return uncertainty(self.run, self.visit, self.resolution, self.n_now + further, self.n_base, self.m_now,
-                           self.m_base, self.extra)  # fmt: skip
+        return uncertainty(
+            self.run,
+            self.visit,
+            self.resolution,
+            self.n_now + further,
+            self.n_base,
+            self.m_now,
+            self.m_base,
+            self.extra,
+        )
 
     def clamped_anew(self, further: int) -> float:
         """The same after `further` more visits of a run each, change unit."""
-        return uncertainty(self.run, self.visit, self.resolution, self.n_now + further, self.n_base,
-                           self.m_now + further, self.m_base, self.extra)  # fmt: skip
+        return uncertainty(
+            self.run,
+            self.visit,
+            self.resolution,
+            self.n_now + further,
+            self.n_base,
+            self.m_now + further,
+            self.m_base,
+            self.extra,
+        )
 
 
 def _state(p_watch: float, p_act: float) -> State:

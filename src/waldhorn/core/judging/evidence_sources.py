@@ -78,8 +78,12 @@ def told(laid: Grid, together: Sequence[Residual]) -> tuple[NDArray[np.float64],
     own, common = variance + reach**2 / 2, way * reach / math.sqrt(2)
     inverse = common / own
     shared = 1 + (common * inverse).sum(axis=0)
-    off = -0.5 * ((miss**2 / own).sum(axis=0) - (miss * inverse).sum(axis=0) ** 2 / shared
-                  + np.log(own).sum(axis=0) + np.log(shared))  # fmt: skip
+    off = -0.5 * (
+        (miss**2 / own).sum(axis=0)
+        - (miss * inverse).sum(axis=0) ** 2 / shared
+        + np.log(own).sum(axis=0)
+        + np.log(shared)
+    )
     odds = SET_UP_ODDS ** max(r.visits for r in together)
     clean, off = clean + math.log(1 - odds), off + math.log(odds)
     both = np.logaddexp(clean, off)

@@ -179,9 +179,11 @@ _ENTRIES = (
 ENTRY: Mapping[FaultKind, FaultEntry] = MappingProxyType({f.kind: f for f in _ENTRIES})
 
 SIGNATURES: Mapping[FaultKind, Mapping[str, float]] = MappingProxyType(
-    {kind: {name: ENTRY[kind].signature[name] for name in QUANTITIES if name in ENTRY[kind].signature}
-     for kind in FAULTS}
-)  # fmt: skip
+    {
+        kind: {name: ENTRY[kind].signature[name] for name in QUANTITIES if name in ENTRY[kind].signature}
+        for kind in FAULTS
+    }
+)
 # How much an eye in doubt, or a sure one, says of what the item it looked at points to [1].
 _SEEN = {Sign.DOUBT: 2.5, Sign.BAD: 6.0}
 

@@ -49,9 +49,13 @@ def alone(fault: FaultKind) -> Grid:
     number = laid.members.index((fault,))
     kept = (laid.hypothesis == 0) | (laid.hypothesis == number)
     return replace(
-        laid, expected=laid.expected[:, kept], stray=laid.stray[:, kept], share=laid.share[kept],
-        severity=laid.severity[:, kept], hypothesis=laid.hypothesis[kept],
-    )  # fmt: skip
+        laid,
+        expected=laid.expected[:, kept],
+        stray=laid.stray[:, kept],
+        share=laid.share[kept],
+        severity=laid.severity[:, kept],
+        hypothesis=laid.hypothesis[kept],
+    )
 
 
 def defines(fault: FaultKind, quantity: str) -> bool:
@@ -115,6 +119,11 @@ def grid() -> Grid:
                 expected[row, at] += effect(fault, quantity, s)
                 strays[row, at] += stray(fault, quantity, s) ** 2
     return Grid(
-        {q: i for i, q in enumerate(quantities)}, expected, strays, np.array([p[1] for p in points]), severity,
-        np.array([p[0] for p in points]), tuple(members),
-    )  # fmt: skip
+        {q: i for i, q in enumerate(quantities)},
+        expected,
+        strays,
+        np.array([p[1] for p in points]),
+        severity,
+        np.array([p[0] for p in points]),
+        tuple(members),
+    )

@@ -81,8 +81,10 @@ def _as_bad(
         probability_beyond(
             difference(g.value, held, q.relative),
             RunUncertainty(spread.run, spread.visit, g.resolution(q.resolution), g.n, n, 1, m).after(0),
-            limits.watch, q.direction,
-        ) >= SURE
+            limits.watch,
+            q.direction,
+        )
+        >= SURE
         and (reference is None or base.compares(g, reference, q))
         for g in (then, now)
-    )  # fmt: skip
+    )

@@ -186,8 +186,9 @@ def of_segment(
     kind = "step" if step else "creep" if moved or began is not None else "steady"
     direction = quantity.direction or (1 if rate[0] >= 0 else -1)
     level = median([c - rate[0] * (x - xs[-1]) for x, c in zip(xs, changes, strict=True)])
-    crossings = [crossing(level, rate, limit, direction) if kind == "creep" else None
-                 for limit in (limits.watch, limits.act)]  # fmt: skip
+    crossings = [
+        crossing(level, rate, limit, direction) if kind == "creep" else None for limit in (limits.watch, limits.act)
+    ]
     at, event = step or (None, "")
     since, ago = (None, 0) if began is None else (times[began], len(times) - 1 - began)
     return Trend(quantity.name, axis, len(xs), kind, *rate, crossings[0], crossings[1], at, event, since, ago)
@@ -195,7 +196,7 @@ def of_segment(
 
 def _creep(
     part: Segment, changes: Sequence[float], sigmas: Sequence[float], quantity: Quantity, limits: Limits, spread: Spread
-) -> int | None:  # fmt: skip
+) -> int | None:
     """The point from which it creeps the bad way: both charts are out, and what they see is worth a word."""
     reference = part.baseline
     if reference is None or len(changes) < LEAST_FOR_CREEP:
@@ -241,9 +242,13 @@ def _axis(events: Sequence[Event], times: Sequence[datetime]) -> tuple[str, list
 
 
 def _step(
-    events: Sequence[Event], times: Sequence[datetime], xs: Sequence[float], changes: Sequence[float],
-    rate: float, sigma: float,
-) -> tuple[datetime, str] | None:  # fmt: skip
+    events: Sequence[Event],
+    times: Sequence[datetime],
+    xs: Sequence[float],
+    changes: Sequence[float],
+    rate: float,
+    sigma: float,
+) -> tuple[datetime, str] | None:
     """The best place to break the series in two levels, if that fits much better than a slope."""
     middle = median([c - rate * x for x, c in zip(xs, changes, strict=True)])
     line = sum((c - rate * x - middle) ** 2 for x, c in zip(xs, changes, strict=True))

@@ -181,8 +181,9 @@ def _case(
     known: History, groups: Mapping[str, Sequence[Group]], given: Terms
 ) -> tuple[Case, dict[str, Sequence[Segment]]]:
     """What an answer is made from, and the course of each quantity."""
-    evidence = assessment.of_all(known, groups, given.peers, given.repeatability, given.limits, given.drifted,
-                                given.lines)  # fmt: skip
+    evidence = assessment.of_all(
+        known, groups, given.peers, given.repeatability, given.limits, given.drifted, given.lines
+    )
     judged = tuple(e for e in evidence if e.change is not None and e.fresh)
     impossible = () if known.motor.sensored else tuple(f for f in FAULTS if ENTRY[f].sensored_only)
     courses: dict[str, Sequence[Segment]] = {
@@ -235,11 +236,16 @@ def _trends(
     known: History, evidence: Sequence[Evidence], courses: Mapping[str, Sequence[Segment]], rigs: Repeatability
 ) -> tuple[trend.Trend, ...]:
     found = (
-        trend.of_segment(courses[e.quantity.name][-1], known.events, e.quantity, e.limits or e.quantity.limits,
-                         rigs(courses[e.quantity.name][-1].groups[-1].conditions.rig, e.quantity.name))
+        trend.of_segment(
+            courses[e.quantity.name][-1],
+            known.events,
+            e.quantity,
+            e.limits or e.quantity.limits,
+            rigs(courses[e.quantity.name][-1].groups[-1].conditions.rig, e.quantity.name),
+        )
         for e in evidence
         if e.now is not None and e.quantity.name in courses and not e.quantity.against_machine
-    )  # fmt: skip
+    )
     return tuple(t for t in found if t)
 
 

@@ -32,9 +32,13 @@ def one_sitting(known: History, found: Sequence[Group], quantity: Quantity, spre
 
 
 def seen(
-    found: Sequence[Group], reference: Baseline | None, change: Callable[[Group], float], now: Change, limits: Limits,
+    found: Sequence[Group],
+    reference: Baseline | None,
+    change: Callable[[Group], float],
+    now: Change,
+    limits: Limits,
     quantity: Quantity,
-) -> int:  # fmt: skip
+) -> int:
     """In how many of the latest visits in a row it lay beyond watch the same way."""
     if now.p_past_watch < SURE:
         return 0

@@ -109,10 +109,13 @@ class Posterior:
 
 
 def weigh(
-    residuals: Sequence[Residual], happened: Mapping[FaultKind, Sequence[EventKind]] | None = None,
-    noticed: Mapping[FaultKind, Sequence[Sign]] | None = None, impossible: Sequence[FaultKind] = (),
-    faulty: float = FAULTY, limits: Mapping[str, Limits] | None = None,
-) -> Posterior:  # fmt: skip
+    residuals: Sequence[Residual],
+    happened: Mapping[FaultKind, Sequence[EventKind]] | None = None,
+    noticed: Mapping[FaultKind, Sequence[Sign]] | None = None,
+    impossible: Sequence[FaultKind] = (),
+    faulty: float = FAULTY,
+    limits: Mapping[str, Limits] | None = None,
+) -> Posterior:
     """Probability of nothing wrong, of each fault and of each pair, from the changes and from what is known besides.
 
     Parameters
@@ -164,10 +167,16 @@ def _severity(laid: Grid, limits: Mapping[str, Limits]) -> NDArray[np.float64]:
     if not limits:
         return laid.severity
     scales = [
-        min((limits[q].act / QUANTITIES[q].limits.act if q in limits else 1.0
-             for q in SIGNATURES[fault] if defines(fault, q)), default=1.0)
+        min(
+            (
+                limits[q].act / QUANTITIES[q].limits.act if q in limits else 1.0
+                for q in SIGNATURES[fault]
+                if defines(fault, q)
+            ),
+            default=1.0,
+        )
         for fault in FAULTS
-    ]  # fmt: skip
+    ]
     return np.asarray(laid.severity / np.array(scales)[:, None])
 
 

@@ -115,9 +115,12 @@ class Deciding:
         spread = np.array([(m - 3.5 * d).min() for _, m, d in shapes] + [(m + 3.5 * d).max() for _, m, d in shapes])
         seen = np.linspace(spread.min(), spread.max(), _STEPS)
         density = sum(
-            (share[:, None] * np.exp(-0.5 * ((seen - mean[:, None]) / sigma[:, None]) ** 2) / sigma[:, None]
-             for share, mean, sigma in shapes), np.zeros((int(self.kept.sum()), _STEPS)),
-        )  # fmt: skip
+            (
+                share[:, None] * np.exp(-0.5 * ((seen - mean[:, None]) / sigma[:, None]) ** 2) / sigma[:, None]
+                for share, mean, sigma in shapes
+            ),
+            np.zeros((int(self.kept.sum()), _STEPS)),
+        )
         density /= np.maximum(density.sum(axis=1, keepdims=True), 1e-300)
         return value_of_information(self.p.tolist(), self.costs, density)
 

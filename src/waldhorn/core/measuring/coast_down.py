@@ -142,9 +142,13 @@ def fit(trace: Sequence[tuple[float, float]]) -> RunOut:
 
     try:
         found, cov = curve_fit(
-            course, seconds, omega, p0=(omega[0], 0.7 * steady, 0.3 * steady / omega[0]),
-            bounds=((0, 1e-3, 1e-6), (np.inf, np.inf, 1e3)), maxfev=4000,
-        )  # fmt: skip
+            course,
+            seconds,
+            omega,
+            p0=(omega[0], 0.7 * steady, 0.3 * steady / omega[0]),
+            bounds=((0, 1e-3, 1e-6), (np.inf, np.inf, 1e3)),
+            maxfev=4000,
+        )
     except RuntimeError as error:
         raise Refused(
             "trace", "this does not run out as a motor that was let go: was the controller braking?"

@@ -23,9 +23,7 @@ EDGE = 0.7  # of a natural position: how far a tooth feels the edge of a magnet;
 _SAMPLES = 64  # of a natural position
 
 
-def pattern(
-    slots: int, magnets: Sequence[float], rotor_off: float = 0.0, stator_off: float = 0.0
-) -> list[float]:  # fmt: skip
+def pattern(slots: int, magnets: Sequence[float], rotor_off: float = 0.0, stator_off: float = 0.0) -> list[float]:
     """Peak torque at each natural position of one turn, against a sound motor of equal magnets.
 
     Parameters

@@ -185,10 +185,16 @@ def summarise(peaks: Sequence[float], positions: int | None = None) -> DetentRun
     lean = _once_per_turn(placed, positions) if positions and len(peaks) >= positions >= 4 else None
     alternating = _alternating(placed) if positions and len(peaks) >= positions >= 4 else None
     return DetentRun(
-        centre, max(values), variation(values), odd, _rising(values), turns,
-        100 * lean[0] / centre if lean else None, lean[1] if lean else None,
+        centre,
+        max(values),
+        variation(values),
+        odd,
+        _rising(values),
+        turns,
+        100 * lean[0] / centre if lean else None,
+        lean[1] if lean else None,
         100 * alternating / centre if alternating is not None else None,
-    )  # fmt: skip
+    )
 
 
 def _once_per_turn(placed: Sequence[tuple[int, float]], positions: int) -> tuple[float, float]:

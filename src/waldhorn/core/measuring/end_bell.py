@@ -39,9 +39,12 @@ def pulls_of(readings: Sequence[Reading]) -> list[TimingPull]:
     return [
         TimingPull(r.conditions.timing_set_deg, r.value, speeds.get((r.at, r.run)))
         for r in readings
-        if r.purpose is Purpose.TIMING_PULL and r.measure == "no_load_current" and r.value > 0 and r.accepted
+        if r.purpose is Purpose.TIMING_PULL
+        and r.measure == "no_load_current"
+        and r.value > 0
+        and r.accepted
         and r.conditions.timing_set_deg is not None
-    ]  # fmt: skip
+    ]
 
 
 @dataclass(frozen=True, slots=True)

@@ -101,9 +101,13 @@ def fit(angles_deg: Sequence[float], gaps_mm: Sequence[float]) -> GapFit:
     run_out = 2 * math.hypot(a, b)
     residuals = gaps - design @ found
     return GapFit(
-        float(mean), run_out, math.degrees(math.atan2(b, a)) % 360, 2 * math.hypot(*found[3:]) if shaped else None,
-        tuple(float(r) for r in residuals), _spot(turn, gaps, run_out) if shaped else None,
-    )  # fmt: skip
+        float(mean),
+        run_out,
+        math.degrees(math.atan2(b, a)) % 360,
+        2 * math.hypot(*found[3:]) if shaped else None,
+        tuple(float(r) for r in residuals),
+        _spot(turn, gaps, run_out) if shaped else None,
+    )
 
 
 @dataclass(frozen=True, slots=True)

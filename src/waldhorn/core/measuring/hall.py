@@ -118,8 +118,11 @@ def _stuck(seen: Sequence[str]) -> list[tuple[str, str]]:
     """Sensors that never changed while the shaft moved far enough for each to change."""
     if len(seen) < 4:
         return []
-    return [(name, column[0]) for name, column in zip(SENSORS, zip(*seen, strict=True), strict=True)
-            if len(set(column)) == 1]  # fmt: skip
+    return [
+        (name, column[0])
+        for name, column in zip(SENSORS, zip(*seen, strict=True), strict=True)
+        if len(set(column)) == 1
+    ]
 
 
 def _stuck_words(stuck: Sequence[tuple[str, str]]) -> str:

@@ -97,9 +97,10 @@ def fit(points: Sequence[NoLoad], kv: float, u_amps: float | None = None, windag
     if len(speeds) < LEAST_SPEEDS or speeds[-1] < LEAST_SPAN * speeds[0]:
         span = f", {speeds[0]:.0f} to {speeds[-1]:.0f} rpm," if speeds else ""
         raise Refused(
-            "rpm", f"{len(speeds)} speeds{span} cannot part friction from what grows with the speed: read"
-            " four or more, the fastest four times the slowest"
-        )  # fmt: skip
+            "rpm",
+            f"{len(speeds)} speeds{span} cannot part friction from what grows with the speed: read"
+            " four or more, the fastest four times the slowest",
+        )
     omega = np.array([p.rpm for p in points]) * 2 * math.pi / 60
     amps = np.array([p.amps for p in points])
     torque_constant = 60 / (2 * math.pi * kv)
@@ -113,10 +114,14 @@ def fit(points: Sequence[NoLoad], kv: float, u_amps: float | None = None, windag
     found = solved * torque_constant
     cov = inverse * torque_constant**2 * max(1.0, off)
     return Losses(
-        float(found[0]), float(found[1] / scale), float(found[2]) / scale**2 if order > 1 else 0.0,
-        math.sqrt(cov[0, 0]), math.sqrt(cov[1, 1]) / scale, float(cov[0, 1]) / scale,
+        float(found[0]),
+        float(found[1] / scale),
+        float(found[2]) / scale**2 if order > 1 else 0.0,
+        math.sqrt(cov[0, 0]),
+        math.sqrt(cov[1, 1]) / scale,
+        float(cov[0, 1]) / scale,
         math.sqrt(cov[2, 2]) / scale**2 if order > 1 else 0.0,
-    )  # fmt: skip
+    )
 
 
 def distinct(points: Sequence[NoLoad]) -> list[float]:
@@ -166,10 +171,14 @@ def points_of(given: Inputs) -> tuple[list[NoLoad], float] | None:
 
     At part throttle only a meter that reads the motor's own amps tells what holds the motor: the supply's are fewer.
     """
-    rows = zip(given.values["no_load_current"], given.values["rpm"], given.values["supply_volts"], given.under,
-               strict=True)  # fmt: skip
-    counted = [(amps, rpm, volts, full) for amps, rpm, volts, under in rows
-               if (full := at_full_throttle(under)) or under.meter == MOTOR_AMPS]  # fmt: skip
+    rows = zip(
+        given.values["no_load_current"], given.values["rpm"], given.values["supply_volts"], given.under, strict=True
+    )
+    counted = [
+        (amps, rpm, volts, full)
+        for amps, rpm, volts, under in rows
+        if (full := at_full_throttle(under)) or under.meter == MOTOR_AMPS
+    ]
     at_full = [(rpm, volts) for _, rpm, volts, full in counted if full and volts > 0]
     if not at_full:
         return None

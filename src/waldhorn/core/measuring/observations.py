@@ -159,8 +159,14 @@ def _by_measure(check: Check, purpose: Purpose = Purpose.STANDARD) -> ByMeasure:
 
 def _order(reading: Reading) -> tuple[int, datetime, str, float, float, float]:
     place = reading.position if reading.position is not None else reading.angle_deg
-    return (reading.run, reading.at, reading.conditions.rig, reading.conditions.throttle_pct or 0.0,
-            place if place is not None else 0.0, reading.value)  # fmt: skip
+    return (
+        reading.run,
+        reading.at,
+        reading.conditions.rig,
+        reading.conditions.throttle_pct or 0.0,
+        place if place is not None else 0.0,
+        reading.value,
+    )
 
 
 def _groups_of(
@@ -293,8 +299,9 @@ def _observation(made: Made, together: Sequence[Reading], volts: Sequence[Readin
     if supply_v is not None and supply_v != conditions.supply_v:
         conditions = _at_supply(conditions, supply_v)
     at = max(r.at for r in together) if len(together) > 1 else first.at
-    return Observation(made.value, first.run, at, conditions, made.raw, made.u_further, made.n, made.note,
-                       made.resolution)  # fmt: skip
+    return Observation(
+        made.value, first.run, at, conditions, made.raw, made.u_further, made.n, made.note, made.resolution
+    )
 
 
 def _supply(volts: Sequence[Reading], rig: str) -> float | None:

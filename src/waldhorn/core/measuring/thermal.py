@@ -208,8 +208,9 @@ def fit_cooling(seconds: Sequence[float], surface_c: Sequence[float], ambient_c:
     >>> round(fit_cooling([0, 60], [62.0, 22 + 40 / math.e], 22.0).tau_s, 6)
     60.0
     """
-    points = [(t, math.log(c - ambient_c)) for t, c in zip(seconds, surface_c, strict=True)
-              if c - ambient_c > _LEAST_EXCESS_K]  # fmt: skip
+    points = [
+        (t, math.log(c - ambient_c)) for t, c in zip(seconds, surface_c, strict=True) if c - ambient_c > _LEAST_EXCESS_K
+    ]
     if len({t for t, _ in points}) < 2:
         raise Refused("temperature", f"two readings more than {_LEAST_EXCESS_K} K above ambient show how it cools")
     mean_t = sum(t for t, _ in points) / len(points)

@@ -228,6 +228,9 @@ def wound_for(constants: Constants, kv: float) -> Constants:
     """
     times = kv / constants.kv
     return Constants(
-        constants.resistance_ohm / times**2, kv, constants.no_load_a * times, constants.u_resistance / times**2,
+        constants.resistance_ohm / times**2,
+        kv,
+        constants.no_load_a * times,
+        constants.u_resistance / times**2,
         constants.u_kv * times,
-    )  # fmt: skip
+    )

@@ -146,8 +146,15 @@ def foretell(
     amps = (pack.rest_v - low / kv) / (resistance + inner)
     volts = pack.rest_v - amps * inner
     out = (volts - amps * resistance) * (amps - idle)
-    shaken = {"amps": amps, "volts": volts, "rpm": low, "watts_in": volts * amps, "watts_out": out,
-              "efficiency": out / (volts * amps), "heat_w": volts * amps - out}  # fmt: skip
+    shaken = {
+        "amps": amps,
+        "volts": volts,
+        "rpm": low,
+        "watts_in": volts * amps,
+        "watts_out": out,
+        "efficiency": out / (volts * amps),
+        "heat_w": volts * amps - out,
+    }
     named = (f.name for f in fields(Outcome))
     band = {name: tuple(float(x) for x in np.percentile(shaken[name], NINE_IN_TEN)) for name in named}
     return Foretold(outcome, {name: (pair[0], pair[1]) for name, pair in band.items()})

@@ -64,9 +64,11 @@ class RigChart:
 
 
 def charts(
-    groups: Mapping[str, Sequence[Group]], events: Iterable[Event], repeatability: Repeatability,
+    groups: Mapping[str, Sequence[Group]],
+    events: Iterable[Event],
+    repeatability: Repeatability,
     put_right: Mapping[str, datetime],
-) -> list[RigChart]:  # fmt: skip
+) -> list[RigChart]:
     """The charts of a reference motor: each quantity on each rig that has read it often enough.
 
     Parameters
@@ -112,7 +114,7 @@ def charts(
 
 def _chart(
     rig: str, quantity: Quantity, alike: Sequence[Group], repeatability: Repeatability, put_right: datetime | None
-) -> RigChart:  # fmt: skip
+) -> RigChart:
     first, charted = alike[:BASE_READINGS], alike[BASE_READINGS:]
     base = median(g.value for g in first)
     spread = repeatability(rig, quantity.name)
@@ -171,5 +173,11 @@ def was_out(found: Sequence[Drifted], rig: str, quantity: str, at: datetime) -> 
     >>> was_out(day, "a", "kv", datetime(2026, 5, 1, 12, tzinfo=UTC)) is day[0]
     True
     """
-    return next((d for d in found if d.rig == rig and d.quantity == quantity and d.since <= at
-                 and (d.until is None or at < d.until)), None)  # fmt: skip
+    return next(
+        (
+            d
+            for d in found
+            if d.rig == rig and d.quantity == quantity and d.since <= at and (d.until is None or at < d.until)
+        ),
+        None,
+    )

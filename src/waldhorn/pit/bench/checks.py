@@ -38,10 +38,25 @@ def open_check(session: Session, motor: MotorRow, now: datetime, plan: str = "qu
         return before
     act_id = acts.record(session, ActKind.OPEN, now, motor.id)
     check = CheckRow(
-        motor_id=motor.id, act_id=act_id, key=now.isoformat(timespec="microseconds"), at=now, open=True, plan=plan,
-        rig="", method="", motor_c=None, ambient_c=None, timing_set_deg=None, first_spin=None, sweep=None,
-        caution_confirmed=False, compare_c=None, lever_unit="", lever_mm=None, stopped_because="",
-    )  # fmt: skip
+        motor_id=motor.id,
+        act_id=act_id,
+        key=now.isoformat(timespec="microseconds"),
+        at=now,
+        open=True,
+        plan=plan,
+        rig="",
+        method="",
+        motor_c=None,
+        ambient_c=None,
+        timing_set_deg=None,
+        first_spin=None,
+        sweep=None,
+        caution_confirmed=False,
+        compare_c=None,
+        lever_unit="",
+        lever_mm=None,
+        stopped_because="",
+    )
     session.add(check)
     session.flush()
     if before is None and (habit := readings.last_check(session, None, but=check.id)):
@@ -78,7 +93,7 @@ def typed_so_far(session: Session, ctx: CheckContext, step: AnyStep) -> dict[str
 
 def take(
     session: Session, ctx: CheckContext, step: AnyStep, typed: Mapping[str, str], shown: Mapping[str, str] | None = None
-) -> None:  # fmt: skip
+) -> None:
     """Take what was typed into a step whose form was drawn with `shown`; raises Refusals with a sentence a field.
 
     When a third run shows which of three stands apart, that one is set aside, visibly and undoably.

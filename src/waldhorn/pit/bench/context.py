@@ -103,14 +103,26 @@ class CheckContext:
         """The conditions of this check, with those of a step."""
         check = self.check
         return Conditions(
-            **{"rig": check.rig, "motor_c": check.motor_c, "ambient_c": check.ambient_c,
-               "timing_set_deg": check.timing_set_deg} | more
-        )  # fmt: skip
+            **{
+                "rig": check.rig,
+                "motor_c": check.motor_c,
+                "ambient_c": check.ambient_c,
+                "timing_set_deg": check.timing_set_deg,
+            }
+            | more
+        )
 
     def reading(
-        self, measure: str, value: float, run: int = 1, purpose: Purpose = Purpose.STANDARD,
-        angle_deg: float | None = None, position: int | None = None, note: str = "", **more: Any,
-    ) -> Reading:  # fmt: skip
+        self,
+        measure: str,
+        value: float,
+        run: int = 1,
+        purpose: Purpose = Purpose.STANDARD,
+        angle_deg: float | None = None,
+        position: int | None = None,
+        note: str = "",
+        **more: Any,
+    ) -> Reading:
         """A reading taken now, under the conditions of this check."""
         under = self.conditions(**more)
         return Reading(measure, float(value), self.now, run, under, purpose, True, angle_deg, position, note)
@@ -121,14 +133,24 @@ class CheckContext:
 
     def supply_v(self) -> float | None:
         """The volts at the motor at full throttle, as read in this check."""
-        read = [r.value for r in self.readings if r.measure == "supply_volts" and r.accepted
-                and r.purpose is Purpose.STANDARD and at_full_throttle(r.conditions)]  # fmt: skip
+        read = [
+            r.value
+            for r in self.readings
+            if r.measure == "supply_volts"
+            and r.accepted
+            and r.purpose is Purpose.STANDARD
+            and at_full_throttle(r.conditions)
+        ]
         return median(read) if read else None
 
     def winding_ohm(self) -> float | None:
         """Winding resistance between two leads in Ω, the median of all that was read."""
-        read = [r.value / 1000 for c in self.history.checks for r in c.readings
-                if r.measure.startswith("winding_resistance_") and r.accepted]  # fmt: skip
+        read = [
+            r.value / 1000
+            for c in self.history.checks
+            for r in c.readings
+            if r.measure.startswith("winding_resistance_") and r.accepted
+        ]
         return median(read) if read else None
 
     # what was found in this check
@@ -210,9 +232,18 @@ def load(
     before = states[place - 1] if place else None
     usual_rig = pit.load(session).rig if before is None else ""
     return CheckContext(
-        motor_id, history.motor, states[place], before, history, found, known, now, figures, usual_rig,
+        motor_id,
+        history.motor,
+        states[place],
+        before,
+        history,
+        found,
+        known,
+        now,
+        figures,
+        usual_rig,
         rig_reads,
-    )  # fmt: skip
+    )
 
 
 def _check_now(row: Any) -> CheckNow:

@@ -59,9 +59,14 @@ class LiveRun:
     the reading happens in the loop that connects it."""
 
     def __init__(
-        self, take: Take, envelope: SafetyEnvelope | None = None, recipe: Recipe | None = None,
-        recording: deque[bytes] | None = None, listeners: set[Backlog] | None = None, hurried: bool = False,
-    ) -> None:  # fmt: skip
+        self,
+        take: Take,
+        envelope: SafetyEnvelope | None = None,
+        recipe: Recipe | None = None,
+        recording: deque[bytes] | None = None,
+        listeners: set[Backlog] | None = None,
+        hurried: bool = False,
+    ) -> None:
         self.take, self.envelope, self.recipe, self.hurried = take, envelope or SafetyEnvelope(), recipe, hurried
         self.recording = recording if recording is not None else deque(maxlen=RECORDED)
         self.listeners = listeners if listeners is not None else set()
@@ -305,5 +310,11 @@ class LiveRun:
 def _event(sample: line_protocol.Sample) -> Event:
     """A sample as a page is sent it."""
     told = asdict(sample)
-    return {"kind": "sample", "v": told.pop("volts"), "a": told.pop("amps"), "c": told.pop("motor_c"),
-            "db": told.pop("sound_db"), **told}  # fmt: skip
+    return {
+        "kind": "sample",
+        "v": told.pop("volts"),
+        "a": told.pop("amps"),
+        "c": told.pop("motor_c"),
+        "db": told.pop("sound_db"),
+        **told,
+    }

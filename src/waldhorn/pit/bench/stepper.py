@@ -48,10 +48,11 @@ def planned(ctx: CheckContext) -> list[AnyStep]:
     plan = ctx.check.plan
     wanted = plan.removeprefix(ONLY) if plan.startswith(ONLY) else ""
     return [
-        s for s in STEPS.values()
+        s
+        for s in STEPS.values()
         if s.applies(ctx.motor)
         and (s in (SETUP, ANSWER) or s.name == wanted or plan in s.plans or (s.summary(ctx) and s is not SETUP))
-    ]  # fmt: skip
+    ]
 
 
 def plan_words(plan: str) -> str:
@@ -97,8 +98,12 @@ def ceiling(ctx: CheckContext) -> Ceiling | None:
     kv = found[-1].value if found else ctx.motor.label_kv
     if not kv:
         return None
-    read = [r for c in ctx.history.checks for r in c.readings
-            if r.measure == "supply_volts" and at_full_throttle(r.conditions)]  # fmt: skip
+    read = [
+        r
+        for c in ctx.history.checks
+        for r in c.readings
+        if r.measure == "supply_volts" and at_full_throttle(r.conditions)
+    ]
     return Ceiling(rated, kv, max(read, key=lambda r: r.at).value if read else None)
 
 

@@ -74,9 +74,10 @@ def confirm_caution(session: Session, ctx: CheckContext) -> None:
 def envelope_of(ctx: CheckContext) -> SafetyEnvelope:
     """What this motor may be given in a live run, whatever else is known of it or not."""
     return SafetyEnvelope(
-        hold_share=stepper.hold_share(ctx), poles=ctx.motor.poles,
+        hold_share=stepper.hold_share(ctx),
+        poles=ctx.motor.poles,
         rated_rpm=math.inf if ctx.is_overruled(stepper.RATED_SPEED) else ctx.motor.rated_rpm or math.inf,
-    )  # fmt: skip
+    )
 
 
 def _yields(ctx: CheckContext, heard: Heard) -> tuple[Taken, str, str]:
@@ -110,13 +111,24 @@ def _captured(ctx: CheckContext, heard: capture.Captured) -> tuple[Taken, str, s
     run = PULL.next_run(ctx)
     warm = {"motor_c": heard.motor_c} if heard.motor_c is not None else {}
     note = "" if heard.steady else "unsettled"
-    values = (("supply_volts", heard.volts), ("no_load_current", heard.amps), ("rpm", heard.rpm),
-              ("rpm_p2p", heard.rpm_p2p))  # fmt: skip
+    values = (
+        ("supply_volts", heard.volts),
+        ("no_load_current", heard.amps),
+        ("rpm", heard.rpm),
+        ("rpm_p2p", heard.rpm_p2p),
+    )
     fresh = [
-        ctx.powered(measure, value, run, heard.pct, note=note, **warm,
-                    **({"meter": heard.meter} if measure == "no_load_current" else {}))
+        ctx.powered(
+            measure,
+            value,
+            run,
+            heard.pct,
+            note=note,
+            **warm,
+            **({"meter": heard.meter} if measure == "no_load_current" else {}),
+        )
         for measure, value in values
-    ]  # fmt: skip
+    ]
     if heard.sound_db is not None and heard.pct in HEARD_AT_PCT:
         supply_v = heard.volts if heard.pct == FULL_THROTTLE_PCT else ctx.supply_v()
         fresh.append(_sound(ctx, heard.sound_db, heard.pct, supply_v))
@@ -127,5 +139,12 @@ def _captured(ctx: CheckContext, heard: capture.Captured) -> tuple[Taken, str, s
 
 def _sound(ctx: CheckContext, level_db: float, pct: float, supply_v: float | None) -> Reading:
     before = [r for r in ctx.readings if r.measure == "noise_avg" and r.conditions.throttle_pct == pct]
-    return ctx.reading("noise_avg", level_db, len(before) + 1, throttle_pct=pct, placement=Placement.STAND.value,
-                       distance_cm=NOISE_DISTANCE_CM, supply_v=supply_v)  # fmt: skip
+    return ctx.reading(
+        "noise_avg",
+        level_db,
+        len(before) + 1,
+        throttle_pct=pct,
+        placement=Placement.STAND.value,
+        distance_cm=NOISE_DISTANCE_CM,
+        supply_v=supply_v,
+    )

@@ -60,11 +60,22 @@ def view(ctx: CheckContext, typed: Mapping[str, Any], wanted: str = "", judged: 
         wrong = wrong | {k: v for k, v in step.missing(ctx, values).items() if typed.get(k)}
     beads = [Bead(s, s.summary(ctx), s.is_skipped(ctx)) for s in stepper.planned(ctx)]
     return BenchView(
-        ctx, step, step.next_run(ctx), beads, habits | dict(typed), wrong, shown, marks_of(ctx, step, shown),
-        step.curve(shown), judgement, stepper.evidence_of(step, judgement), stepper.closed(ctx, step),
-        round(step.hold_s * stepper.hold_share(ctx)), stepper.suggested(ctx, judgement),
+        ctx,
+        step,
+        step.next_run(ctx),
+        beads,
+        habits | dict(typed),
+        wrong,
+        shown,
+        marks_of(ctx, step, shown),
+        step.curve(shown),
+        judgement,
+        stepper.evidence_of(step, judgement),
+        stepper.closed(ctx, step),
+        round(step.hold_s * stepper.hold_share(ctx)),
+        stepper.suggested(ctx, judgement),
         step.habits(ctx) if step.restates else {},
-    )  # fmt: skip
+    )
 
 
 def marks_of(ctx: CheckContext, step: AnyStep, shown: View) -> Marks:

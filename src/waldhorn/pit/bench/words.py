@@ -54,5 +54,7 @@ def ceiling_words(limit: Ceiling, throttle_pct: float = 100.0) -> str:
     if limit.volts is None or not limit.passed(throttle_pct):
         return f"Rated {limit.rated_rpm:.0f} rpm: {most}."
     speed = no_load_speed(limit.kv, limit.volts, throttle_pct)
-    return (f"{limit.volts:.1f} V would turn it {speed:.0f} rpm at {throttle_pct:g} %, above its rated "
-            f"{limit.rated_rpm:.0f} rpm: a rotor can burst. Take {most}.")  # fmt: skip
+    return (
+        f"{limit.volts:.1f} V would turn it {speed:.0f} rpm at {throttle_pct:g} %, above its rated "
+        f"{limit.rated_rpm:.0f} rpm: a rotor can burst. Take {most}."
+    )

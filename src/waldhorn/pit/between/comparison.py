@@ -94,13 +94,16 @@ def between(
     runs = figures_store.taken_for(session, list(found), (Purpose.TIMING_PULL, Purpose.LOAD))
     latest = figures_store.latest(session, list(found)) | _on_bench(session, list(found), now)
     drifted, lines = rigs.said_of_rigs(session, now)
-    out = {(m.tag, name) for i, m in found.items() for name, one in latest.get(i, {}).items()
-           if was_out(drifted, one.conditions.rig, name, one.at)}  # fmt: skip
-    contenders = [
-        Contender(m, {n: one for n, one in latest.get(i, {}).items() if (m.tag, n) not in out},
-                  _price(runs.get(i, {})))
+    out = {
+        (m.tag, name)
         for i, m in found.items()
-    ]  # fmt: skip
+        for name, one in latest.get(i, {}).items()
+        if was_out(drifted, one.conditions.rig, name, one.at)
+    }
+    contenders = [
+        Contender(m, {n: one for n, one in latest.get(i, {}).items() if (m.tag, n) not in out}, _price(runs.get(i, {})))
+        for i, m in found.items()
+    ]
     known = repeatability(standings.rig_spreads(session, now))
     rows = compare(contenders, known, lines)
     better = uses.better_for(rows, terms.uses(session))
@@ -108,8 +111,16 @@ def between(
     classes = {m.motor_class for m in facts}
     within = terms.good_enough(session, classes.pop() if len(classes) == 1 else "")
     letters = {m.tag: LETTERS[i] for i, m in enumerate(facts)}
-    compared = Compared(facts, letters, rows, better, uses.better_in_nothing(rows, better), uses.speed_per_amp(rows),
-                        _under_load(*(runs.get(i, {}) for i in found)) if len(found) == 2 else [], out)  # fmt: skip
+    compared = Compared(
+        facts,
+        letters,
+        rows,
+        better,
+        uses.better_in_nothing(rows, better),
+        uses.speed_per_amp(rows),
+        _under_load(*(runs.get(i, {}) for i in found)) if len(found) == 2 else [],
+        out,
+    )
     try:
         return Between(compared, _parting(rows, take or 2, machines, within))
     except Refused as refused:

@@ -24,8 +24,14 @@ from waldhorn.store.engine import Store
 from waldhorn.store.models import ActKind, ActRow
 
 PREVIEWED = 8  # rows of a sheet
-_TABLE_WORDS = {"motor": "motors", "event": "events", "reading": "readings", "bench_check": "checks",
-                "picture": "pictures", "signed_verdict": "signed verdicts"}  # fmt: skip
+_TABLE_WORDS = {
+    "motor": "motors",
+    "event": "events",
+    "reading": "readings",
+    "bench_check": "checks",
+    "picture": "pictures",
+    "signed_verdict": "signed verdicts",
+}
 
 
 @dataclass(frozen=True)

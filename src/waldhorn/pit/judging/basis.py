@@ -21,8 +21,18 @@ from waldhorn.store import readings
 LAST_PULLS = 6
 MOST_BESIDE = 12
 # What constants, load rows and a timing sweep are made of.
-RESTS_ON = ("supply_volts", "no_load_current", "rpm", "rest_volts", "load_volts", "load_current", "load_rpm",
-            "winding_resistance_ab", "winding_resistance_bc", "winding_resistance_ca")  # fmt: skip
+RESTS_ON = (
+    "supply_volts",
+    "no_load_current",
+    "rpm",
+    "rest_volts",
+    "load_volts",
+    "load_current",
+    "load_rpm",
+    "winding_resistance_ab",
+    "winding_resistance_bc",
+    "winding_resistance_ca",
+)
 _ANEW = (EventKind.REWOUND, EventKind.ROTOR_REPLACED, EventKind.TIMING_CHANGED, EventKind.SENSOR_BOARD_REPLACED)
 _OTHER_SWEEP = (EventKind.REWOUND, EventKind.ROTOR_REPLACED, EventKind.SENSOR_BOARD_REPLACED)
 _EVER = datetime.min.replace(tzinfo=UTC)
@@ -71,9 +81,10 @@ def basis(history: History) -> Basis:
         winding = ohms or winding
     idle = pulls[-LAST_PULLS:]
     measured = Measured(
-        (*idle, *(d.row for d in driven)), median([r.amps for r in idle[-2:]]) if idle else 0.0,
+        (*idle, *(d.row for d in driven)),
+        median([r.amps for r in idle[-2:]]) if idle else 0.0,
         median(winding) if winding else None,
-    )  # fmt: skip
+    )
     anew = max((e.at for e in history.events if e.event in _OTHER_SWEEP), default=_EVER)
     sweep = end_bell.pulls_of([r for check in history.checks for r in check.readings if r.at >= anew])
     return replace(_with_constants(history.motor, measured, tuple(driven)), sweep=tuple(sweep))

@@ -37,8 +37,10 @@ def of(session: Session, fresh: Mapping[str, History]) -> Figures:
     for i, history in fresh.items():
         groups = {name: [g for g in mine if g.check not in on_bench] for name, mine in all_groups(history).items()}
         found.own[i] = baseline.own_references(groups, history.events)
-        found.taught[i] = [*learning.of_motor(_as_taken(history, groups, on_bench), history.events),
-                           *learning.of_studies(groups_of_study(history))]  # fmt: skip
+        found.taught[i] = [
+            *learning.of_motor(_as_taken(history, groups, on_bench), history.events),
+            *learning.of_studies(groups_of_study(history)),
+        ]
         found.latest[i] = latest_of(groups)
     return found
 
@@ -65,10 +67,16 @@ def _keep_models(session: Session, models: Iterable[str], now: datetime) -> None
         for name, quantity in QUANTITIES.items():
             everyone = [b for by_quantity in of_motors.values() for b in by_quantity.get(name, ())]
             rows += [
-                {"model_key": model, "quantity": name, "rig": rig, "motors": held.n, "middle": held.value,
-                 "apart": model_spread.one_sigma(held)}
+                {
+                    "model_key": model,
+                    "quantity": name,
+                    "rig": rig,
+                    "motors": held.n,
+                    "middle": held.value,
+                    "apart": model_spread.one_sigma(held),
+                }
                 for rig, held in model_spread.by_rig(everyone, quantity).items()
-            ]  # fmt: skip
+            ]
     store.keep_spreads(session, models, rows)
 
 
@@ -79,8 +87,13 @@ def _as_taken(
     if not any(r.aside_reason.startswith(ODD_ONE_OUT) for c in history.checks for r in c.readings):
         return groups
     checks = tuple(
-        replace(c, readings=tuple(replace(r, accepted=r.accepted or r.aside_reason.startswith(ODD_ONE_OUT))
-                                  for r in c.readings))
-        for c in history.checks if c.id not in on_bench
-    )  # fmt: skip
+        replace(
+            c,
+            readings=tuple(
+                replace(r, accepted=r.accepted or r.aside_reason.startswith(ODD_ONE_OUT)) for r in c.readings
+            ),
+        )
+        for c in history.checks
+        if c.id not in on_bench
+    )
     return all_groups(replace(history, checks=checks))

@@ -56,11 +56,15 @@ def terms_of(
     drifted, between_rigs = rigs.said_of_rigs(session, as_of)
     return {
         i: Terms(
-            _peers(i, by_model.get(key_of(m.model), {}), shaking.get(m.machine, {})), known,
-            limits.get(m.motor_class, {}), prices.get(m.owner, Prices()), drifted, between_rigs,
+            _peers(i, by_model.get(key_of(m.model), {}), shaking.get(m.machine, {})),
+            known,
+            limits.get(m.motor_class, {}),
+            prices.get(m.owner, Prices()),
+            drifted,
+            between_rigs,
         )
         for i, m in of.items()
-    }  # fmt: skip
+    }
 
 
 def _peers(

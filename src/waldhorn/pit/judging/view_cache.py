@@ -81,9 +81,12 @@ def at_bench(session: Session, check_id: str, now: datetime, with_fleet: bool = 
     A key that is pressed changes a draft and nothing else: what was read before is read once.
     """
     found = _kept(
-        session, now, ("check", check_id, with_fleet), lambda: load(session, check_id, now, with_fleet=with_fleet),
+        session,
+        now,
+        ("check", check_id, with_fleet),
+        lambda: load(session, check_id, now, with_fleet=with_fleet),
         lambda ctx: ctx.history if ctx else None,
-    )  # fmt: skip
+    )
     return replace(found, now=now) if found else None
 
 

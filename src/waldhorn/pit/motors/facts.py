@@ -38,8 +38,20 @@ _NUMBERS = {
     "rotor_length_mm": ("rotor length", "length", False),
     "price": ("price", "count", False),
 }
-_TEXTS = ("tag", "model", "kind", "motor_class", "magnet", "poles_known_by", "machine", "position", "owner",
-          "bearing_front", "bearing_rear", "note")  # fmt: skip
+_TEXTS = (
+    "tag",
+    "model",
+    "kind",
+    "motor_class",
+    "magnet",
+    "poles_known_by",
+    "machine",
+    "position",
+    "owner",
+    "bearing_front",
+    "bearing_rear",
+    "note",
+)
 _LONGEST = {"note": 5000}
 LONGEST_MACHINE = 60
 LONGEST_NAME = 60
@@ -54,8 +66,10 @@ def dimension_of(name: str) -> str:
 def read_motor(typed: Mapping[str, str]) -> Motor:
     """The motor a form describes; raises Refusals with a sentence for each field that cannot be."""
     wrong: dict[str, str] = {}
-    values: dict[str, Any] = {"sensored": typed.get("sensored", "yes") == "yes",
-                              "reference": typed.get("reference", "no") == "yes"}  # fmt: skip
+    values: dict[str, Any] = {
+        "sensored": typed.get("sensored", "yes") == "yes",
+        "reference": typed.get("reference", "no") == "yes",
+    }
     for name in _TEXTS:
         values[name] = typed.get(name, "").strip() or _IF_EMPTY.get(name, "")
         if len(values[name]) > (most := _LONGEST.get(name, 200)):

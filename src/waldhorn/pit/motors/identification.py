@@ -86,9 +86,12 @@ def tell(session: Session, typed: Mapping[str, str], seen: Mapping[str, float]) 
         delta, wye = identification.other_connection(kv)
         told.said.append(f"Connected the other way it would have {delta:.0f} KV (from wye) or {wye:.0f} (from delta).")
     if kv and (ohm := seen.get("ohm")):
-        _strength(told, identification.motor_constant(kv, ohm / 1000), seen.get("mass_g"), [
-            b for b in basis.driven(session) if not kind or b.motor.kind == kind
-        ])  # fmt: skip
+        _strength(
+            told,
+            identification.motor_constant(kv, ohm / 1000),
+            seen.get("mass_g"),
+            [b for b in basis.driven(session) if not kind or b.motor.kind == kind],
+        )
     told.siblings.extend(_siblings(kind, seen, motors.every(session)))
     for motor, _ in told.siblings:
         if kv and motor.turns and motor.label_kv:
@@ -109,8 +112,9 @@ def _strength(told: Told, constant: float, mass_g: float | None, bases: list[bas
     words = f"Its motor constant is {constant:.1f} mN·m/√W"
     others = [
         identification.motor_constant(b.constants.kv, b.constants.resistance_ohm) / b.motor.mass_g
-        for b in bases if b.constants and b.motor.mass_g and mass_g and 1 / LIKE < b.motor.mass_g / mass_g < LIKE
-    ]  # fmt: skip
+        for b in bases
+        if b.constants and b.motor.mass_g and mass_g and 1 / LIKE < b.motor.mass_g / mass_g < LIKE
+    ]
     if not mass_g or not others:
         told.said.append(f"{words}.")
         return

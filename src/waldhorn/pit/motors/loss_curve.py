@@ -66,5 +66,13 @@ def curve(shown: SpinUp) -> Curve:
     top = 1.1 * max(*(p.amps for p in shown.points), *(a for _, a in (*now, *before)))
     points = [(p.rpm, p.amps, f"{p.rpm:.0f} rpm: {p.amps:.2f} A") for p in shown.points]
     title = "no-load current over speed" + (", and as it was" if before else "")
-    return Curve(title, now, points, (0.0, fastest), (0.0, top), ("0", f"{fastest:.0f} rpm"), ("0", f"{top:.1f} A"),
-                 before=before)  # fmt: skip
+    return Curve(
+        title,
+        now,
+        points,
+        (0.0, fastest),
+        (0.0, top),
+        ("0", f"{fastest:.0f} rpm"),
+        ("0", f"{top:.1f} A"),
+        before=before,
+    )

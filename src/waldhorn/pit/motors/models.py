@@ -25,12 +25,19 @@ _runs = (
     .scalar_subquery()
 )
 _MEMBERS = (
-    select(MotorRow.model, MotorRow.tag, MotorRow.label_kv, StandingRow.verdict, StandingRow.headline,
-           StandingRow.retired, _runs.label("runs"))
+    select(
+        MotorRow.model,
+        MotorRow.tag,
+        MotorRow.label_kv,
+        StandingRow.verdict,
+        StandingRow.headline,
+        StandingRow.retired,
+        _runs.label("runs"),
+    )
     .join(StandingRow, StandingRow.motor_id == MotorRow.id)
     .where(MotorRow.model_key == bindparam("key"))
     .order_by(StandingRow.retired, StandingRow.rank, MotorRow.tag_key)
-)  # fmt: skip
+)
 
 
 @dataclass(frozen=True)
@@ -78,8 +85,9 @@ def view(session: Session, name: str, now: datetime) -> ModelView | None:
         return None
     failed = [_member(r) for r in rows if r.retired or r.verdict in CONDEMNED]
     off = figures.off_labels(session, key)
-    spreads = [Spread(QUANTITIES[r.quantity], r.rig, r.motors, r.middle, r.apart)
-               for r in figures.spreads_of(session, key)]  # fmt: skip
+    spreads = [
+        Spread(QUANTITIES[r.quantity], r.rig, r.motors, r.middle, r.apart) for r in figures.spreads_of(session, key)
+    ]
     order = list(QUANTITIES)
     spreads.sort(key=lambda one: (order.index(one.quantity.name), -one.motors))
     members = [_member(r) for r in rows[:SHOWN]]

@@ -130,12 +130,16 @@ def answer(known: Mapping[str, Basis], tag: str, asked: Asked) -> Answer:
     ]
     rows = _read_with(mine, asked.what)
     return Answer(
-        asked, told, over_rated(mine.motor, told.outcome, told),
-        curve(mine.constants, asked.pack, load, SHARES), rows,
-        max([v for v, _ in rows] + [r.volts for r in mine.measured.rows]), sorted(beside, key=lambda b: b.constants.kv),
+        asked,
+        told,
+        over_rated(mine.motor, told.outcome, told),
+        curve(mine.constants, asked.pack, load, SHARES),
+        rows,
+        max([v for v, _ in rows] + [r.volts for r in mine.measured.rows]),
+        sorted(beside, key=lambda b: b.constants.kv),
         timing_price.priced(mine.motor, mine.constants, asked.pack, load, mine.sweep),
         _windings(mine.motor, mine.constants, asked.pack, load),
-    )  # fmt: skip
+    )
 
 
 def _load(theirs: Basis, asked: Asked) -> Load:
@@ -179,9 +183,10 @@ def over_rated(motor: Motor, found: Outcome, told: Foretold | None = None) -> li
     """What comes out above what the maker allows, and what may."""
     said = []
     for name, value, rated, unit in (
-        ("amps", found.amps, motor.rated_a, "A"), ("watts_in", found.watts_in, motor.rated_w, "W"),
+        ("amps", found.amps, motor.rated_a, "A"),
+        ("watts_in", found.watts_in, motor.rated_w, "W"),
         ("rpm", found.rpm, motor.rated_rpm, "rpm"),
-    ):  # fmt: skip
+    ):
         low, high = told.band[name] if told else (value, value)
         if rated and value > rated and low <= rated:
             said.append(f"It passes its rated {rated:g} {unit}, more likely than not.")

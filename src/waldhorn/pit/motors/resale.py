@@ -45,8 +45,12 @@ class Offer:
 def offer(session: Session, motor: Motor, judged: Judgement) -> Offer:
     """What a motor is worth as it is judged; in a fixed number of statements."""
     prices = terms.prices(session).get(motor.owner, Prices())
-    found = core.worth(core.wear_of(judged.evidence, judged.trends), judged.due_mendable, judged.due_for_good,
-                       prices.repair / prices.new)  # fmt: skip
+    found = core.worth(
+        core.wear_of(judged.evidence, judged.trends),
+        judged.due_mendable,
+        judged.due_for_good,
+        prices.repair / prices.new,
+    )
     money = found.share * motor.price if motor.price else None
     buys = _buys(motor, money, motors.of_class(session, motor.motor_class), fleet.figures(session, motor.motor_class))
     return Offer(found, money, _words(judged, found, prices), buys)

@@ -26,9 +26,16 @@ def sign(session: Session, ctx: CheckContext, judged: Judgement, typed: Mapping[
         raise Refusals(wrong)
     act_id = acts.record(session, ActKind.SIGN, ctx.now, ctx.motor_id, ctx.check.id, detail=verdict)
     row = SignedRow(
-        motor_id=ctx.motor_id, check_id=ctx.check.id, act_id=act_id, at=ctx.now, verdict=verdict,
-        tool_verdict=judged.verdict, reason=reason, signed_by=signed_by, judgement=to_json(judged),
-    )  # fmt: skip
+        motor_id=ctx.motor_id,
+        check_id=ctx.check.id,
+        act_id=act_id,
+        at=ctx.now,
+        verdict=verdict,
+        tool_verdict=judged.verdict,
+        reason=reason,
+        signed_by=signed_by,
+        judgement=to_json(judged),
+    )
     standings.add_signed(session, row)
     _close(session, ctx, act_id)
     return row

@@ -35,9 +35,7 @@ class Priced:
     own_sweep: bool
 
 
-def priced(
-    motor: Motor, constants: Constants, pack: Pack, load: Load, pulls: Sequence[TimingPull]
-) -> Priced | None:  # fmt: skip
+def priced(motor: Motor, constants: Constants, pack: Pack, load: Load, pulls: Sequence[TimingPull]) -> Priced | None:
     """The price of a degree; None for a motor without an end bell to turn, or a pack that does not turn the load."""
     if not motor.sensored:
         return None

@@ -90,9 +90,7 @@ def _pairs_of(quantity: Quantity, name: str, theirs: Sequence[Baseline]) -> Mapp
     return found
 
 
-def _fitted(
-    here: str, there: str, quantity: Quantity, pairs: Sequence[Pair], known: Repeatability
-) -> Beside:  # fmt: skip
+def _fitted(here: str, there: str, quantity: Quantity, pairs: Sequence[Pair], known: Repeatability) -> Beside:
     x, y = [p for p, _ in pairs], [q for _, q in pairs]
     u_x, u_y = (_u_of(known, rig, quantity, fmean(read)) for rig, read in ((here, x), (there, y)))
     positive = len(pairs) > 1 and min(*x, *y) > 0

@@ -69,10 +69,15 @@ def view(session: Session, name: str, now: datetime) -> RigView | None:
         return None
     spreads = standings.rig_spreads(session)
     repeats = [
-        Repeats(q, learning.spread(spreads[name, q.name], q.name), default_repeatability(name, q.name),
-                spreads[name, q.name])
-        for q in QUANTITIES.values() if (name, q.name) in spreads
-    ]  # fmt: skip
+        Repeats(
+            q,
+            learning.spread(spreads[name, q.name], q.name),
+            default_repeatability(name, q.name),
+            spreads[name, q.name],
+        )
+        for q in QUANTITIES.values()
+        if (name, q.name) in spreads
+    ]
     said, references = store.described(session, name), _references(session, now)
     known = repeatability(spreads)
     charts = _charts(references, name, known, said.put_right_at)
@@ -128,8 +133,11 @@ def rename(session: Session, name: str, typed: Mapping[str, str], now: datetime)
     if there is not None:
         new = there.name
         if typed.get("sure") != new:
-            raise Refused("sure", f"{new} is there already, with {there.readings:,} readings: choose it below to make "
-                                  f"{name} and {new} one, which cannot be undone")  # fmt: skip
+            raise Refused(
+                "sure",
+                f"{new} is there already, with {there.readings:,} readings: choose it below to make "
+                f"{name} and {new} one, which cannot be undone",
+            )
     touched = readings.motors_on(session, name, _EVER)
     store.rename(session, name, new)
     motors.touch(session, {*touched, *readings.motors_on(session, new, _EVER)})

@@ -24,8 +24,13 @@ from waldhorn.store import studies as store
 from waldhorn.store.models import ActKind, ActRow, StudyRow
 
 # What can be studied by typing one number a run: the measure typed, and the quantity it makes.
-STUDIED = {"noise_avg": "noise_avg", "kv": "kv", "no_load_current": "no_load_current", "detent_peak": "detent_peak",
-           "timing_mean": "timing_mean"}  # fmt: skip
+STUDIED = {
+    "noise_avg": "noise_avg",
+    "kv": "kv",
+    "no_load_current": "no_load_current",
+    "detent_peak": "detent_peak",
+    "timing_mean": "timing_mean",
+}
 MOST = {"motors": 20, "visits": 10, "runs": 10}
 
 
@@ -60,8 +65,9 @@ class StudyView:
 def start(session: Session, rig: str, typed: Mapping[str, str], now: datetime) -> str:
     """Begin a study; raises Refusals. Returns its id."""
     wrong: dict[str, str] = {}
-    numbers = {n: _count(typed, n, usual, wrong) for n, usual in (("visits", study.USUAL_VISITS),
-                                                                  ("runs", study.USUAL_RUNS))}  # fmt: skip
+    numbers = {
+        n: _count(typed, n, usual, wrong) for n, usual in (("visits", study.USUAL_VISITS), ("runs", study.USUAL_RUNS))
+    }
     measure = typed.get("measure", "")
     if measure not in STUDIED:
         wrong["measure"] = f"“{measure}” is none of {', '.join(STUDIED)}"
@@ -75,9 +81,13 @@ def start(session: Session, rig: str, typed: Mapping[str, str], now: datetime) -
     if wrong:
         raise Refusals(wrong)
     row = StudyRow(
-        rig=rig, measure=measure, motors=[ids[k] for k in keys], **numbers, at=now,
+        rig=rig,
+        measure=measure,
+        motors=[ids[k] for k in keys],
+        **numbers,
+        at=now,
         seed=int(now.timestamp() * 1000) % 2**31,
-    )  # fmt: skip
+    )
     session.add(row)
     session.flush()
     return row.id
@@ -99,8 +109,10 @@ def view(session: Session, study_id: str) -> StudyView | None:
     facts = motors.several(session, row.motors)
     tags = [facts[i].tag for i in row.motors]
     made = store.visits(session, study_id)
-    visits = [Visit(place, tags[motor], made.get(place, ()))
-              for place, motor in enumerate(study.order(len(tags), row.visits, row.seed), 1)]  # fmt: skip
+    visits = [
+        Visit(place, tags[motor], made.get(place, ()))
+        for place, motor in enumerate(study.order(len(tags), row.visits, row.seed), 1)
+    ]
     following = next((v for v in visits if not v.values), None)
     found = StudyView(row, QUANTITIES[STUDIED[row.measure]], MEASURES[row.measure].unit, tags, visits, following, None)
     if following:
@@ -129,8 +141,14 @@ def take(session: Session, found: StudyView, typed: Mapping[str, str], now: date
     key = store.key(row.id, following.place)
     check_id = readings.check_ids(session, [(motor_id, key, now, under)], act_id)[motor_id, key]
     readings.check_row(session, check_id).plan = readings.STUDY_PLAN
-    readings.add(session, ((check_id, Reading(row.measure, value, now, run, under, Purpose.STUDY))
-                           for run, value in enumerate(values, 1)), act_id)  # fmt: skip
+    readings.add(
+        session,
+        (
+            (check_id, Reading(row.measure, value, now, run, under, Purpose.STUDY))
+            for run, value in enumerate(values, 1)
+        ),
+        act_id,
+    )
     session.flush()
     motors.touch(session, [motor_id])
 

@@ -30,9 +30,12 @@ class CheckState:
 
 class CheckRow(CheckState, Written, Base):
     __tablename__ = "bench_check"
-    __table_args__ = (UniqueConstraint("motor_id", "key"), Index("ix_bench_check_motor_at", "motor_id", "at"),
-                      Index("ix_bench_check_at", "at"),
-                      Index("ix_bench_check_open", "motor_id", sqlite_where=text("open")))  # fmt: skip
+    __table_args__ = (
+        UniqueConstraint("motor_id", "key"),
+        Index("ix_bench_check_motor_at", "motor_id", "at"),
+        Index("ix_bench_check_at", "at"),
+        Index("ix_bench_check_open", "motor_id", sqlite_where=text("open")),
+    )
 
     motor_id: Mapped[str] = mapped_column(ForeignKey("motor.id"))
     key: Mapped[str]

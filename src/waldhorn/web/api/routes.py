@@ -117,9 +117,13 @@ _CHANGES: Mapping[int | str, dict[str, Any]] = {**_REFUSALS, 401: {"model": list
 def create_api(store: Store) -> FastAPI:
     """The API on a store."""
     api = FastAPI(
-        title="Waldhorn", version="1", docs_url=None, redoc_url=None, responses=dict(_REFUSALS),
+        title="Waldhorn",
+        version="1",
+        docs_url=None,
+        redoc_url=None,
+        responses=dict(_REFUSALS),
         description="What the pages know, as JSON. Reading needs no key on this machine.",
-    )  # fmt: skip
+    )
     api.state.store = store
     api.add_middleware(KeyFirst, store=store)
     api.add_exception_handler(RequestValidationError, _not_valid)
@@ -159,8 +163,12 @@ def create_api(store: Store) -> FastAPI:
         with store.reading() as session:
             return exporting.readings_of(session, _found(session, tag).id)
 
-    @api.post("/motors", status_code=201, responses={**_CHANGES, 409: {"model": list[Wrong]}},
-              dependencies=[Depends(with_key)])  # fmt: skip
+    @api.post(
+        "/motors",
+        status_code=201,
+        responses={**_CHANGES, 409: {"model": list[Wrong]}},
+        dependencies=[Depends(with_key)],
+    )
     def take_in(store: StoreOf, now: Now, sent: MotorsRow) -> MotorsRow:
         """Take in a motor."""
         motor = sent.to_motor()
@@ -205,8 +213,11 @@ def create_api(store: Store) -> FastAPI:
                 raise Unlike(422, *wrong)
             first = {place: reading for place, reading, _ in reversed(found)}
             ids = readings.check_ids(session, ((*place, r.at, r.conditions) for place, r in first.items()))
-            stored = readings.add(session, ((ids[place], reading) for place, reading, _ in found),
-                                  row_ids=[str(i) if i else None for *_, i in found])  # fmt: skip
+            stored = readings.add(
+                session,
+                ((ids[place], reading) for place, reading, _ in found),
+                row_ids=[str(i) if i else None for *_, i in found],
+            )
             motors.touch(session, {motor_id for (motor_id, _), *_ in found})
         return Stored(stored=stored, ignored=len(sent) - stored)
 
@@ -228,8 +239,9 @@ def create_api(store: Store) -> FastAPI:
 def _docs(described: dict[str, Any]) -> str:
     rows = "".join(
         f"<dt><code>{method.upper()} /api/v1{path}</code></dt><dd>{what.get('description', '')}</dd>"
-        for path, methods in described["paths"].items() for method, what in methods.items()
-    )  # fmt: skip
+        for path, methods in described["paths"].items()
+        for method, what in methods.items()
+    )
     return (
         '<!doctype html><html lang="en"><title>The API of Waldhorn</title>'
         '<link rel="icon" href="/static/mark.svg"><link rel="stylesheet" href="/static/waldhorn.css">'
@@ -256,10 +268,12 @@ async def _not_valid(request: Request, error: Exception) -> JSONResponse:
     prefix = ["readings"] if request.url.path.endswith("/readings") else []
     found = error.errors() if isinstance(error, RequestValidationError) else []
     wrong = [
-        Wrong(where="/".join([*prefix, *(str(p) for p in e["loc"] if p not in ("body", "query", "path"))]) or "body",
-              says=in_words(e))
+        Wrong(
+            where="/".join([*prefix, *(str(p) for p in e["loc"] if p not in ("body", "query", "path"))]) or "body",
+            says=in_words(e),
+        )
         for e in found
-    ]  # fmt: skip
+    ]
     return JSONResponse([w.model_dump() for w in wrong], 422)
 
 

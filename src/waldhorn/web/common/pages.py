@@ -31,19 +31,30 @@ SET_BACK = timedelta(hours=1)
 AS_SHOWN = "as_shown"
 LATELY = timedelta(seconds=3)  # a page is loaded because of an act when it comes so soon after it
 # Settled at once: a key pressed within the usual 20 ms would find the new form unwired, or lose its focus.
-HTMX = json.dumps({
-    "defaultSettleDelay": 0,
-    "includeIndicatorStyles": False, "allowEval": False, "selfRequestsOnly": True, "historyCacheSize": 0,
-    "responseHandling": [
-        {"code": "204", "swap": False}, {"code": "[23]..", "swap": True}, {"code": "422", "swap": True},
-        {"code": "[45]..", "swap": False, "error": True},
-    ],
-})  # fmt: skip
+HTMX = json.dumps(
+    {
+        "defaultSettleDelay": 0,
+        "includeIndicatorStyles": False,
+        "allowEval": False,
+        "selfRequestsOnly": True,
+        "historyCacheSize": 0,
+        "responseHandling": [
+            {"code": "204", "swap": False},
+            {"code": "[23]..", "swap": True},
+            {"code": "422", "swap": True},
+            {"code": "[45]..", "swap": False, "error": True},
+        ],
+    }
+)
 
 _templates = Environment(
-    loader=FileSystemLoader(TEMPLATES), autoescape=True, undefined=StrictUndefined, trim_blocks=True,
-    lstrip_blocks=True, finalize=words.in_units_of_the_pit,
-)  # fmt: skip
+    loader=FileSystemLoader(TEMPLATES),
+    autoescape=True,
+    undefined=StrictUndefined,
+    trim_blocks=True,
+    lstrip_blocks=True,
+    finalize=words.in_units_of_the_pit,
+)
 _templates.filters |= {
     "number": words.number,
     "signed": words.signed,
@@ -136,9 +147,12 @@ def page(request: Request, template: str, status: int = 200, **values: Any) -> H
     theme = request.cookies.get("theme", request.app.state.pit.theme)
     seat = guard.token(request)
     body = _templates.get_template(template).render(
-        csrf=seat, theme=theme if theme in THEMES else "auto", path=request.url.path, htmx_config=HTMX,
+        csrf=seat,
+        theme=theme if theme in THEMES else "auto",
+        path=request.url.path,
+        htmx_config=HTMX,
         **{"did": "", "did_undo": "", "did_act": "", "again": None, "retry_s": 0} | values,
-    )  # fmt: skip
+    )
     answer = HTMLResponse(body, status)
     answer.headers["Cache-Control"] = "no-store"
     if request.cookies.get(guard.COOKIE) != seat:

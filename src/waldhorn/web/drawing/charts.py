@@ -105,10 +105,11 @@ def chart(history: History, judged: Judgement) -> Chart | None:
 
     a_day = _runs_a_day(history, start, end)
     lanes = [
-        _with_trend(_lane(e, judged.segments.get(e.quantity.name, ()), x), trends.get(e.quantity.name), x,
-                    start + span, a_day)
+        _with_trend(
+            _lane(e, judged.segments.get(e.quantity.name, ()), x), trends.get(e.quantity.name), x, start + span, a_day
+        )
         for e in judged.evidence
-    ]  # fmt: skip
+    ]
     letters = "abcdefghijklmnopqrstuvwxyz"
     happenings = [_happening(e, x(e.at), letters[i % 26]) for i, e in enumerate(sorted(told, key=lambda e: e.at))]
     ticks = [(x(start), day(start)), (x(end), day(end))] if end - start > timedelta(days=1) else [(x(end), day(end))]
@@ -192,9 +193,14 @@ def _stretch(e: Evidence, begin: float, end: float) -> Stretch:
     top = _y(e, watch) if 1 in signs else 0.0
     bottom = _y(e, -watch) if -1 in signs else float(HEIGHT)
     return Stretch(
-        begin, round(end - begin, 2), top, round(bottom - top, 1), [_y(e, s * watch) for s in signs],
-        [_y(e, s * act) for s in signs], _y(e, 0.0),
-    )  # fmt: skip
+        begin,
+        round(end - begin, 2),
+        top,
+        round(bottom - top, 1),
+        [_y(e, s * watch) for s in signs],
+        [_y(e, s * act) for s in signs],
+        _y(e, 0.0),
+    )
 
 
 def _mark(e: Evidence, part: Segment, group: Group, x: float, now: bool) -> Mark:

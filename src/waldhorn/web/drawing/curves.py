@@ -47,5 +47,6 @@ def drawn_curve(curve: Curve) -> DrawnCurve:
     points = [(across(x), down(y), words) for x, y, words in curve.points]
     goal = down(curve.goal) if curve.goal is not None else None
     mark = across(curve.mark) if curve.mark is not None else None
-    return DrawnCurve(curve.title, path(near), points, curve.x_words, curve.y_words, goal, mark, path(far),
-                      path(curve.before))  # fmt: skip
+    return DrawnCurve(
+        curve.title, path(near), points, curve.x_words, curve.y_words, goal, mark, path(far), path(curve.before)
+    )

@@ -26,12 +26,34 @@ def _of(e: Evidence) -> list[Figure]:
     q, runs = e.quantity, e.u_of_runs
     shown = []
     if e.kind is EvidenceKind.COMPARED:
-        shown.append(figure(f"{q.title}, change", q.change_unit, 1, difference, now=e.now,
-                            baseline=e.baseline.value, relative=q.relative))  # fmt: skip
+        shown.append(
+            figure(
+                f"{q.title}, change",
+                q.change_unit,
+                1,
+                difference,
+                now=e.now,
+                baseline=e.baseline.value,
+                relative=q.relative,
+            )
+        )
     if e.kind is not EvidenceKind.MAGNET_STRENGTH:
-        shown.append(figure("±, one sigma", q.change_unit, 2, change.uncertainty, run=runs.run, visit=runs.visit,
-                            resolution=runs.resolution, n_now=runs.n_now, n_base=runs.n_base, m_now=runs.m_now,
-                            m_base=runs.m_base, extra=runs.extra))  # fmt: skip
+        shown.append(
+            figure(
+                "±, one sigma",
+                q.change_unit,
+                2,
+                change.uncertainty,
+                run=runs.run,
+                visit=runs.visit,
+                resolution=runs.resolution,
+                n_now=runs.n_now,
+                n_base=runs.n_base,
+                m_now=runs.m_now,
+                m_base=runs.m_base,
+                extra=runs.extra,
+            )
+        )
     beyond: dict[str, Any] = {"value": e.change.value, "u": e.change.u, "limit": e.limits.act, "direction": q.direction}
     shown.append(figure("beyond act", "%", 0, change.probability_beyond, show=lambda p: 100 * p, **beyond))
     return shown
@@ -42,9 +64,20 @@ def _strength(everything: Sequence[Evidence]) -> list[Figure]:
     speed, torque = by_name.get("kv"), by_name.get("detent_peak")
     found = []
     if speed and speed.now and speed.baseline:
-        found.append(figure("strength by KV", "", 3, magnets.strength_from_kv, now_kv=speed.now,
-                            baseline_kv=speed.baseline.value))  # fmt: skip
+        found.append(
+            figure(
+                "strength by KV", "", 3, magnets.strength_from_kv, now_kv=speed.now, baseline_kv=speed.baseline.value
+            )
+        )
     if torque and torque.now and torque.baseline:
-        found.append(figure("strength by detent", "", 3, magnets.strength_from_detent, now_nmm=torque.now,
-                            baseline_nmm=torque.baseline.value))  # fmt: skip
+        found.append(
+            figure(
+                "strength by detent",
+                "",
+                3,
+                magnets.strength_from_detent,
+                now_nmm=torque.now,
+                baseline_nmm=torque.baseline.value,
+            )
+        )
     return found

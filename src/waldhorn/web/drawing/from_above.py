@@ -39,11 +39,15 @@ def spots(machine: MachineView) -> list[Spot]:
     full = top if machine.way != "hand" else float(MOST_SHAKEN)
     return [
         Spot(
-            seat.motor.tag, seat.motor.position, round(REACH * x, 1), round(-REACH * y, 1),
-            round(MOST_SHAKEN * (seat.value or 0.0) / full) if full else 0, seat.name == culprit,
+            seat.motor.tag,
+            seat.motor.position,
+            round(REACH * x, 1),
+            round(-REACH * y, 1),
+            round(MOST_SHAKEN * (seat.value or 0.0) / full) if full else 0,
+            seat.name == culprit,
         )
         for seat, (x, y) in zip(machine.seats, placed if clear else ring, strict=True)
-    ]  # fmt: skip
+    ]
 
 
 def _place(seat: Seat) -> tuple[float, float]:

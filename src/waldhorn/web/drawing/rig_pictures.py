@@ -66,9 +66,15 @@ def chart(charted: Charted) -> ChartDrawn:
     else:
         says = f"Out on {day(last_out)}." if open_end else f"Right again; was out on {day(last_out)}."
     return ChartDrawn(
-        c.quantity.title, says, open_end, dots, path([at(i, v) for i, v in enumerate(c.averages)]),
-        f"{path(upper)} L{' L'.join(f'{x} {y}' for x, y in reversed(lower))} Z", HEIGHT / 2, day(c.times[0]),
-    )  # fmt: skip
+        c.quantity.title,
+        says,
+        open_end,
+        dots,
+        path([at(i, v) for i, v in enumerate(c.averages)]),
+        f"{path(upper)} L{' L'.join(f'{x} {y}' for x, y in reversed(lower))} Z",
+        HEIGHT / 2,
+        day(c.times[0]),
+    )
 
 
 @dataclass(frozen=True)

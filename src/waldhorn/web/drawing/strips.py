@@ -45,6 +45,12 @@ def strip(e: Evidence) -> Strip | None:
         end = start + _LEAST_BAR
     off = "above" if e.change.value > high else "below" if e.change.value < low else ""
     return Strip(
-        place(0), [place(s * e.limits.watch) for s in signs], [place(s * e.limits.act) for s in signs],
-        band[0], round(band[1] - band[0], 2), start, round(end - start, 2), off,
-    )  # fmt: skip
+        place(0),
+        [place(s * e.limits.watch) for s in signs],
+        [place(s * e.limits.act) for s in signs],
+        band[0],
+        round(band[1] - band[0], 2),
+        start,
+        round(end - start, 2),
+        off,
+    )

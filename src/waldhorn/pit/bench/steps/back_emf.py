@@ -94,11 +94,12 @@ class BackEmf(Step[BackEmfFields, BackEmfView]):
         )
         weak = back_emf.weak_phase(wave)
         words = (
-            f"Phase {weak[0]} stands {weak[1]:.1f} % below the others: turns that touch, or a joint of it." if weak
+            f"Phase {weak[0]} stands {weak[1]:.1f} % below the others: turns that touch, or a joint of it."
+            if weak
             else "The three phases give the same. All of them lower than before would be the magnets.",
             *_of_recording(ctx, values),
             "A powered pull may read up to 5 % more than the drill: the two are never compared.",
-        )  # fmt: skip
+        )
         return BackEmfView(figures, words, rows)
 
     def summary(self, ctx: CheckContext) -> str:

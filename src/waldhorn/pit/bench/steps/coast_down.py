@@ -38,9 +38,15 @@ class CoastDownFields(Fields):
     ] = None
     disc: Annotated[
         float | None,
-        Ask("a disc was on the shaft, g·cm²", dimension="count", low=0.01, high=100_000, modest=True,
-            hint="to find the rotor's"),
-    ] = None  # fmt: skip
+        Ask(
+            "a disc was on the shaft, g·cm²",
+            dimension="count",
+            low=0.01,
+            high=100_000,
+            modest=True,
+            hint="to find the rotor's",
+        ),
+    ] = None
 
 
 @dataclass(frozen=True)
@@ -71,11 +77,16 @@ class CoastDown(Step[CoastDownFields, CoastDownView]):
         found = {"rpm": rpm, MEASURE: seconds}
         if out is not None and values.inertia:
             inertia = values.inertia * _GCM2
-            found |= {"friction_torque": 1e3 * out.friction_per_inertia * inertia,
-                      "loss_slope": 1e6 * out.loss_per_inertia * inertia}  # fmt: skip
+            found |= {
+                "friction_torque": 1e3 * out.friction_per_inertia * inertia,
+                "loss_slope": 1e6 * out.loss_per_inertia * inertia,
+            }
         on_shaft = DISC if values.disc else ""
-        return Taken(tuple(ctx.reading(m, v, run, Purpose.COAST_DOWN, on_shaft=on_shaft)
-                           for m, v in found.items() if v is not None))  # fmt: skip
+        return Taken(
+            tuple(
+                ctx.reading(m, v, run, Purpose.COAST_DOWN, on_shaft=on_shaft) for m, v in found.items() if v is not None
+            )
+        )
 
     def missing(self, ctx: CheckContext, values: CoastDownFields) -> dict[str, str]:
         """A trace that is none, or neither a trace nor a time."""
@@ -96,11 +107,23 @@ class CoastDown(Step[CoastDownFields, CoastDownView]):
         _, _, out = _run_out(values)
         if out is not None:
             figures = [
-                figure("friction per inertia", "1/s²", 0, coast_down.fit, show=lambda o: o.friction_per_inertia,
-                       trace=traces.read_trace(values.trace or "")),
-                figure("loss per inertia", "1/s", 2, coast_down.fit, show=lambda o: o.loss_per_inertia,
-                       trace=traces.read_trace(values.trace or "")),
-            ]  # fmt: skip
+                figure(
+                    "friction per inertia",
+                    "1/s²",
+                    0,
+                    coast_down.fit,
+                    show=lambda o: o.friction_per_inertia,
+                    trace=traces.read_trace(values.trace or ""),
+                ),
+                figure(
+                    "loss per inertia",
+                    "1/s",
+                    2,
+                    coast_down.fit,
+                    show=lambda o: o.loss_per_inertia,
+                    trace=traces.read_trace(values.trace or ""),
+                ),
+            ]
         if values.disc and (with_disc := _with(fresh, DISC)):
             return CoastDownView((*figures, *_rotor(values.disc, with_disc, rows)), _with_disc(rows), rows)
         words = _against(ctx, now) if now else ()
@@ -139,8 +162,17 @@ def _rotor(disc: float, now: tuple[float, float], rows: Sequence[tuple[float, fl
     if bare is None or not bare[1] < now[1]:
         return []
     slowing = {"slowing_alone": bare[0] * RAD_S / bare[1], "slowing_with": now[0] * RAD_S / now[1]}
-    return [figure("rotor's inertia", "g·cm²", 1, coast_down.inertia_by_disc, show=lambda j: j / _GCM2,
-                   added=disc * _GCM2, **slowing)]  # fmt: skip
+    return [
+        figure(
+            "rotor's inertia",
+            "g·cm²",
+            1,
+            coast_down.inertia_by_disc,
+            show=lambda j: j / _GCM2,
+            added=disc * _GCM2,
+            **slowing,
+        )
+    ]
 
 
 def _with_disc(rows: Sequence[tuple[float, float]]) -> tuple[str, ...]:
@@ -161,8 +193,10 @@ def _against(ctx: CheckContext, now: tuple[float, float]) -> tuple[str, ...]:
             day = f"{check.at:%d %B}".lstrip("0")
             share = now[1] / before[1] - 1
             if share < -MATTERS:
-                return (f"It stops {-100 * share:.0f} % sooner than on {day} ({before[1]:.2f} s): friction, or a"
-                        " shorted loop that brakes; warm bearings run out longer.",)  # fmt: skip
+                return (
+                    f"It stops {-100 * share:.0f} % sooner than on {day} ({before[1]:.2f} s): friction, or a"
+                    " shorted loop that brakes; warm bearings run out longer.",
+                )
             return (f"On {day} it took {before[1]:.2f} s: no more than a stopwatch leaves open.",)
     return ("The first of its kind: it is what later ones are held against.",)
 

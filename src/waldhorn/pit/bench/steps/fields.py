@@ -107,8 +107,10 @@ class Fields(BaseModel):
     @classmethod
     def asks(cls) -> dict[str, Ask]:
         """How each field is asked for, in order."""
-        found = {name: next((m for m in info.metadata if isinstance(m, Ask)), None)
-                 for name, info in cls.model_fields.items()}  # fmt: skip
+        found = {
+            name: next((m for m in info.metadata if isinstance(m, Ask)), None)
+            for name, info in cls.model_fields.items()
+        }
         return {name: ask for name, ask in found.items() if ask}
 
 

@@ -61,8 +61,10 @@ class Flywheel(Step[FlywheelFields, FlywheelView]):
             response = flywheel.response(seconds, rpm)
         except Refused:
             return Taken()
-        found = tuple(ctx.reading(m, v, run, on_shaft="flywheel")
-                      for m, v in (("flywheel_torque", torque), ("response", response)))  # fmt: skip
+        found = tuple(
+            ctx.reading(m, v, run, on_shaft="flywheel")
+            for m, v in (("flywheel_torque", torque), ("response", response))
+        )
         return Taken(found, (FlywheelTrace(ctx.check.id, values.trace, values.inertia, values.at_rpm, ctx.now),))
 
     def missing(self, ctx: CheckContext, values: FlywheelFields) -> dict[str, str]:
@@ -100,8 +102,12 @@ class Flywheel(Step[FlywheelFields, FlywheelView]):
         rest = {tag: f for tag, f in ctx.fleet.items() if tag != ctx.motor.tag}
         everyone = [mine, *(f for f, _ in rest.values())]
         mass = comparable_mass(ctx.motor.mass_g, ctx.motor.lead_mm, ctx.motor.lead_awg)
-        inputs: dict[str, Any] = {"mine": mine, "fleet": everyone, "mass_g": mass,
-                  "masses_g": [m for m in (mass, *(m for _, m in rest.values())) if m]}  # fmt: skip
+        inputs: dict[str, Any] = {
+            "mine": mine,
+            "fleet": everyone,
+            "mass_g": mass,
+            "masses_g": [m for m in (mass, *(m for _, m in rest.values())) if m],
+        }
         if flywheel.fleet_score(**inputs) is not None:
             figures.append(figure("score in its class", "", 0, flywheel.fleet_score, **inputs))
         return FlywheelView(tuple(figures), (), seconds, rpm)
@@ -112,8 +118,15 @@ class Flywheel(Step[FlywheelFields, FlywheelView]):
             return None
         end, top = max(view.seconds), max(view.rpm)
         line = list(zip(view.seconds, view.rpm, strict=True))
-        return Curve("speed over time", line, (), (min(view.seconds), end), (0.0, top), ("0", f"{end:g} s"),
-                     ("0", f"{top:.0f} rpm"))  # fmt: skip
+        return Curve(
+            "speed over time",
+            line,
+            (),
+            (min(view.seconds), end),
+            (0.0, top),
+            ("0", f"{end:g} s"),
+            ("0", f"{top:.0f} rpm"),
+        )
 
 
 def trace_of(words: str) -> Trace:

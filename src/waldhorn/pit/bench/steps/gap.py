@@ -20,9 +20,16 @@ class GapFields(Fields):
     gaps: Annotated[tuple[float, ...], Ask("gaps, mm", "gap", many=True, required=True, hint="0.6 0.58 0.62 0.6")] = ()
     angles: Annotated[
         tuple[float, ...],
-        Ask("at clock angles, °", dimension="angle", low=-360, high=720, many=True, hint="empty: evenly around",
-            modest=True),
-    ] = ()  # fmt: skip
+        Ask(
+            "at clock angles, °",
+            dimension="angle",
+            low=-360,
+            high=720,
+            many=True,
+            hint="empty: evenly around",
+            modest=True,
+        ),
+    ] = ()
 
     def placed(self) -> tuple[tuple[float, ...], tuple[float, ...]]:
         """Gaps and their angles, evenly around where none were typed."""

@@ -88,11 +88,29 @@ class Heat(Step[HeatFields, HeatView]):
                 words.append("Read it again in a minute or two: two readings show when it is comparable.")
             return HeatView(tuple(figures), tuple(words), readings=rows)
         seconds = [(r.at - start).total_seconds() for r in rows]
-        figures.append(figure("cools by 63 % in", "min", 1, thermal.fit_cooling, show=lambda c: c.tau_s / 60,
-                              seconds=seconds, surface_c=[r.value for r in rows],
-                              ambient_c=cooling.ambient_c))  # fmt: skip
-        figures.append(figure("comparable in all", "min", 1, thermal.seconds_until, show=lambda s: s / 60,
-                              cooling=cooling, target_c=_target(ctx, cooling)))  # fmt: skip
+        figures.append(
+            figure(
+                "cools by 63 % in",
+                "min",
+                1,
+                thermal.fit_cooling,
+                show=lambda c: c.tau_s / 60,
+                seconds=seconds,
+                surface_c=[r.value for r in rows],
+                ambient_c=cooling.ambient_c,
+            )
+        )
+        figures.append(
+            figure(
+                "comparable in all",
+                "min",
+                1,
+                thermal.seconds_until,
+                show=lambda s: s / 60,
+                cooling=cooling,
+                target_c=_target(ctx, cooling),
+            )
+        )
         return HeatView(tuple(figures), tuple(words), cooling, start, rows, self.comparable_at(ctx))
 
     def habits(self, ctx: CheckContext) -> dict[str, str]:
@@ -129,8 +147,17 @@ class Heat(Step[HeatFields, HeatView]):
         levels = [y for _, y in line] + [c for _, c in points] + [cooling.ambient_c]
         low, high = min(levels) - 1, max(levels) + 1
         named = [(t, c, f"{t / 60:.1f} min: {c:.1f} °C") for t, c in points]
-        return Curve("temperature while it cools", line, named, (0.0, end), (low, high), ("0", f"{end / 60:.0f} min"),
-                     (f"{low:.0f} °C", f"{high:.0f} °C"), cooling.ambient_c, until)  # fmt: skip
+        return Curve(
+            "temperature while it cools",
+            line,
+            named,
+            (0.0, end),
+            (low, high),
+            ("0", f"{end / 60:.0f} min"),
+            (f"{low:.0f} °C", f"{high:.0f} °C"),
+            cooling.ambient_c,
+            until,
+        )
 
 
 def _felt(readings: Sequence[Reading]) -> list[Reading]:
@@ -141,13 +168,25 @@ def _of_run(surface: float, ambient: float, before: float | None, energy: float 
     """What the run has caused, and at what price."""
     found = [figure("rise", "K", 1, thermal.rise, surface_c=surface, ambient_c=ambient)]
     if before is not None:
-        found = [figure("rise of the run", "K", 1, thermal.rise_of_run, surface_c=surface, ambient_c=ambient,
-                        before_c=before)]  # fmt: skip
+        found = [
+            figure(
+                "rise of the run", "K", 1, thermal.rise_of_run, surface_c=surface, ambient_c=ambient, before_c=before
+            )
+        ]
     caused = float(found[0].value)
     if energy and caused > 0:
         found.append(figure("for each kilojoule", "K/kJ", 2, thermal.rise_per_energy, rise_k=caused, energy_j=energy))
-        found.append(figure("stays warmer by", "K/W", 2, thermal.thermal_resistance, rise_k=caused, energy_j=energy,
-                            seconds=thermal.RUN_S))  # fmt: skip
+        found.append(
+            figure(
+                "stays warmer by",
+                "K/W",
+                2,
+                thermal.thermal_resistance,
+                rise_k=caused,
+                energy_j=energy,
+                seconds=thermal.RUN_S,
+            )
+        )
     return found
 
 

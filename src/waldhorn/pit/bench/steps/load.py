@@ -16,8 +16,14 @@ from waldhorn.pit.bench.context import CheckContext
 from waldhorn.pit.bench.steps.fields import Ask, Fields
 from waldhorn.pit.bench.steps.step import Step, Taken, View
 
-_READ = {"rest_v": "rest_volts", "load_v": "load_volts", "amps": "load_current", "watts": "load_watts",
-         "rpm": "load_rpm", "thrust_g": "thrust"}  # fmt: skip
+_READ = {
+    "rest_v": "rest_volts",
+    "load_v": "load_volts",
+    "amps": "load_current",
+    "watts": "load_watts",
+    "rpm": "load_rpm",
+    "thrust_g": "thrust",
+}
 
 
 class LoadFields(Fields):
@@ -84,8 +90,16 @@ class Load(Step[LoadFields, LoadView]):
                     figure("thrust to mass", "", 1, load.thrust_to_mass, thrust_g=last.thrust_g, mass_g=mass)
                 )
         if last.amps:
-            figures.append(figure("under way, wing or boat only", "A", 1, load.running_current, bench_a=last.amps,
-                                  show=lambda between: f"{between[0]:.1f} to {between[1]:.1f}"))  # fmt: skip
+            figures.append(
+                figure(
+                    "under way, wing or boat only",
+                    "A",
+                    1,
+                    load.running_current,
+                    bench_a=last.amps,
+                    show=lambda between: f"{between[0]:.1f} to {between[1]:.1f}",
+                )
+            )
         mismatch = load.watts_mismatch(last)
         if mismatch is not None and abs(mismatch) > load.WATTS_TOLERANCE_PCT:
             words.append(
@@ -93,8 +107,9 @@ class Load(Step[LoadFields, LoadView]):
             )
         resistance, idle = ctx.winding_ohm(), groups_of(ctx.history, QUANTITIES["no_load_current"])
         if resistance and idle and last.load_v and last.amps:
-            lost = figure("turns to heat", "W", 0, load.heat, row=last, resistance_ohm=resistance,
-                          no_load_a=idle[-1].value)  # fmt: skip
+            lost = figure(
+                "turns to heat", "W", 0, load.heat, row=last, resistance_ohm=resistance, no_load_a=idle[-1].value
+            )
             figures.append(lost)
             if float(lost.value) > load.HOT_SHARE * last.load_v * last.amps:
                 words.append("More than four tenths of the power turn to heat in the motor.")

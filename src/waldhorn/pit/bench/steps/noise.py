@@ -60,9 +60,12 @@ class Noise(Step[NoiseFields, View]):
 
     def taken(self, ctx: CheckContext, values: NoiseFields, run: int) -> Taken:
         """The background and the levels, with where and by what they were heard."""
-        where: dict[str, Any] = {"placement": values.placement or Placement.STAND.value,
-                                 "distance_cm": values.distance_cm,
-                 "meter": values.meter or "", "supply_v": ctx.supply_v()}  # fmt: skip
+        where: dict[str, Any] = {
+            "placement": values.placement or Placement.STAND.value,
+            "distance_cm": values.distance_cm,
+            "meter": values.meter or "",
+            "supply_v": ctx.supply_v(),
+        }
         found = []
         if values.background is not None:
             found.append(ctx.reading("noise_background", values.background, run, **where))
@@ -98,8 +101,9 @@ class Noise(Step[NoiseFields, View]):
                 own = noise.without_background(**inputs)
             except Refused:
                 continue
-            figures.append(figure(f"{name}, hall out", "dB", 1, noise.without_background, show=lambda c: c.level_db,
-                                  **inputs))  # fmt: skip
+            figures.append(
+                figure(f"{name}, hall out", "dB", 1, noise.without_background, show=lambda c: c.level_db, **inputs)
+            )
             if own.negligible and name == "full":
                 words.append("The hall hardly matters here.")
             words += _telling(ctx, name, own.level_db)
@@ -109,13 +113,16 @@ class Noise(Step[NoiseFields, View]):
         """Placement, distance and meter of last time, of this check or an earlier one."""
         last = self.readings(ctx) or [
             r for c in ctx.history.checks if c.id != ctx.check.id for r in c.readings if self.owns(r)
-        ]  # fmt: skip
+        ]
         usual = {"placement": Placement.STAND.value, "distance_cm": f"{noise.DISTANCE_CM:g}"}
         if not last:
             return usual
         under = max(last, key=lambda r: r.at).conditions
-        known = {"placement": under.placement, "meter": under.meter,
-                 "distance_cm": f"{under.distance_cm:g}" if under.distance_cm else ""}  # fmt: skip
+        known = {
+            "placement": under.placement,
+            "meter": under.meter,
+            "distance_cm": f"{under.distance_cm:g}" if under.distance_cm else "",
+        }
         return usual | {n: v for n, v in known.items() if v}
 
 

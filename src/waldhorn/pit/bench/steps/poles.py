@@ -70,8 +70,10 @@ class Poles(Step[PolesFields, PolesView]):
         readings = [ctx.reading("electrical_frequency", f, run) for f in values.frequency_hz]
         count = values.reference_poles
         note = f"reference, {count:g} poles" if count else "reference"
-        readings += [ctx.reading("electrical_frequency", f, run, purpose=Purpose.REFERENCE, note=note)
-                     for f in values.reference_hz]  # fmt: skip
+        readings += [
+            ctx.reading("electrical_frequency", f, run, purpose=Purpose.REFERENCE, note=note)
+            for f in values.reference_hz
+        ]
         known = settled(values)
         if known is None:
             return Taken(tuple(readings), self._unsettled(ctx, values))

@@ -99,8 +99,13 @@ class Pull(Step[PullFields, PullView]):
         pct = FULL_THROTTLE_PCT if values.throttle_pct is None else values.throttle_pct
         meter = {"no_load_current": losses.MOTOR_AMPS if values.ammeter == losses.MOTOR_AMPS else ""}
         found = ((measure, getattr(values, name)) for name, measure in MEASURES_OF.items())
-        return Taken(tuple(ctx.powered(measure, value, run, pct, meter=meter.get(measure, ""))
-                           for measure, value in found if value is not None))  # fmt: skip
+        return Taken(
+            tuple(
+                ctx.powered(measure, value, run, pct, meter=meter.get(measure, ""))
+                for measure, value in found
+                if value is not None
+            )
+        )
 
     def view(self, ctx: CheckContext, values: PullFields, fresh: Sequence[Reading]) -> PullView:
         """The runs as rows, their agreement, and the figures of the last one."""
@@ -177,12 +182,23 @@ def _figures(ctx: CheckContext, p: SpinUpRow) -> list[Figure]:
         else:
             found.append(figure("KV as read", "rpm/V", 0, kv.from_speed, rpm=p.rpm, volts=p.volts))
         if warm is not None:
-            found.append(figure("KV at 25 °C", "rpm/V", 0, kv.at_reference_temperature, kv=p.kv_raw, motor_c=warm,
-                                magnet=magnet))  # fmt: skip
+            found.append(
+                figure("KV at 25 °C", "rpm/V", 0, kv.at_reference_temperature, kv=p.kv_raw, motor_c=warm, magnet=magnet)
+            )
         resistance = ctx.winding_ohm()
         if resistance and p.amps and p.volts > p.amps * resistance:
-            found.append(figure("KV without winding drop", "rpm/V", 0, kv.without_winding_drop, rpm=p.rpm,
-                                volts=p.volts, amps=p.amps, resistance_ohm=resistance))  # fmt: skip
+            found.append(
+                figure(
+                    "KV without winding drop",
+                    "rpm/V",
+                    0,
+                    kv.without_winding_drop,
+                    rpm=p.rpm,
+                    volts=p.volts,
+                    amps=p.amps,
+                    resistance_ohm=resistance,
+                )
+            )
     if p.kv and p.amps:
         found.append(
             figure("speed per amp", "rpm/V per A", 0, current.speed_per_amp, kv=p.kv, no_load_current_a=p.amps)
@@ -203,8 +219,9 @@ def _parts(spun: SpinUp) -> list[Figure]:
         of_line("speed-dependent loss", "µN·m·s", decimals_for(u_speed), losses.fit, show=lambda f: 1e6 * f.per_speed),
     ]
     if whole.per_square > 2 * whole.u_per_square:
-        shown.append(figure("windage", "nN·m·s²", decimals_for(u_square), losses.fit,
-                            show=lambda f: 1e9 * f.per_square, **given))  # fmt: skip
+        shown.append(
+            figure("windage", "nN·m·s²", decimals_for(u_square), losses.fit, show=lambda f: 1e9 * f.per_square, **given)
+        )
     return shown
 
 

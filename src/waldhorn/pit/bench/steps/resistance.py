@@ -70,8 +70,9 @@ class Resistance(Step[ResistanceFields, ResistanceView]):
         warm = next((r.conditions.motor_c for r in last if r.conditions.motor_c is not None), None)
         cold = {
             n: figure(f"{_PAIR[n]} at 25 °C", "mΩ", 2, resistance.at_reference, milliohm=v, winding_c=warm)
-            for n, v in pairs.items() if warm is not None
-        }  # fmt: skip
+            for n, v in pairs.items()
+            if warm is not None
+        }
         rows = tuple((_PAIR[n], v, float(cold[n].value) if n in cold else None) for n, v in pairs.items())
         figures = list(cold.values())
         words: tuple[str, ...] = ()

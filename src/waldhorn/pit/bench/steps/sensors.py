@@ -112,8 +112,7 @@ def usual_direction(ctx: CheckContext, turned: Turning) -> int:
     """Which order this motor gave in earlier checks when it was turned that way; 0 when that is not known."""
     if turned is Turning.NOT_NOTED:
         return 0
-    sound = [f for f in ctx.found.lamps
-             if f.check != ctx.check.id and f.kind is HallKind.GOOD and f.turned is turned]  # fmt: skip
+    sound = [f for f in ctx.found.lamps if f.check != ctx.check.id and f.kind is HallKind.GOOD and f.turned is turned]
     return max(sound, key=lambda f: f.at).direction if sound else 0
 
 

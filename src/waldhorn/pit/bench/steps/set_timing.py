@@ -93,9 +93,19 @@ class SetTiming(Step[SetTimingFields, SetTimingView]):
         figures, words = [], []
         if found and goal:
             title = "leave it at" if found.reached else "next, set"
-            figures.append(figure(title, "°", 1, end_bell.propose, show=lambda p: p.setting_deg, pulls=pulls,
-                                  target_a=goal.target_a, tolerance_a=goal.tolerance_a,
-                                  resolution_deg=goal.resolution_deg))  # fmt: skip
+            figures.append(
+                figure(
+                    title,
+                    "°",
+                    1,
+                    end_bell.propose,
+                    show=lambda p: p.setting_deg,
+                    pulls=pulls,
+                    target_a=goal.target_a,
+                    tolerance_a=goal.tolerance_a,
+                    resolution_deg=goal.resolution_deg,
+                )
+            )
             words.append(f"{'Reached' if found.reached else f'Set {found.setting_deg:g}°'}: {found.words}.")
             words.append(f"The target holds on {goal.rig or 'this rig'} only.")
         if len({p.setting_deg for p in pulls}) > 1:
@@ -116,8 +126,12 @@ class SetTiming(Step[SetTimingFields, SetTimingView]):
         usual = {"tolerance": f"{TOLERANCE_A:g}", "resolution": f"{RESOLUTION_DEG:g}"}
         if goal is None:
             return usual
-        kept = {"target": goal.target_a, "tolerance": goal.tolerance_a, "resolution": goal.resolution_deg,
-                "knee": goal.knee_rpm_per_a}  # fmt: skip
+        kept = {
+            "target": goal.target_a,
+            "tolerance": goal.tolerance_a,
+            "resolution": goal.resolution_deg,
+            "knee": goal.knee_rpm_per_a,
+        }
         found = self.proposal(ctx, SetTimingFields(), ())
         setting = {"setting": f"{found.setting_deg:g}"} if found and not found.reached else {}
         return usual | {n: f"{v:g}" for n, v in kept.items() if v is not None} | setting
@@ -143,8 +157,17 @@ class SetTiming(Step[SetTimingFields, SetTimingView]):
         bottom, top = min(amps) * 0.95, max(amps) * 1.05
         points = [(p.setting_deg, p.amps, f"{p.setting_deg:g}°: {p.amps:.2f} A") for p in pulls]
         mark = found.setting_deg if found and not found.reached else None
-        return Curve("no-load current over timing, with the pulls", line, points, (low, high), (bottom, top),
-                     (f"{low:g}°", f"{high:g}°"), (f"{bottom:.1f} A", f"{top:.1f} A"), target, mark)  # fmt: skip
+        return Curve(
+            "no-load current over timing, with the pulls",
+            line,
+            points,
+            (low, high),
+            (bottom, top),
+            (f"{low:g}°", f"{high:g}°"),
+            (f"{bottom:.1f} A", f"{top:.1f} A"),
+            target,
+            mark,
+        )
 
     def pulls(self, ctx: CheckContext, fresh: Sequence[Reading] = ()) -> list[TimingPull]:
         """The pulls so far, in order, the one being typed last."""

@@ -69,9 +69,14 @@ class Swap(Step[SwapFields, SwapView]):
         if not trials:
             return SwapView((), (found.words,), found)
         shown = figure(
-            "the motor", "%", 0, swap_test.judge_cross, trials=trials, sensored=sensored,
+            "the motor",
+            "%",
+            0,
+            swap_test.judge_cross,
+            trials=trials,
+            sensored=sensored,
             show=lambda f: 100 * f.suspects[swap_test.Suspect.MOTOR],
-        )  # fmt: skip
+        )
         return SwapView((shown,), (found.words,), found)
 
     def habits(self, ctx: CheckContext) -> dict[str, str]:

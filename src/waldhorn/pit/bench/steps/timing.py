@@ -74,8 +74,16 @@ class Timing(Step[TimingFields, TimingView]):
         mean = figure("mean", "° electrical", 1, timing.mean_of_phases, **phases)
         figures = [mean, figure("spread", "°", 1, timing.spread_of_phases, **phases)]
         if ctx.motor.poles:
-            figures.append(figure("at the end bell", "° mechanical", 1, timing.mechanical, electrical_deg=mean.value,
-                                  poles=ctx.motor.poles))  # fmt: skip
+            figures.append(
+                figure(
+                    "at the end bell",
+                    "° mechanical",
+                    1,
+                    timing.mechanical,
+                    electrical_deg=mean.value,
+                    poles=ctx.motor.poles,
+                )
+            )
         full = [timing.mean_of_phases(r["a"], r["b"], r["c"]) for r in rows if len(r) == 3]
         words = [f"Runs differ by {max(full) - min(full):.1f}°."] if len(full) > 1 else []
         if Sweep.HUNTED in (values.sweep, ctx.check.sweep):

@@ -23,8 +23,22 @@ down_revision = "0002"
 branch_labels = None
 depends_on = None
 
-OLD = ("draft", "finding", "picture", "reading", "signed_verdict", "act", "own_baseline", "rig_spread", "standing",
-       "event", "bench_check", "motor", "class_limits", "owner_prices")  # fmt: skip
+OLD = (
+    "draft",
+    "finding",
+    "picture",
+    "reading",
+    "signed_verdict",
+    "act",
+    "own_baseline",
+    "rig_spread",
+    "standing",
+    "event",
+    "bench_check",
+    "motor",
+    "class_limits",
+    "owner_prices",
+)
 MEASURES = {"rotor_asymmetry": "magnet_unevenness", "sensor_strength_deviation": "sensor_level_spread"}
 QUANTITIES = MEASURES
 STEP_PCT = 12.5  # the first edition had eight numbered steps
@@ -73,21 +87,58 @@ def table(name: str, *columns: Any, written: bool = True, kept: bool = True, ind
 
 def facts() -> list[Any]:
     return [
-        text("tag"), text("model"), text("kind"), flag("sensored"), text("motor_class"), number("label_kv"),
-        number("turns"), whole("poles"), text("poles_known_by"), whole("slots"), text("magnet"), number("mass_g"),
-        number("lead_mm"), number("lead_awg"), text("machine"), text("position"), text("owner"),
-        text("in_service_on"), number("rated_a"), number("rated_w"), number("rated_rpm"), number("can_mm"),
-        number("length_mm"), number("rotor_mm"), number("rotor_length_mm"), text("bearing_front"),
-        text("bearing_rear"), number("price"), text("note"), text("tag_key"), text("model_key"), text("search"),
-    ]  # fmt: skip
+        text("tag"),
+        text("model"),
+        text("kind"),
+        flag("sensored"),
+        text("motor_class"),
+        number("label_kv"),
+        number("turns"),
+        whole("poles"),
+        text("poles_known_by"),
+        whole("slots"),
+        text("magnet"),
+        number("mass_g"),
+        number("lead_mm"),
+        number("lead_awg"),
+        text("machine"),
+        text("position"),
+        text("owner"),
+        text("in_service_on"),
+        number("rated_a"),
+        number("rated_w"),
+        number("rated_rpm"),
+        number("can_mm"),
+        number("length_mm"),
+        number("rotor_mm"),
+        number("rotor_length_mm"),
+        text("bearing_front"),
+        text("bearing_rear"),
+        number("price"),
+        text("note"),
+        text("tag_key"),
+        text("model_key"),
+        text("search"),
+    ]
 
 
 def check_state() -> list[Any]:
     return [
-        flag("open"), text("plan"), text("rig"), text("method"), number("motor_c"), number("ambient_c"),
-        number("timing_set_deg"), text("first_spin", True), text("sweep", True), flag("caution_confirmed"),
-        number("compare_c"), text("lever_unit"), number("lever_mm"), text("stopped_because"),
-    ]  # fmt: skip
+        flag("open"),
+        text("plan"),
+        text("rig"),
+        text("method"),
+        number("motor_c"),
+        number("ambient_c"),
+        number("timing_set_deg"),
+        text("first_spin", True),
+        text("sweep", True),
+        flag("caution_confirmed"),
+        number("compare_c"),
+        text("lever_unit"),
+        number("lever_mm"),
+        text("stopped_because"),
+    ]
 
 
 def reading_state() -> list[Any]:
@@ -95,17 +146,48 @@ def reading_state() -> list[Any]:
 
 
 def create() -> None:
-    table("act", text("motor_id", True), text("check_id", True), time("at"), text("kind"), text("step"),
-          text("detail"), whole("count", False), document("typed"), time("undone_at", True), written=False,
-          index=("motor_id",))  # fmt: skip
-    table("motor", *facts(), sa.UniqueConstraint("tag_key"),
-          sa.CheckConstraint("poles IS NULL OR (poles >= 2 AND poles % 2 = 0)", name="poles_even"),
-          sa.CheckConstraint("kind IN ('inrunner', 'outrunner')", name="kind"), index=("model_key", "machine"))  # fmt: skip
+    table(
+        "act",
+        text("motor_id", True),
+        text("check_id", True),
+        time("at"),
+        text("kind"),
+        text("step"),
+        text("detail"),
+        whole("count", False),
+        document("typed"),
+        time("undone_at", True),
+        written=False,
+        index=("motor_id",),
+    )
+    table(
+        "motor",
+        *facts(),
+        sa.UniqueConstraint("tag_key"),
+        sa.CheckConstraint("poles IS NULL OR (poles >= 2 AND poles % 2 = 0)", name="poles_even"),
+        sa.CheckConstraint("kind IN ('inrunner', 'outrunner')", name="kind"),
+        index=("model_key", "machine"),
+    )
     table("motor_revision", *facts(), ref("of_id", "motor"), index=("of_id",))
-    table("event", ref("motor_id", "motor"), whole("fingerprint"), time("at"), text("event"), whole("count", False),
-          text("detail"), text("item"), sa.UniqueConstraint("motor_id", "fingerprint"))  # fmt: skip
-    table("bench_check", *check_state(), ref("motor_id", "motor"), text("key"), time("at"),
-          sa.UniqueConstraint("motor_id", "key"))  # fmt: skip
+    table(
+        "event",
+        ref("motor_id", "motor"),
+        whole("fingerprint"),
+        time("at"),
+        text("event"),
+        whole("count", False),
+        text("detail"),
+        text("item"),
+        sa.UniqueConstraint("motor_id", "fingerprint"),
+    )
+    table(
+        "bench_check",
+        *check_state(),
+        ref("motor_id", "motor"),
+        text("key"),
+        time("at"),
+        sa.UniqueConstraint("motor_id", "key"),
+    )
     op.create_index("ix_bench_check_motor_at", "bench_check", ["motor_id", "at"])
     table("check_revision", *check_state(), ref("of_id", "bench_check"), index=("of_id",))
     for name, columns in {
@@ -115,46 +197,162 @@ def create() -> None:
         "step_state": [text("step"), text("state")],
         "overrule": [text("subject"), text("reason")],
         "guard_trip": [text("kind"), text("detail")],
-        "timing_goal": [number("target_a", False), number("tolerance_a", False), number("resolution_deg", False),
-                        number("knee_rpm_per_a"), text("rig")],
+        "timing_goal": [
+            number("target_a", False),
+            number("tolerance_a", False),
+            number("resolution_deg", False),
+            number("knee_rpm_per_a"),
+            text("rig"),
+        ],
         "flywheel_trace": [text("trace"), number("inertia_kgm2", False), number("at_rpm", False)],
-        "picture": [text("item"), whole("width", False), whole("height", False),
-                    sa.Column("image", sa.LargeBinary(), nullable=False)],
-    }.items():  # fmt: skip
+        "picture": [
+            text("item"),
+            whole("width", False),
+            whole("height", False),
+            sa.Column("image", sa.LargeBinary(), nullable=False),
+        ],
+    }.items():
         table(name, ref("check_id", "bench_check"), time("at"), *columns, index=("check_id",))
-    table("reading", *reading_state(), ref("check_id", "bench_check"), whole("fingerprint"), whole("occurrence", False),
-          time("at"), text("measure"), whole("run", False), text("purpose"), text("rig"), text("method"),
-          number("throttle_pct"), text("placement"), number("distance_cm"), text("meter"), number("supply_v"),
-          number("timing_set_deg"), number("motor_c"), number("ambient_c"), text("on_shaft"), number("angle_deg"),
-          whole("position"), text("note"), sa.UniqueConstraint("check_id", "fingerprint", "occurrence"))  # fmt: skip
+    table(
+        "reading",
+        *reading_state(),
+        ref("check_id", "bench_check"),
+        whole("fingerprint"),
+        whole("occurrence", False),
+        time("at"),
+        text("measure"),
+        whole("run", False),
+        text("purpose"),
+        text("rig"),
+        text("method"),
+        number("throttle_pct"),
+        text("placement"),
+        number("distance_cm"),
+        text("meter"),
+        number("supply_v"),
+        number("timing_set_deg"),
+        number("motor_c"),
+        number("ambient_c"),
+        text("on_shaft"),
+        number("angle_deg"),
+        whole("position"),
+        text("note"),
+        sa.UniqueConstraint("check_id", "fingerprint", "occurrence"),
+    )
     table("reading_revision", *reading_state(), ref("of_id", "reading"), index=("of_id",))
-    table("signed_verdict", ref("motor_id", "motor"), ref("check_id", "bench_check", null=True), time("at"),
-          text("verdict"), text("tool_verdict"), text("reason"), text("signed_by"), document("judgement"),
-          index=("motor_id",))  # fmt: skip
-    table("check_draft", ref("check_id", "bench_check", ondelete="CASCADE"), text("step"), whole("run"),
-          document("fields"), sa.PrimaryKeyConstraint("check_id", "step"), written=False, kept=False)  # fmt: skip
+    table(
+        "signed_verdict",
+        ref("motor_id", "motor"),
+        ref("check_id", "bench_check", null=True),
+        time("at"),
+        text("verdict"),
+        text("tool_verdict"),
+        text("reason"),
+        text("signed_by"),
+        document("judgement"),
+        index=("motor_id",),
+    )
+    table(
+        "check_draft",
+        ref("check_id", "bench_check", ondelete="CASCADE"),
+        text("step"),
+        whole("run"),
+        document("fields"),
+        sa.PrimaryKeyConstraint("check_id", "step"),
+        written=False,
+        kept=False,
+    )
     table("form_draft", text("form"), document("fields"), sa.PrimaryKeyConstraint("form"), written=False, kept=False)
-    table("store_state", whole("id", False), whole("revision", False), sa.PrimaryKeyConstraint("id"), written=False,
-          kept=False)  # fmt: skip
-    table("standing", ref("motor_id", "motor"), whole("touched", False), whole("judged", False),
-          whole("judge_version", False), flag("leans_on_model"), whole("rank", False), text("verdict"),
-          text("headline"), text("reason"), document("strips"), time("checked_at", True), text("due_on"),
-          whole("due_runs"), flag("retired"), text("overruled_by"), text("tool_verdict"), flag("on_bench"),
-          sa.PrimaryKeyConstraint("motor_id"), written=False, kept=False)  # fmt: skip
+    table(
+        "store_state",
+        whole("id", False),
+        whole("revision", False),
+        sa.PrimaryKeyConstraint("id"),
+        written=False,
+        kept=False,
+    )
+    table(
+        "standing",
+        ref("motor_id", "motor"),
+        whole("touched", False),
+        whole("judged", False),
+        whole("judge_version", False),
+        flag("leans_on_model"),
+        whole("rank", False),
+        text("verdict"),
+        text("headline"),
+        text("reason"),
+        document("strips"),
+        time("checked_at", True),
+        text("due_on"),
+        whole("due_runs"),
+        flag("retired"),
+        text("overruled_by"),
+        text("tool_verdict"),
+        flag("on_bench"),
+        sa.PrimaryKeyConstraint("motor_id"),
+        written=False,
+        kept=False,
+    )
     op.create_index("ix_standing_rank", "standing", ["rank", "due_on"])
-    table("own_baseline", whole("id", False), ref("motor_id", "motor"), text("quantity"), number("value", False),
-          whole("n", False), document("conditions"), time("at"), time("until", True), sa.PrimaryKeyConstraint("id"),
-          written=False, kept=False, index=("motor_id",))  # fmt: skip
-    table("rig_spread", ref("check_id", "bench_check"), text("rig"), text("quantity"), ref("motor_id", "motor"),
-          time("at"), number("squares", False), whole("pairs", False),
-          sa.PrimaryKeyConstraint("check_id", "rig", "quantity"), written=False, kept=False,
-          index=("motor_id", "at"))  # fmt: skip
-    table("rig_total", text("rig"), text("quantity"), number("squares", False), whole("pairs", False),
-          sa.PrimaryKeyConstraint("rig", "quantity"), written=False, kept=False)  # fmt: skip
-    table("class_limits", text("motor_class"), document("limits"), time("at"), text("signed_by"), written=False,
-          index=("motor_class",))  # fmt: skip
-    table("owner_prices", text("owner"), number("new", False), number("repair", False), number("failure", False),
-          sa.PrimaryKeyConstraint("owner"), written=False, kept=False)  # fmt: skip
+    table(
+        "own_baseline",
+        whole("id", False),
+        ref("motor_id", "motor"),
+        text("quantity"),
+        number("value", False),
+        whole("n", False),
+        document("conditions"),
+        time("at"),
+        time("until", True),
+        sa.PrimaryKeyConstraint("id"),
+        written=False,
+        kept=False,
+        index=("motor_id",),
+    )
+    table(
+        "rig_spread",
+        ref("check_id", "bench_check"),
+        text("rig"),
+        text("quantity"),
+        ref("motor_id", "motor"),
+        time("at"),
+        number("squares", False),
+        whole("pairs", False),
+        sa.PrimaryKeyConstraint("check_id", "rig", "quantity"),
+        written=False,
+        kept=False,
+        index=("motor_id", "at"),
+    )
+    table(
+        "rig_total",
+        text("rig"),
+        text("quantity"),
+        number("squares", False),
+        whole("pairs", False),
+        sa.PrimaryKeyConstraint("rig", "quantity"),
+        written=False,
+        kept=False,
+    )
+    table(
+        "class_limits",
+        text("motor_class"),
+        document("limits"),
+        time("at"),
+        text("signed_by"),
+        written=False,
+        index=("motor_class",),
+    )
+    table(
+        "owner_prices",
+        text("owner"),
+        number("new", False),
+        number("repair", False),
+        number("failure", False),
+        sa.PrimaryKeyConstraint("owner"),
+        written=False,
+        kept=False,
+    )
 
 
 def upgrade() -> None:
@@ -192,26 +390,47 @@ class Fill:
         for row in self.old["finding"]:
             self.finding(row, said[row["check_id"]])
         self.readings()
-        self.put("picture", [self.under(r) | _only(r, "item", "width", "height", "image")
-                             for r in self.old["picture"]])  # fmt: skip
+        self.put("picture", [self.under(r) | _only(r, "item", "width", "height", "image") for r in self.old["picture"]])
         self.put("signed_verdict", [self.signed(r) for r in self.old["signed_verdict"]])
-        self.put("class_limits", [
-            {"id": self.new_id(r["at"]), "changed_at": r["at"]} | _only(r, "motor_class", "at", "signed_by")
-            | {"limits": {QUANTITIES.get(q, q): pair for q, pair in json.loads(r["limits"]).items()}}
-            for r in self.old["class_limits"]
-        ])  # fmt: skip
+        self.put(
+            "class_limits",
+            [
+                {"id": self.new_id(r["at"]), "changed_at": r["at"]}
+                | _only(r, "motor_class", "at", "signed_by")
+                | {"limits": {QUANTITIES.get(q, q): pair for q, pair in json.loads(r["limits"]).items()}}
+                for r in self.old["class_limits"]
+            ],
+        )
         self.put("owner_prices", self.old["owner_prices"])
         self.drafts()
-        blank = {"touched": 1, "judged": 0, "judge_version": 0, "leans_on_model": False, "rank": 0,
-                 "verdict": "unproven", "headline": "", "reason": "", "strips": [], "due_on": "", "retired": False,
-                 "overruled_by": "", "tool_verdict": "unproven", "on_bench": False}  # fmt: skip
+        blank = {
+            "touched": 1,
+            "judged": 0,
+            "judge_version": 0,
+            "leans_on_model": False,
+            "rank": 0,
+            "verdict": "unproven",
+            "headline": "",
+            "reason": "",
+            "strips": [],
+            "due_on": "",
+            "retired": False,
+            "overruled_by": "",
+            "tool_verdict": "unproven",
+            "on_bench": False,
+        }
         self.put("standing", [blank | {"motor_id": self.ids["motor", r["id"]]} for r in self.old["motor"]])
 
     def put(self, name: str, rows: list[Row]) -> None:
         if rows:
             columns = self.known.tables[name].columns
-            plain = [{c.name: json.dumps(r[c.name]) if isinstance(r.get(c.name), (dict, list)) else r.get(c.name)
-                      for c in columns} for r in rows]  # fmt: skip
+            plain = [
+                {
+                    c.name: json.dumps(r[c.name]) if isinstance(r.get(c.name), (dict, list)) else r.get(c.name)
+                    for c in columns
+                }
+                for r in rows
+            ]
             names = ", ".join(f'"{c.name}"' for c in columns)
             marks = ", ".join(f":{c.name}" for c in columns)
             self.connection.execute(sa.text(f"INSERT INTO {name} ({names}) VALUES ({marks})"), plain)
@@ -230,32 +449,51 @@ class Fill:
         return {"id": found, "changed_at": at, "act_id": None}
 
     def under(self, row: Row) -> Row:
-        return {"id": self.new_id(row["at"]), "changed_at": row["at"], "act_id": None, "at": row["at"],
-                "check_id": self.ids["bench_check", row["check_id"]]}  # fmt: skip
+        return {
+            "id": self.new_id(row["at"]),
+            "changed_at": row["at"],
+            "act_id": None,
+            "at": row["at"],
+            "check_id": self.ids["bench_check", row["check_id"]],
+        }
 
     def motor(self, row: Row) -> Row:
-        first = min((c["at"] for c in self.old["bench_check"] if c["motor_id"] == row["id"]),
-                    default="2026-01-01T00:00:00.000000+00:00")  # fmt: skip
+        first = min(
+            (c["at"] for c in self.old["bench_check"] if c["motor_id"] == row["id"]),
+            default="2026-01-01T00:00:00.000000+00:00",
+        )
         return row | {"bearing_front": "", "bearing_rear": ""} | self.made("motor", row, first)
 
     def event(self, row: Row) -> Row:
         event = Event(EventKind(row["event"]), datetime.fromisoformat(row["at"]), row["count"], row["detail"])
         mark = fingerprints.of_event(event, row["at"])
-        return row | self.made("event", row, row["at"]) | {
-            "motor_id": self.ids["motor", row["motor_id"]], "item": "", "fingerprint": mark,
-        }  # fmt: skip
+        return (
+            row
+            | self.made("event", row, row["at"])
+            | {
+                "motor_id": self.ids["motor", row["motor_id"]],
+                "item": "",
+                "fingerprint": mark,
+            }
+        )
 
     def check(self, row: Row, said: dict[str, Row]) -> Row:
         value = {subject: r["value"] for subject, r in said.items()}
         lever = said.get("lever")
-        return row | self.made("bench_check", row, row["at"]) | {
-            "motor_id": self.ids["motor", row["motor_id"]], "first_spin": value.get("first_spin"),
-            "sweep": value.get("sweep"), "caution_confirmed": value.get("caution") == "confirmed",
-            "compare_c": float(value["compare_c"]) if "compare_c" in value else None,
-            "lever_unit": lever["value"] if lever else "",
-            "lever_mm": float(lever["note"]) if lever and lever["note"] else None,
-            "stopped_because": value.get("stopped", ""),
-        }  # fmt: skip
+        return (
+            row
+            | self.made("bench_check", row, row["at"])
+            | {
+                "motor_id": self.ids["motor", row["motor_id"]],
+                "first_spin": value.get("first_spin"),
+                "sweep": value.get("sweep"),
+                "caution_confirmed": value.get("caution") == "confirmed",
+                "compare_c": float(value["compare_c"]) if "compare_c" in value else None,
+                "lever_unit": lever["value"] if lever else "",
+                "lever_mm": float(lever["note"]) if lever and lever["note"] else None,
+                "stopped_because": value.get("stopped", ""),
+            }
+        )
 
     def finding(self, row: Row, said: dict[str, Row]) -> None:
         subject, _, rest = row["subject"].partition(":")
@@ -264,14 +502,21 @@ class Fill:
             self.put("inspection", [under | {"item": rest, "state": value, "note": note}])
         elif subject == "hall":
             states, turned, direction = note.split("|")
-            self.put("hall_lamps", [under | {"kind": value, "states": states, "turned": turned or "not noted",
-                                             "direction": int(direction)}])  # fmt: skip
+            self.put(
+                "hall_lamps",
+                [
+                    under
+                    | {"kind": value, "states": states, "turned": turned or "not noted", "direction": int(direction)}
+                ],
+            )
         elif subject == "poles":
             before = int(note.split()[2]) if note.startswith("set to ") else None
             known_by = "" if note.startswith(("set to ", "as known")) else note
             poles = None if value in ("not settled", "None") else int(value)
-            self.put("pole_count", [under | {"poles": poles, "known_by": known_by, "before": before,
-                                             "rebased": "rebased" in said}])  # fmt: skip
+            self.put(
+                "pole_count",
+                [under | {"poles": poles, "known_by": known_by, "before": before, "rebased": "rebased" in said}],
+            )
         elif subject == "step":
             self.put("step_state", [under | {"step": rest, "state": value}])
         elif subject == "overruled":
@@ -280,16 +525,35 @@ class Fill:
             kind = rest if rest in ("current", "heat", "erratic", "hold") else "instrument"
             self.put("guard_trip", [under | {"kind": kind, "detail": value}])
         elif row["subject"] == "set_timing:target":
-            goal = {n: said[f"set_timing:{n}"]["value"] for n in ("tolerance", "resolution", "knee")
-                    if f"set_timing:{n}" in said}  # fmt: skip
-            self.put("timing_goal", [under | {
-                "target_a": float(value), "tolerance_a": float(goal.get("tolerance", 0.05)),
-                "resolution_deg": float(goal.get("resolution", 1.0)), "rig": note,
-                "knee_rpm_per_a": float(goal["knee"]) if "knee" in goal else None,
-            }])  # fmt: skip
+            goal = {
+                n: said[f"set_timing:{n}"]["value"]
+                for n in ("tolerance", "resolution", "knee")
+                if f"set_timing:{n}" in said
+            }
+            self.put(
+                "timing_goal",
+                [
+                    under
+                    | {
+                        "target_a": float(value),
+                        "tolerance_a": float(goal.get("tolerance", 0.05)),
+                        "resolution_deg": float(goal.get("resolution", 1.0)),
+                        "rig": note,
+                        "knee_rpm_per_a": float(goal["knee"]) if "knee" in goal else None,
+                    }
+                ],
+            )
         elif subject == "trace":
-            at_rpm = next((float(r["note"].split()[0]) for r in self.old["reading"] if r["check_id"] == row["check_id"]
-                           and r["measure"] == "flywheel_torque" and r["note"].endswith(" rpm")), 0.0)  # fmt: skip
+            at_rpm = next(
+                (
+                    float(r["note"].split()[0])
+                    for r in self.old["reading"]
+                    if r["check_id"] == row["check_id"]
+                    and r["measure"] == "flywheel_torque"
+                    and r["note"].endswith(" rpm")
+                ),
+                0.0,
+            )
             self.put("flywheel_trace", [under | {"trace": value, "inertia_kgm2": float(note or 0), "at_rpm": at_rpm}])
 
     def readings(self) -> None:
@@ -301,17 +565,28 @@ class Fill:
             fresh = _reading(row)
             check = self.ids["bench_check", row["check_id"]]
             mark = fingerprints.of_reading(_value(fresh), row["at"])
-            rows.append(fresh | self.made("reading", row, row["at"]) | {
-                "check_id": check, "fingerprint": mark, "occurrence": seen[check, mark],
-            })  # fmt: skip
+            rows.append(
+                fresh
+                | self.made("reading", row, row["at"])
+                | {
+                    "check_id": check,
+                    "fingerprint": mark,
+                    "occurrence": seen[check, mark],
+                }
+            )
             seen[check, mark] += 1
         self.put("reading", rows)
 
     def signed(self, row: Row) -> Row:
         check = self.ids["bench_check", row["check_id"]] if row["check_id"] else None
-        return row | self.made("signed_verdict", row, row["at"]) | {
-            "motor_id": self.ids["motor", row["motor_id"]], "check_id": check,
-        }  # fmt: skip
+        return (
+            row
+            | self.made("signed_verdict", row, row["at"])
+            | {
+                "motor_id": self.ids["motor", row["motor_id"]],
+                "check_id": check,
+            }
+        )
 
     def drafts(self) -> None:
         for row in self.old["draft"]:
@@ -342,8 +617,13 @@ def _reading(row: Row) -> Row:
     note: str = row["note"]
     found: Row = {"purpose": "standard", "distance_cm": None, "position": None, "on_shaft": ""}
     percent = row["throttle_pct"] if row["step"] is None else row["step"] * STEP_PCT
-    for start, purpose in (("first spin", "first_spin"), ("timing pull", "timing_pull"), ("cooling", "cooling"),
-                           ("load: ", "load"), ("reference", "reference")):  # fmt: skip
+    for start, purpose in (
+        ("first spin", "first_spin"),
+        ("timing pull", "timing_pull"),
+        ("cooling", "cooling"),
+        ("load: ", "load"),
+        ("reference", "reference"),
+    ):
         if note.startswith(start):
             found["purpose"] = purpose
             found["on_shaft"] = note.removeprefix("load: ") if purpose == "load" else ""
@@ -362,11 +642,28 @@ def _reading(row: Row) -> Row:
 
 def _value(row: Row) -> Reading:
     conditions = Conditions(
-        row["rig"], row["method"], row["throttle_pct"], row["placement"], row["distance_cm"], row["meter"],
-        row["supply_v"], row["timing_set_deg"], row["motor_c"], row["ambient_c"], row["on_shaft"],
-    )  # fmt: skip
+        row["rig"],
+        row["method"],
+        row["throttle_pct"],
+        row["placement"],
+        row["distance_cm"],
+        row["meter"],
+        row["supply_v"],
+        row["timing_set_deg"],
+        row["motor_c"],
+        row["ambient_c"],
+        row["on_shaft"],
+    )
     return Reading(
-        row["measure"], row["value"], datetime.fromisoformat(row["at"]), row["run"], conditions,
-        Purpose(row["purpose"]), bool(row["accepted"]), row["angle_deg"], row["position"], row["note"],
+        row["measure"],
+        row["value"],
+        datetime.fromisoformat(row["at"]),
+        row["run"],
+        conditions,
+        Purpose(row["purpose"]),
+        bool(row["accepted"]),
+        row["angle_deg"],
+        row["position"],
+        row["note"],
         row["aside_reason"],
-    )  # fmt: skip
+    )

@@ -31,9 +31,11 @@ def upgrade() -> None:
         sa.Column("act_id", sa.String(), sa.ForeignKey("act.id"), index=True),
         sa.Column("check_id", sa.String(), sa.ForeignKey("bench_check.id"), nullable=False, index=True),
         sa.Column("at", sa.String(), nullable=False),
-        *(sa.Column(name, sa.String(), nullable=False)
-          for name in ("own_machine", "own_bench", "known_machine", "known_bench", "other_cable")),
-    )  # fmt: skip
+        *(
+            sa.Column(name, sa.String(), nullable=False)
+            for name in ("own_machine", "own_bench", "known_machine", "known_bench", "other_cable")
+        ),
+    )
 
 
 def downgrade() -> None:

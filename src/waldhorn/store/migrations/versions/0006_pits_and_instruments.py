@@ -17,12 +17,14 @@ def upgrade() -> None:
     op.create_table(
         "pit",
         sa.Column("id", sa.Integer(), primary_key=True),
-        *(sa.Column(n, sa.String(), nullable=False) for n in ("pit_id", "name", "signer", "rig", "theme",
-                                                              "temperature", "torque", "length")),
+        *(
+            sa.Column(n, sa.String(), nullable=False)
+            for n in ("pit_id", "name", "signer", "rig", "theme", "temperature", "torque", "length")
+        ),
         sa.Column("decimal_comma", sa.Boolean(), nullable=False),
         sa.Column("also", sa.JSON(), nullable=False),
         sa.Column("maxima", sa.JSON(), nullable=False),
-    )  # fmt: skip
+    )
     op.get_bind().execute(
         sa.text("INSERT INTO pit VALUES (1, :pit_id, '', '', '', 'auto', 'degC', 'N·mm', 'mm', 0, '[]', '{}')"),
         {"pit_id": new_id()},

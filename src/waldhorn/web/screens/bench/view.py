@@ -161,8 +161,9 @@ def drawn_values(bench: pit.BenchView) -> dict[str, Any]:
         "typed": bench.typed,
         "wrong": bench.wrong,
         "figures": [*bench.view.figures, *figures_of(bench.shown, judged.evidence)],
-        "strips": [(e, strip(e)) for e in (bench.shown or judged.evidence)
-                   if e.now is not None or bench.shown][:MOST_STRIPS],
+        "strips": [(e, strip(e)) for e in (bench.shown or judged.evidence) if e.now is not None or bench.shown][
+            :MOST_STRIPS
+        ],
         "drawing": draw(ctx.motor, judged.evidence, marks=drawn_marks(bench.marks, ctx)),
         "curve": drawn_curve(bench.curve) if bench.curve else None,
         "plans": stepper.PLAN_WORDS,
@@ -174,4 +175,4 @@ def drawn_values(bench: pit.BenchView) -> dict[str, Any]:
         "verdicts": signing.VERDICTS,
         "last_act": None,
         "signer": "",
-    }  # fmt: skip
+    }

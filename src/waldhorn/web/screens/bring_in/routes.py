@@ -170,9 +170,12 @@ def _mapping(one: pit.Foreign, typed: dict[str, str]) -> Mapping:
         means = typed.get(f"means-{i}", column.means)
         columns.append(Column(header=column.header, means=means, unit=unit, run=number))
     method = typed.get("method", "")
-    return Mapping(columns=columns, day_first=typed.get("day_first", "yes") == "yes",
-                   rig=" ".join(typed.get("rig", "").split())[:60],
-                   method=method if method in set(Method) else Method.LOADED_SUPPLY.value)  # fmt: skip
+    return Mapping(
+        columns=columns,
+        day_first=typed.get("day_first", "yes") == "yes",
+        rig=" ".join(typed.get("rig", "").split())[:60],
+        method=method if method in set(Method) else Method.LOADED_SUPPLY.value,
+    )
 
 
 def _choose(request: Request, session: Session, wrong: dict[str, str], said: str = "") -> HTMLResponse:
@@ -186,7 +189,14 @@ def _look(request: Request, session: Session, now: Any, token: str, refused: lis
     if laid is None:
         return _choose(request, session, {"files": "these files are there no more: choose them again"})
     return page(
-        request, "bring_in/laid_aside.html", 422 if refused else 200, laid=laid, refused=(refused or [])[:_SHOWN_WRONG],
-        more=max(0, len(refused or []) - _SHOWN_WRONG), choices=CHOICES, methods=tuple(Method), measures=MEASURES,
+        request,
+        "bring_in/laid_aside.html",
+        422 if refused else 200,
+        laid=laid,
+        refused=(refused or [])[:_SHOWN_WRONG],
+        more=max(0, len(refused or []) - _SHOWN_WRONG),
+        choices=CHOICES,
+        methods=tuple(Method),
+        measures=MEASURES,
         known_rigs=[u.name for u in rigs.uses(session)],
-    )  # fmt: skip
+    )

@@ -62,15 +62,24 @@ class Asked:
 
     def found(self, session: Session, now: datetime) -> Between:
         """The comparison that was asked for; raises Refused."""
-        return between(session, [t.strip() for t in self.tags.split(",") if t.strip()], now,
-                       _count("take", self.take, 2), _count("machines", self.machines, 1))  # fmt: skip
+        return between(
+            session,
+            [t.strip() for t in self.tags.split(",") if t.strip()],
+            now,
+            _count("take", self.take, 2),
+            _count("machines", self.machines, 1),
+        )
 
 
 @router.get("/compare")
 def compare(
-    request: Request, store: StoreOf, now: Now, tags: Annotated[str, Query(max_length=1200)] = "",
-    take: Annotated[str, Query(max_length=4)] = "", machines: Annotated[str, Query(max_length=4)] = "",
-) -> HTMLResponse:  # fmt: skip
+    request: Request,
+    store: StoreOf,
+    now: Now,
+    tags: Annotated[str, Query(max_length=1200)] = "",
+    take: Annotated[str, Query(max_length=4)] = "",
+    machines: Annotated[str, Query(max_length=4)] = "",
+) -> HTMLResponse:
     """Two motors and more on one scale a quantity."""
     with store.reading() as session:
         return _page(request, session, now, Asked(tags, take, machines))
@@ -97,12 +106,20 @@ def put(request: Request, store: StoreOf, now: Now, typed: Typed) -> Response:
 
 
 def _page(
-    request: Request, session: Session, now: datetime, asked: Asked, wrong: dict[str, str] | None = None,
+    request: Request,
+    session: Session,
+    now: datetime,
+    asked: Asked,
+    wrong: dict[str, str] | None = None,
     machine: str = "",
-) -> HTMLResponse:  # fmt: skip
+) -> HTMLResponse:
     values: dict[str, Any] = {
-        "asked": asked, "wrong": wrong or {}, "found": None, "parting": None, "machine": machine,
-    }  # fmt: skip
+        "asked": asked,
+        "wrong": wrong or {},
+        "found": None,
+        "parting": None,
+        "machine": machine,
+    }
     try:
         found = asked.found(session, now)
     except Refused as refused:
@@ -134,8 +151,10 @@ def _count(field: str, text: str, usual: int) -> int:
 def _headline(found: Between) -> tuple[str, list[str]]:
     """What the page says first, and under it."""
     parting = found.parting
-    out = [f"{QUANTITIES[name].title} of {tag}: its rig was out when it was read, read it again."
-           for tag, name in sorted(found.compared.out)]  # fmt: skip
+    out = [
+        f"{QUANTITIES[name].title} of {tag}: its rig was out when it was read, read it again."
+        for tag, name in sorted(found.compared.out)
+    ]
     if not parting.sets:
         return f"{len(found.compared.motors)} motors beside each other.", [parting.refused, *out]
     rest = out + [words.too_far_words(t.motors, QUANTITIES[t.quantity], t.apart, t.within) for t in parting.too_far]
@@ -172,8 +191,15 @@ def _drawn(row: Row, found: Compared, now: datetime) -> Drawn:
         value = f"{s.value:.{row.quantity.decimals}f} {row.quantity.unit}"
         bars.append(Bar(letter, ord(letter) - ord("A"), round(x, 1), round(width, 1), PAD + LANE * lane, value))
     unit = f"{row.quantity.unit}, {_equal(row)}".rstrip(", ")
-    return Drawn(row.quantity.title, unit, bars, 2 * PAD + LANE * len(bars), words.row_words(row, found.letters),
-                 words.sure_words(row), _beside(row, found, now))  # fmt: skip
+    return Drawn(
+        row.quantity.title,
+        unit,
+        bars,
+        2 * PAD + LANE * len(bars),
+        words.row_words(row, found.letters),
+        words.sure_words(row),
+        _beside(row, found, now),
+    )
 
 
 def _equal(row: Row) -> str:

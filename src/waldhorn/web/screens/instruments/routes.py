@@ -110,6 +110,15 @@ def _page(
     with store.reading() as session:
         kept = pit.all_of(session)
     return page(
-        request, "instruments/instruments.html", status, kept=kept, typed=typed, wrong=wrong, tried=tried, told=TOLD,
-        kinds=pit.KINDS, separators=SEPARATORS, unit_of=unit_of,
-    )  # fmt: skip
+        request,
+        "instruments/instruments.html",
+        status,
+        kept=kept,
+        typed=typed,
+        wrong=wrong,
+        tried=tried,
+        told=TOLD,
+        kinds=pit.KINDS,
+        separators=SEPARATORS,
+        unit_of=unit_of,
+    )

@@ -62,16 +62,23 @@ def save(request: Request, store: StoreOf, now: Now, typed: Typed) -> Response:
 @router.post("/limits/uses")
 def use(request: Request, store: StoreOf, now: Now, typed: Typed) -> Response:
     """Keep what a use weighs."""
-    return _kept(request, store, now, typed, "/limits#uses",
-                 lambda session: uses.save_use(session, typed.get("use", ""), typed))  # fmt: skip
+    return _kept(
+        request, store, now, typed, "/limits#uses", lambda session: uses.save_use(session, typed.get("use", ""), typed)
+    )
 
 
 @router.post("/limits/sets")
 def sets(request: Request, store: StoreOf, now: Now, typed: Typed) -> Response:
     """Keep how alike the motors of a set must be in a class."""
     motor_class = typed.get("class", "")[:200]
-    return _kept(request, store, now, typed, f"/limits?class={motor_class}#sets",
-                 lambda session: uses.save_good_enough(session, motor_class, typed))  # fmt: skip
+    return _kept(
+        request,
+        store,
+        now,
+        typed,
+        f"/limits?class={motor_class}#sets",
+        lambda session: uses.save_good_enough(session, motor_class, typed),
+    )
 
 
 @router.post("/limits/prices")

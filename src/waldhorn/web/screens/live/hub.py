@@ -42,9 +42,14 @@ class Hub:
         return self.runs[check_id]
 
     async def connect(
-        self, check_id: str, store: Store, envelope: SafetyEnvelope, where: str, recipe: Recipe | None = None,
+        self,
+        check_id: str,
+        store: Store,
+        envelope: SafetyEnvelope,
+        where: str,
+        recipe: Recipe | None = None,
         clamped: Motor | None = None,
-    ) -> None:  # fmt: skip
+    ) -> None:
         """Connect an instrument to a check, within an envelope; whoever listens goes on listening. With a motor
         `clamped`, a simulated bench is started for it. Asked twice, it is the same run; raises Refused."""
         async with self._connecting.setdefault(check_id, asyncio.Lock()):

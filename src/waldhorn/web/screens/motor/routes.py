@@ -41,9 +41,13 @@ _WORTH_SAYING = 0.001  # of a new motor
 
 @router.get("/motors/{tag}")
 def motor(
-    request: Request, store: StoreOf, now: Now, tag: str, as_of: Annotated[str, Query(max_length=40)] = "",
+    request: Request,
+    store: StoreOf,
+    now: Now,
+    tag: str,
+    as_of: Annotated[str, Query(max_length=40)] = "",
     undone: bool = False,
-) -> HTMLResponse:  # fmt: skip
+) -> HTMLResponse:
     """The motor's page, now or as of a day."""
     at, wrong = _day(as_of, now)
     with store.reading() as session:
@@ -201,12 +205,23 @@ def _facts(motor: Motor) -> list[tuple[str, str]]:
         ("slots", _with_unit(motor.slots, "")),
         ("magnet", motor.magnet),
         ("mass", _mass(motor)),
-        ("rated", " · ".join(filter(None, (_with_unit(motor.rated_a, "A"), _with_unit(motor.rated_w, "W"),
-                                           _with_unit(motor.rated_rpm, "rpm"))))),
+        (
+            "rated",
+            " · ".join(
+                filter(
+                    None,
+                    (
+                        _with_unit(motor.rated_a, "A"),
+                        _with_unit(motor.rated_w, "W"),
+                        _with_unit(motor.rated_rpm, "rpm"),
+                    ),
+                )
+            ),
+        ),
         ("bearings", " · ".join(filter(None, (motor.bearing_front, motor.bearing_rear)))),
         ("in service since", motor.in_service_on),
         ("note", motor.note),
-    ]  # fmt: skip
+    ]
 
 
 def _mass(motor: Motor) -> str:

@@ -35,8 +35,15 @@ def rack(
         if undone:
             act = acts.last(session, undone, undone=True)
         done: dict[str, Any] = lately(act, now, address("motors", hung, "undo"))
-        return page(request, "rack/rack.html", rack=found, today=now.date(), hung=motor.tag if motor else "",
-                    in_pit_box=request.app.state.in_pit_box, **done)  # fmt: skip
+        return page(
+            request,
+            "rack/rack.html",
+            rack=found,
+            today=now.date(),
+            hung=motor.tag if motor else "",
+            in_pit_box=request.app.state.in_pit_box,
+            **done,
+        )
 
 
 def _coded(request: Request, store: StoreOf, code: str) -> Response:

@@ -120,25 +120,50 @@ def _found(session: Session, study_id: str) -> studies.StudyView:
 
 
 def _rig(
-    request: Request, session: Session, now: Any, name: str, wrong: dict[str, str] | None = None,
+    request: Request,
+    session: Session,
+    now: Any,
+    name: str,
+    wrong: dict[str, str] | None = None,
     typed: dict[str, str] | None = None,
-) -> HTMLResponse:  # fmt: skip
+) -> HTMLResponse:
     found = pit.view(session, name, now)
     if found is None:
         raise missing(f"No reading names a rig {name}.")
     others = [u.name for u in store_rigs.uses(session) if u.name != name]
     return page(
-        request, "rigs/rig.html", 422 if wrong else 200, rig=found, wrong=wrong or {}, typed=typed or {}, amps=pit.AMPS,
-        others=others, studied=studies.STUDIED, measures=MEASURES, usual=core,
+        request,
+        "rigs/rig.html",
+        422 if wrong else 200,
+        rig=found,
+        wrong=wrong or {},
+        typed=typed or {},
+        amps=pit.AMPS,
+        others=others,
+        studied=studies.STUDIED,
+        measures=MEASURES,
+        usual=core,
         charts=[rig_pictures.chart(c) for c in found.charts],
         fits=[rig_pictures.fit(b) for b in found.beside if b.fitted],
-    )  # fmt: skip
+    )
 
 
 def _study(
-    request: Request, session: Session, study_id: str, wrong: dict[str, str] | None = None,
-    typed: dict[str, str] | None = None, said: str = "",
-) -> HTMLResponse:  # fmt: skip
+    request: Request,
+    session: Session,
+    study_id: str,
+    wrong: dict[str, str] | None = None,
+    typed: dict[str, str] | None = None,
+    said: str = "",
+) -> HTMLResponse:
     found = _found(session, study_id)
-    return page(request, "rigs/study.html", 422 if wrong else 200, study=found, picture=rig_pictures.study(found),
-                wrong=wrong or {}, typed=typed or {}, said=said)  # fmt: skip
+    return page(
+        request,
+        "rigs/study.html",
+        422 if wrong else 200,
+        study=found,
+        picture=rig_pictures.study(found),
+        wrong=wrong or {},
+        typed=typed or {},
+        said=said,
+    )

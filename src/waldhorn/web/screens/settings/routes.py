@@ -68,10 +68,26 @@ def withdraw(request: Request, store: StoreOf, now: Now, key_id: str) -> Respons
 def _page(request: Request, store: Store, session: Session, status: int = 200, **more: Any) -> HTMLResponse:
     shown = pit.typed_of(pit_store.load(session)) | more.pop("typed", {})
     copies, file = backups.copies(store), backups.file_of(store)
-    return page(request, "settings/settings.html", status, **{
-        "keys": api_keys.standing(session), "made": "", "wrong": {}, "saved": False, "typed": shown,
-        "units": CHOICES, "themes": pit.THEMES, "classes": motors.known_values(session, "motor_class"),
-        "held_down": pit.HELD_DOWN, "rigs": [u.name for u in rigs.uses(session)], "file": file,
-        "size": file.stat().st_size, "copies": copies[:_SHOWN], "folder": backups.folder_of(store),
-        "count": len(copies),
-    } | more)  # fmt: skip
+    return page(
+        request,
+        "settings/settings.html",
+        status,
+        **{
+            "keys": api_keys.standing(session),
+            "made": "",
+            "wrong": {},
+            "saved": False,
+            "typed": shown,
+            "units": CHOICES,
+            "themes": pit.THEMES,
+            "classes": motors.known_values(session, "motor_class"),
+            "held_down": pit.HELD_DOWN,
+            "rigs": [u.name for u in rigs.uses(session)],
+            "file": file,
+            "size": file.stat().st_size,
+            "copies": copies[:_SHOWN],
+            "folder": backups.folder_of(store),
+            "count": len(copies),
+        }
+        | more,
+    )

@@ -51,6 +51,13 @@ def _page(
     request: Request, session: Session, row: MotorRow, typed: dict[str, Any], wrong: dict[str, str], status: int = 200
 ) -> HTMLResponse:
     return page(
-        request, "sheet/sheet.html", status, motor=row, sheet=pit.sheet(motors.to_motor(row)), typed=typed, wrong=wrong,
-        field_name=pit.field_name, known_rigs=[u.name for u in rigs.uses(session)],
-    )  # fmt: skip
+        request,
+        "sheet/sheet.html",
+        status,
+        motor=row,
+        sheet=pit.sheet(motors.to_motor(row)),
+        typed=typed,
+        wrong=wrong,
+        field_name=pit.field_name,
+        known_rigs=[u.name for u in rigs.uses(session)],
+    )

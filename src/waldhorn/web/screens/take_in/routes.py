@@ -22,19 +22,36 @@ from waldhorn.web.drawing.motor import draw
 
 router = APIRouter()
 
-CHOICES = {"kind": KINDS, "magnet": MAGNETS, "poles_known_by": ("", *PolesBy), "sensored": ("yes", "no"),
-           "reference": ("no", "yes")}  # fmt: skip
-MORE = ("rated_a", "rated_w", "rated_rpm", "can_mm", "length_mm", "rotor_mm", "rotor_length_mm", "bearing_front",
-        "bearing_rear", "price")  # fmt: skip
+CHOICES = {
+    "kind": KINDS,
+    "magnet": MAGNETS,
+    "poles_known_by": ("", *PolesBy),
+    "sensored": ("yes", "no"),
+    "reference": ("no", "yes"),
+}
+MORE = (
+    "rated_a",
+    "rated_w",
+    "rated_rpm",
+    "can_mm",
+    "length_mm",
+    "rotor_mm",
+    "rotor_length_mm",
+    "bearing_front",
+    "bearing_rear",
+    "price",
+)
 _SEEN = ("kind", "label_kv", "poles", "poles_known_by", "slots", "mass_g", "can_mm", "length_mm")
 _OFFERED = ("model", "motor_class", "machine", "owner")
 
 
 @router.get("/motors/new")
 def form(
-    request: Request, store: StoreOf, tag: Annotated[str, Query(max_length=40)] = "",
+    request: Request,
+    store: StoreOf,
+    tag: Annotated[str, Query(max_length=40)] = "",
     model: Annotated[str, Query(max_length=200)] = "",
-) -> HTMLResponse:  # fmt: skip
+) -> HTMLResponse:
     """The empty form, what was typed into it before, or what a scanned tag or what was seen of it says."""
     said = {n: v[:40] for n in _SEEN if (v := request.query_params.get(n))}
     with store.reading() as session:
