@@ -150,8 +150,15 @@ def test_facts_that_two_correct_at_once_both_stand_or_are_both_shown(client):
     page = client.get("/motors/VS-01/facts").text
     assert 'value="Oda"' in page
     assert 'value="3450"' in page
-    clash = client.post("/motors/VS-01/facts", data=base | {"owner": "Tamo"})
+    sent = {"owner": "Tamo", "mass_g": "170"}
+    clash = client.post("/motors/VS-01/facts", data=base | sent)
     assert clash.status_code == 422
     assert "changed meanwhile to “Oda”" in clash.text
     assert 'data-take="Oda"' in clash.text
     assert 'value="Tamo"' in clash.text
+    assert 'value="3450"' in clash.text  # what only the other changed is in the form that is shown again
+    again = html.unescape(re.search(r"name=\"as_shown\" value='([^']*)'", clash.text)[1])
+    kept = base | sent | {"as_shown": again, "label_kv": "3450"}
+    assert client.post("/motors/VS-01/facts", data=kept).status_code == 303
+    facts = client.get("/motors/VS-01/facts").text
+    assert [f'value="{v}"' in facts for v in ("Tamo", "3450", "170")] == [True, True, True]

@@ -99,10 +99,7 @@ def take(
     When a third run shows which of three stands apart, that one is set aside, visibly and undoably.
     """
     if step.restates and shown is not None:
-        merged = concurrent_edits.merge(shown, typed, step.habits(ctx))
-        if merged.conflicts:
-            raise Refusals(dict(merged.conflicts))
-        typed = merged.fields
+        typed = concurrent_edits.merged_or_both(shown, typed, step.habits(ctx))
     take_values(session, ctx, step, _checked(ctx, step, typed), typed)
 
 

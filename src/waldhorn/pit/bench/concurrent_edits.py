@@ -8,6 +8,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
+from waldhorn.core.base.errors import Refusals
+
 BY, OTHERS = "_by", "_others"  # of a draft: which form wrote a field last, and what another form wrote there
 
 
@@ -22,6 +24,15 @@ class Meanwhile(str):
         said = super().__new__(cls, f"changed meanwhile to “{theirs or 'nothing'}”: Enter keeps yours")
         said.theirs = theirs
         return said
+
+
+class BothChanged(Refusals):
+    """Fields that two people changed; `fields` is the form as it is to be shown again: one's own values where both did,
+    and what only the other changed."""
+
+    def __init__(self, merged: "Merged") -> None:
+        super().__init__(dict(merged.conflicts))
+        self.fields = merged.fields
 
 
 @dataclass(frozen=True)
@@ -41,13 +52,21 @@ def merge(shown: Mapping[str, str], typed: Mapping[str, str], stands: Mapping[st
     '4'
     """
     fields, conflicts = dict(typed), {}
-    for name, before in shown.items():
-        mine, theirs = typed.get(name, ""), stands.get(name, "")
+    for name in {**shown, **stands}:
+        before, mine, theirs = shown.get(name, ""), typed.get(name, ""), stands.get(name, "")
         if mine == before:
             fields[name] = theirs
         elif theirs not in (before, mine):
             conflicts[name] = Meanwhile(theirs)
     return Merged(fields, conflicts)
+
+
+def merged_or_both(shown: Mapping[str, str], typed: Mapping[str, str], stands: Mapping[str, str]) -> dict[str, str]:
+    """The fields as both want them; raises BothChanged."""
+    merged = merge(shown, typed, stands)
+    if merged.conflicts:
+        raise BothChanged(merged)
+    return merged.fields
 
 
 def merge_draft(before: Mapping[str, Any], typed: Mapping[str, str], form: str) -> dict[str, Any]:

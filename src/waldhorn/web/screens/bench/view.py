@@ -14,6 +14,7 @@ from waldhorn.core.judging.verdict import Judgement
 from waldhorn.core.measuring.inspection import ITEMS
 from waldhorn.pit.bench import checks, stepper
 from waldhorn.pit.bench import view as pit
+from waldhorn.pit.bench.concurrent_edits import BothChanged
 from waldhorn.pit.bench.context import CheckContext, load
 from waldhorn.pit.bench.steps import STEPS
 from waldhorn.pit.bench.steps.step import AnyStep
@@ -84,7 +85,8 @@ def act(seat: Seat, what: Doing, step: str, typed: Mapping[str, str], settle: bo
             what(session, ctx)
             shown = _after(session, ctx, step, settle)
     except Refusals as refusals:
-        return refused(seat, refusals.by_field, step, typed)
+        shown_again = refusals.fields if isinstance(refusals, BothChanged) else typed
+        return refused(seat, refusals.by_field, step, shown_again)
     except Refused as error:
         return refused(seat, {error.field: error.sentence}, step, typed)
     return drawn(seat, shown)

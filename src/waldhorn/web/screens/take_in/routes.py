@@ -106,11 +106,10 @@ def correct(request: Request, store: StoreOf, now: Now, tag: str, typed: Typed) 
             row = motor_store.find(session, tag)
             if row is None:
                 raise missing(f"No motor {tag} hangs on this rack.")
-            merged = concurrent_edits.merge(shown or {}, typed, _as_typed(motor_store.to_motor(row)))
-            if merged.conflicts:
-                raise Refusals(dict(merged.conflicts))
-            motor = pit.amend(session, row, merged.fields, now)
+            typed = concurrent_edits.merged_or_both(shown or {}, typed, _as_typed(motor_store.to_motor(row)))
+            motor = pit.amend(session, row, typed, now)
     except Refusals as refusals:
+        typed = refusals.fields if isinstance(refusals, concurrent_edits.BothChanged) else typed
         with store.reading() as session:
             template = "take_in/_take_in_form.html" if is_htmx(request) else "take_in/take_in.html"
             return page(request, template, 422, **_values(session, typed, refusals.by_field, tag))
