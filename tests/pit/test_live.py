@@ -34,7 +34,7 @@ async def until(true, seconds=8.0):
         await asyncio.sleep(0.01)
 
 
-def running(scene, take, speed=20.0):
+def running(scene, take, speed=5.0):
     async def whole():
         bench = BenchServer(simulated(7), speed=speed)
         run = LiveRun(take, hurried=True)
