@@ -3,7 +3,7 @@ workbook. Not what its columns mean (see `mapping`)."""
 
 import csv
 import io
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -11,7 +11,6 @@ from waldhorn.core.base.errors import Refused
 from waldhorn.core.base.text import without_control
 from waldhorn.exchange import workbook_reader
 
-WORKBOOKS = (".xlsx", ".xls", ".ods", ".xlsm", ".xlsb")
 SEPARATORS = ";\t|,"
 MOST_HEAD_ROWS = 12  # above the header: a title, a date, a merged head
 _SAMPLE = 64 * 1024
@@ -31,6 +30,28 @@ class Sheet:
         return [row[place] for _, row in self.rows if place < len(row) and row[place]]
 
 
+@dataclass(frozen=True)
+class FileFormat:
+    """A kind of file that sheets come in: the suffixes it is known by, what its first bytes begin with where they tell,
+    and how its tables are read: each by name, its rows as text."""
+
+    name: str
+    suffixes: tuple[str, ...]
+    begins: tuple[bytes, ...]
+    read: Callable[[Path], workbook_reader.Tables]
+
+    def fits(self, file: Path, head: bytes) -> bool:
+        """Whether a file is of this kind."""
+        return file.suffix.lower() in self.suffixes or (bool(self.begins) and head.startswith(self.begins))
+
+
+def format_of(file: Path) -> FileFormat:
+    """The format of a file: the first of `FORMATS` that fits, separated text where none does."""
+    with file.open("rb") as opened:
+        head = opened.read(16)
+    return next((f for f in FORMATS if f.fits(file, head)), SEPARATED)
+
+
 def read(file: Path) -> list[Sheet]:
     """The sheets of a file that hold anything.
 
@@ -39,14 +60,14 @@ def read(file: Path) -> list[Sheet]:
     Refused
         It cannot be read as a sheet, or holds nothing.
     """
-    tables = workbook_reader.read(file) if file.suffix.lower() in WORKBOOKS else [("", _separated(file))]
+    tables = format_of(file).read(file)
     found = [sheet for name, table in tables if (sheet := _sheet(name, table))]
     if not found:
         raise Refused("file", f"{file.name}: no rows under a header in it")
     return found
 
 
-def _separated(file: Path) -> list[list[str]]:
+def _separated(file: Path) -> workbook_reader.Tables:
     raw = file.read_bytes()
     if b"\0" in raw[:_SAMPLE] and raw[:2] not in (b"\xff\xfe", b"\xfe\xff"):
         raise Refused("file", f"{file.name}: this is no text and no workbook that can be read")
@@ -65,7 +86,7 @@ def _separated(file: Path) -> list[list[str]]:
         raise Refused("file", f"{file.name} has {columns:,} columns: {workbook_reader.MOST_COLUMNS} at most")
     try:
         rows = csv.reader(io.StringIO(text, newline=""), delimiter=_separator(text))
-        return [[without_control(cell).strip() for cell in row] for row in rows]
+        return [("", [[without_control(cell).strip() for cell in row] for row in rows])]
     except csv.Error as error:
         raise Refused("file", f"{file.name}: cannot be read as separated text: {error}") from error
 
@@ -104,3 +125,13 @@ def _words(row: Sequence[str]) -> int:
 
 def _number_like(cell: str) -> bool:
     return bool(cell) and cell[0].isdigit()
+
+
+WORKBOOK = FileFormat(
+    "workbook", (".xlsx", ".xls", ".ods", ".xlsm", ".xlsb"), (b"\xd0\xcf\x11\xe0",), workbook_reader.read
+)
+SEPARATED = FileFormat("separated text", (".csv", ".tsv", ".txt"), (), _separated)
+FORMATS = (
+    WORKBOOK,
+    SEPARATED,
+)

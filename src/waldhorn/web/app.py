@@ -2,12 +2,14 @@
 
 import asyncio
 import logging
-from collections.abc import AsyncIterator, Mapping
+import pkgutil
+from collections.abc import AsyncIterator, Iterator, Mapping
 from contextlib import asynccontextmanager
 from datetime import datetime
+from importlib import import_module
 from urllib.parse import urlsplit
 
-from fastapi import Depends, FastAPI, Request
+from fastapi import APIRouter, Depends, FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import HTMLResponse, Response
 from fastapi.staticfiles import StaticFiles
@@ -20,31 +22,34 @@ from waldhorn.core.base.text import without_control
 from waldhorn.store import backups, pit
 from waldhorn.store.engine import Store
 from waldhorn.store.sending import SENDING, SentTwice
+from waldhorn.web import screens
 from waldhorn.web.api.routes import create_api
 from waldhorn.web.common import guard
 from waldhorn.web.common.pages import WEB, go, in_units_of_the_pit, is_htmx, page
-from waldhorn.web.screens.bench import acts, answer, pictures
-from waldhorn.web.screens.bench import routes as check
-from waldhorn.web.screens.bring_in import routes as bring_in
-from waldhorn.web.screens.compare import routes as between
-from waldhorn.web.screens.help import routes as help_page
-from waldhorn.web.screens.identify import routes as identify
-from waldhorn.web.screens.instruments import routes as instruments
-from waldhorn.web.screens.limits import routes as limits
-from waldhorn.web.screens.live import routes as live
 from waldhorn.web.screens.live.hub import Hub
-from waldhorn.web.screens.machine import routes as machine
-from waldhorn.web.screens.model import routes as models
-from waldhorn.web.screens.motor import routes as motor
-from waldhorn.web.screens.paper import routes as paper
-from waldhorn.web.screens.predict import routes as foretell
-from waldhorn.web.screens.rack import routes as rack
-from waldhorn.web.screens.rigs import routes as rigs
-from waldhorn.web.screens.settings import routes as settings
-from waldhorn.web.screens.sheet import routes as run_sheets
-from waldhorn.web.screens.take_in import routes as take_in
-from waldhorn.web.screens.take_out import routes as take_out
 
+# Each a folder of `screens`; where two could answer the same address, the first does.
+SCREENS = (
+    "rack",
+    "compare",
+    "bring_in",
+    "rigs",
+    "model",
+    "limits",
+    "take_in",
+    "motor",
+    "machine",
+    "live",
+    "bench",
+    "help",
+    "take_out",
+    "paper",
+    "sheet",
+    "instruments",
+    "predict",
+    "identify",
+    "settings",
+)
 RETRY_S = 1
 BACK_UP_EVERY_S = 600  # how often it is looked whether a backup is due
 STORED = "What you sent is stored; judging follows."
@@ -83,31 +88,8 @@ def create_app(store: Store, speed: float = 1.0, benches: Mapping[str, int] | No
     app.add_middleware(guard.Guard)
     app.mount("/api/v1", create_api(store), name="api")
     app.mount("/static", StaticFiles(directory=WEB / "static"), name="static")
-    for screen in (
-        rack,
-        between,
-        bring_in,
-        rigs,
-        models,
-        limits,
-        take_in,
-        motor,
-        machine,
-        live,
-        check,
-        acts,
-        answer,
-        pictures,
-        help_page,
-        take_out,
-        paper,
-        run_sheets,
-        instruments,
-        foretell,
-        identify,
-        settings,
-    ):
-        app.include_router(screen.router)
+    for router in _routers():
+        app.include_router(router)
     app.add_exception_handler(HTTPException, _refused)
     app.add_exception_handler(RequestValidationError, _not_understood)
     app.add_exception_handler(ClientDisconnect, _gone)
@@ -118,6 +100,16 @@ def create_app(store: Store, speed: float = 1.0, benches: Mapping[str, int] | No
     app.add_exception_handler(SentTwice, _sent_twice)
     app.add_exception_handler(Exception, _failed)
     return app
+
+
+def _routers() -> Iterator[APIRouter]:
+    """The routers of every screen: its folder may part them over several modules."""
+    for name in SCREENS:
+        folder = import_module(f"{screens.__name__}.{name}")
+        for module in pkgutil.iter_modules(folder.__path__, f"{folder.__name__}."):
+            router = getattr(import_module(module.name), "router", None)
+            if isinstance(router, APIRouter):
+                yield router
 
 
 async def _back_up(store: Store) -> None:

@@ -295,7 +295,7 @@ def _misread(quantity: Quantity, moved: float, now: float) -> bool:
     """Whether a reading lies where no fault carries it: a unit, a meter, a decimal point. KV asks for the poles."""
     if quantity.name == "kv":
         return now <= 0
-    most = MISREAD_FROM * max(abs(size) for size in signs_in(quantity.name).values())
+    most = MISREAD_FROM * max((abs(size) for size in signs_in(quantity.name).values()), default=quantity.limits.act)
     if not quantity.relative:
         return abs(moved) > most
     known_low = 3 * quantity.natural_spread <= quantity.limits.act  # what varies of itself may come down to nothing

@@ -50,7 +50,7 @@ def lay_aside(files: Sequence[tuple[str, bytes]]) -> str:
         target.write_bytes(content)
         if target.suffix.lower() == ".zip" and zipfile.is_zipfile(target):
             _unpack(target, folder)
-        elif target.suffix.lower() in sheets.WORKBOOKS:
+        elif sheets.format_of(target) is sheets.WORKBOOK:
             _unbind(target, folder)
     return token
 
