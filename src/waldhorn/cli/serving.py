@@ -30,7 +30,8 @@ def demo(
     with store.writing() as session:
         if not motors.all_tags(session):
             typer.echo("Making the demo season on the simulated bench; this takes a few seconds.")
-            demo_season.fill(session, now())
+            demo_season.fill(session, now(), lambda tag: typer.echo(f"\r{tag}   ", nl=False, err=True))
+            typer.echo("\rThe season is made.", err=True)
         else:
             judging.settle(session, now())
     benches = {tag: port + place for place, tag in enumerate(PIT_BOX, 1)}

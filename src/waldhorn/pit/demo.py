@@ -1,5 +1,6 @@
 """The demo: the invented season of the simulated bench, put into a store of its own."""
 
+from collections.abc import Callable
 from dataclasses import replace
 from datetime import datetime, timedelta
 
@@ -18,9 +19,10 @@ from waldhorn.simulator.season import as_it_is, season
 from waldhorn.store import motors, readings, rigs
 
 
-def fill(session: Session, now: datetime) -> None:
-    """Fill an empty store with the season that ends today, one motor lying on the bench."""
+def fill(session: Session, now: datetime, made: Callable[[str], None] = lambda tag: None) -> None:
+    """Fill an empty store with the season that ends today, one motor lying on the bench; says which motor is made."""
     for entry in season(now.date() - timedelta(days=1)):
+        made(entry.motor.tag)
         [motor_id] = motors.add(session, [entry.motor])
         motors.add_events(session, [(motor_id, event) for event in entry.events])
         at_full = {key: next((r for r in taken if r.conditions.method), taken[0]) for key, _, taken in entry.checks}
