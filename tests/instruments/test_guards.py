@@ -6,7 +6,7 @@ from dataclasses import replace
 import pytest
 
 from waldhorn.core.base.vocabulary import GuardKind
-from waldhorn.instruments.guards import FULL_HOLD_S, PART_HOLD_S, Guards
+from waldhorn.instruments.guards import FULL_HOLD_S, HAND_S, PART_HOLD_S, Guards
 from waldhorn.instruments.line_protocol import Hello, Sample
 from waldhorn.instruments.safety_envelope import SafetyEnvelope
 
@@ -147,6 +147,34 @@ def test_a_throttle_in_the_hand_is_timed_from_when_the_motor_turns():
     found = [(i / 20, trip) for i in range(600, 1400) if (trip := guards.heard(replace(FAST, pct=0.0), i / 20))]
     assert [trip.kind for _, trip in found] == [GuardKind.HOLD]
     assert found[0][0] == pytest.approx(30 + PART_HOLD_S, abs=0.2)
+
+
+def test_full_throttle_in_the_hand_is_timed_from_when_it_was_reached():
+    guards, tripped = Guards(SafetyEnvelope(), by_hand=True), []
+    for tick in range(400):
+        now = tick / 10
+        pct = 0 if now < 1 else 15 if now < 8 else 50 if now < 16 else 100
+        found = guards.heard(replace(Sample(t=now, volts=7.4, amps=2, rpm=0, pct=0), rpm=150 * pct, pct=pct), now)
+        tripped += [(now, found.kind)] if found else []
+    assert [kind for _, kind in tripped] == [GuardKind.HOLD]
+    assert tripped[0][0] == pytest.approx(16 + FULL_HOLD_S, abs=0.3)
+
+
+def test_full_throttle_in_the_hand_that_jitters_is_held_all_the_same():
+    guards, first = Guards(SafetyEnvelope(), by_hand=True), None
+    for tick in range(400):
+        now = tick / 10
+        sample = Sample(t=now, volts=7.4, amps=2, rpm=15000, pct=80 if tick % 5 == 0 else 100)
+        first = first or (guards.heard(sample, now) and now)
+    assert first is not None
+    assert first < 2 * FULL_HOLD_S
+
+
+def test_a_setting_that_a_hand_has_to_make_is_given_the_time_for_it():
+    guards = Guards(SafetyEnvelope(), by_hand=True)
+    guards.command(100, 0.0)
+    assert guards.tick(FULL_HOLD_S + HAND_S) is None
+    assert guards.tick(FULL_HOLD_S + HAND_S + 0.1).kind is GuardKind.HOLD
 
 
 def test_what_an_instrument_allows_is_what_the_guards_hold_it_to():

@@ -20,6 +20,7 @@ OVER_CURRENT_S, TOO_FAST_S = 0.2, 0.1  # what is above its limit for so long tri
 LONGEST_STEP_S = 0.1  # one sample speaks for no longer than this
 FULL_HOLD_S, PART_HOLD_S = 10.0, 25.0
 FULL_FROM_PCT = 87.5
+HAND_S = 8.0  # from pressing a setting to having set it by hand
 ERRATIC, ERRATIC_FROM_S, ERRATIC_SAMPLES, ERRATIC_WINDOW_S = 0.12, 1.5, 10, 2.0
 STANDS_S, STANDS_SAMPLES = 0.2, 3
 OBEYS_S = 2.0  # told to stop, an instrument says so within this time
@@ -66,6 +67,7 @@ class Guards:
         self._quiet_since: float | None = None
         self._quiet_samples = 0
         self._told_pct = 0.0
+        self._told_full = _Above(FULL_HOLD_S * envelope.hold_share)
         self._current, self._speed = _Above(OVER_CURRENT_S), _Above(TOO_FAST_S)
         self._window = SpeedWindow(ERRATIC_WINDOW_S)
 
@@ -85,6 +87,7 @@ class Guards:
 
     def heard(self, sample: Sample, now: float) -> Tripped | None:
         """What one more good sample trips; nothing more while a guard is tripped."""
+        self._told_full.trips(self._told_pct >= FULL_FROM_PCT, now - self._last)
         step = min(max(0.0, now - self._last), LONGEST_STEP_S)
         self._last, self._told_pct = now, sample.pct
         was_standing = self.stands
@@ -92,7 +95,7 @@ class Guards:
         if self.stands:
             self.tripped = None
         elif was_standing and self.by_hand:
-            self._since = now
+            self._since, self._told_full.spent_s = now, 0.0
         over_current = self._current.trips(sample.amps > self.envelope.max_a, step)
         too_fast = self._speed.trips(sample.rpm > self.envelope.rated_rpm, step)
         if self.tripped:
@@ -162,13 +165,15 @@ class Guards:
         return None
 
     def _too_long(self, now: float) -> Tripped | None:
-        """Throttle by hand that no setting was named for is timed from when the motor began to turn."""
+        """Throttle by hand that no setting was named for is timed from when the motor began to turn, full throttle
+        from when it was reached."""
         setting = self.pct or (self._told_pct if self.by_hand else 0.0)
         if not self.driven and not (self.by_hand and self._turns):
             return None
-        held = now - self._since
+        full_by_hand = not self.driven and setting >= FULL_FROM_PCT
+        held = self._told_full.spent_s + now - self._last if full_by_hand else now - self._since
         most = (FULL_HOLD_S if setting >= FULL_FROM_PCT else PART_HOLD_S) * self.envelope.hold_share
-        if held <= most:
+        if held <= most + (HAND_S if self.by_hand and self.pct else 0.0):
             return None
         at = f"{setting:g} % held" if setting else "it turns"
         return Tripped(GuardKind.HOLD, f"{at} for {held:.0f} s, {most:.0f} s are enough")
