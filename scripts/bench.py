@@ -172,15 +172,15 @@ def pages(store: Store) -> None:
         client.post(f"{bench}/steps/pull", data=pull)
         loaded = {"what": "propeller", "rest_v": "7.6", "load_v": "7.1", "amps": "31", "rpm": "22500"}
         client.post(f"{bench}/steps/load", data=loaded)
-        if "Nine in ten" not in client.get(f"/motors/{tag}/foretell").text:
-            raise RuntimeError("the page foretells nothing: there is nothing to measure")
+        if "Nine in ten" not in client.get(f"/motors/{tag}/predict").text:
+            raise RuntimeError("the page predicts nothing: there is nothing to measure")
         for what, ask, aim in (
             ("rack", lambda: client.get("/"), 4),
             ("rack, finding", lambda: client.get("/?find=owner+7"), 4),
             ("motor page", lambda: client.get(f"/motors/{tag}"), 3),
             ("comparing twelve motors", lambda: client.get(f"/compare?tags={twelve}&take=4"), 3),
             ("the page of a model of 300 motors", lambda: client.get("/models/Crowd"), 3),
-            ("what it will do, with its curves", lambda: client.get(f"/motors/{tag}/foretell"), 12),
+            ("what it will do, with its curves", lambda: client.get(f"/motors/{tag}/predict"), 12),
             ("key on the bench", lambda: client.post(f"{bench}/steps/pull/draft", data=pull), 10),
             ("Enter on the bench", lambda: client.post(f"{bench}/steps/pull", data=pull), 20),
         ):

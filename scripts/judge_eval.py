@@ -21,7 +21,7 @@ from waldhorn.core.base.history import Check, Event, History, Motor, Reading
 from waldhorn.core.base.vocabulary import CONDEMNED, EventKind
 from waldhorn.core.judging.baseline import Baseline, own_references
 from waldhorn.core.judging.evidence import default_repeatability
-from waldhorn.core.judging.verdict import Judgement, Terms, judge
+from waldhorn.core.judging.verdict import Judgement, JudgingContext, judge
 from waldhorn.core.judging.weighing import FAULTY
 from waldhorn.core.measuring.losses import MOTOR_AMPS
 from waldhorn.core.measuring.observations import all_groups
@@ -363,13 +363,13 @@ def learned(motors: Sequence[Case]) -> Repeatability:
     return lambda rig, quantity: learning.spread(known.get((rig, quantity), learning.Sums()), quantity)
 
 
-def terms(one: Case, repeatability: Repeatability) -> Terms:
+def judging_context(one: Case, repeatability: Repeatability) -> JudgingContext:
     """What a motor is judged by besides its own readings."""
     peers: dict[str, list[Baseline]] = defaultdict(list)
     for sibling in one.siblings:
         for name, mine in own_references(all_groups(sibling), sibling.events).items():
             peers[name] += mine
-    return Terms(peers, repeatability)
+    return JudgingContext(peers, repeatability)
 
 
 def share(found: list[bool]) -> str:
@@ -389,7 +389,7 @@ def main() -> None:
     at = START + timedelta(days=61)
     motors = list(cases(given.count, given.seed, given.scatter, given.by_settings))
     rigs = default_repeatability if given.defaults else learned(motors)
-    judged = [(c, judge(c.history, at, terms(c, rigs))) for c in motors]
+    judged = [(c, judge(c.history, at, judging_context(c, rigs))) for c in motors]
     print(
         f"{len(judged)} motors, seed {given.seed}, scatter {given.scatter:g}, rigs "
         f"{'by default' if given.defaults else 'learned'}\n"

@@ -121,7 +121,7 @@ VIEWS: dict[str, tuple[Callable[[Page], None], dict[str, int], str]] = {
     "rig": (_at("/rigs/green%20bench"), DESK, "light"),
     "model": (_at("/models/Gannet%2028"), DESK, "light"),
     "bring-in": (_bring_in, DESK, "light"),
-    "foretell": (_at("/motors/VS-01/foretell?volts=7.6"), DESK, "light"),
+    "predict": (_at("/motors/VS-01/predict?volts=7.6"), DESK, "light"),
     "report": (_at("/motors/VS-11/paper/report"), DESK, "light"),
     "instruments": (_instrument, DESK, "light"),
     "between": (_at("/compare?tags=VS-01,VS-03,VS-04,VS-08&take=2"), DESK, "light"),

@@ -22,7 +22,7 @@ def judged():
     at = made.START + timedelta(days=61)
     motors = list(made.cases(720, 7))
     rigs = made.learned(motors)
-    return [(case, judge(case.history, at, made.terms(case, rigs))) for case in motors]
+    return [(case, judge(case.history, at, made.judging_context(case, rigs))) for case in motors]
 
 
 def share(found):

@@ -122,7 +122,7 @@ def test_a_study_with_typed_numbers_ends_with_what_the_rig_tells_apart(page):
 
 def test_two_sets_go_into_two_machines(page):
     page.goto("/compare?tags=VS-12,VS-13,VS-14,VS-16,PB-3&take=2&machines=2")
-    expect(page.locator("h1 + p")).to_contain_text("No other parting is more alike. Left over: ")
+    expect(page.locator("h1 + p")).to_contain_text("No other partition is more alike. Left over: ")
     page.locator("#machine").fill("Pintail")
     page.get_by_role("button", name="Put it in").click()
     expect(page.locator("#wrong-machine")).to_contain_text("name 2 machines")

@@ -1,4 +1,4 @@
-"""An instrument that only prints: its lines heard, a recipe kept, a run taken with the throttle in the hand."""
+"""An instrument that only prints: its lines heard, a line format kept, a run taken with the throttle in the hand."""
 
 import asyncio
 import json
@@ -82,12 +82,12 @@ def test_nonsense_is_said_and_a_recipe_travels_as_json(page, mouth):
     expect(page.locator("main")).to_contain_text("rpm 11820, volts 7.38, amps 1.92")
     page.get_by_label("keep it as").fill("by column")
     page.get_by_role("button", name="Keep it").click()
-    recipe = page.request.get("/instruments/by%20column.json").text()
-    assert json.loads(recipe)["told"]["amps"]["at"] == "3"
+    line_format = page.request.get("/instruments/by%20column.json").text()
+    assert json.loads(line_format)["told"]["amps"]["at"] == "3"
     page.get_by_role("button", name="Let it go").click()
     expect(page.get_by_role("link", name="by column")).to_have_count(0)
-    page.locator("summary", has_text="A recipe of another pit").click()
-    page.get_by_label("its JSON").fill(recipe)
+    page.locator("summary", has_text="A line_format of another pit").click()
+    page.get_by_label("its JSON").fill(line_format)
     page.get_by_role("button", name="Take it in").click()
     expect(page.get_by_role("link", name="by column", exact=True)).to_be_visible()
 

@@ -210,7 +210,7 @@ def test_nothing_stands_in_anybodys_way(browser, address, size, scheme):
         "/settings",
         "/motors/VS-11/paper/passport",
         "/instruments",
-        "/motors/VS-01/foretell",
+        "/motors/VS-01/predict",
         "/motors/VS-11/sheet",
         "/motors/VS-11/paper/report",
         "/paper/rack",

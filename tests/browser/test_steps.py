@@ -10,7 +10,7 @@ from PIL import Image
 from playwright.sync_api import Page, expect
 
 from typing_keys import Keys, bench_of
-from waldhorn.store import standings
+from waldhorn.store import cached_verdicts
 from waldhorn.store.engine import Store
 
 TRACE = "s, rpm\n" + "\n".join(f"{t / 10:.1f}, {1000 + 400 * t}" for t in range(11))
@@ -38,7 +38,7 @@ STEPS = {
 def at(demo_store: Store) -> Callable[[Page, str], str]:
     """Goes to a step of the check of VS-07, which lies on the bench, and returns its address."""
     with demo_store.reading() as session:
-        [check_id] = standings.open_checks(session, None).values()
+        [check_id] = cached_verdicts.open_checks(session, None).values()
 
     def go(page: Page, step: str) -> str:
         page.goto(f"/checks/{check_id}?step={step}")

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from made import NOW
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.history import Motor
 from waldhorn.core.judging.remedies import Prices
 from waldhorn.core.measuring.measures import MEASURES
@@ -22,7 +22,7 @@ from waldhorn.exchange.exporting import export_tables, schemas
 from waldhorn.exchange.importing import import_tables, write_rejected
 from waldhorn.exchange.rows import TABLES, EventsRow, ReadingsRow, column_names
 from waldhorn.exchange.staging import import_staged
-from waldhorn.store import motors, terms
+from waldhorn.store import limits_and_prices, motors
 from waldhorn.store.engine import open_store
 
 DOCS = Path(__file__).parents[2] / "docs"
@@ -188,7 +188,7 @@ def test_unknown_columns_are_kept_out_and_named(store, tmp_path):
 
 @pytest.mark.parametrize("text", ["", "a,b\n1,2\n", "tag,tag\nx,y\n"])
 def test_a_file_that_is_no_table_is_refused(store, tmp_path, text):
-    with pytest.raises(Refused, match=r"motors\.csv"):
+    with pytest.raises(InputError, match=r"motors\.csv"):
         bring_in(store, tmp_path, motors=text)
 
 
@@ -231,7 +231,7 @@ def test_a_backup_comes_back_whole(few_store, tmp_path):
 def test_what_is_no_backup_is_refused(store, tmp_path, text):
     file = tmp_path / "backup.json"
     file.write_text(text)
-    with pytest.raises(Refused, match=r"backup\.json"), store.writing() as session:
+    with pytest.raises(InputError, match=r"backup\.json"), store.writing() as session:
         take_in(session, file, NOW)
 
 
@@ -336,5 +336,5 @@ def test_a_backup_of_before_the_share_of_faulty_motors_takes_the_usual_one(tmp_p
     with store.writing() as session:
         take_in(session, file, NOW)
     with store.reading() as session:
-        assert terms.prices(session)["Oda"] == Prices(1, 0.5, 2)
+        assert limits_and_prices.prices(session)["Oda"] == Prices(1, 0.5, 2)
     store.close()

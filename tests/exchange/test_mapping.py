@@ -10,7 +10,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.measuring.measures import MEASURES
 from waldhorn.exchange import mapping, sheets
 from waldhorn.exchange.guessing import guess
@@ -222,11 +222,11 @@ def test_a_workbook_is_read_sheet_by_sheet(tmp_path):
 def test_what_is_no_sheet_is_refused(tmp_path, content):
     file = tmp_path / "thing.csv"
     file.write_bytes(content)
-    with pytest.raises(Refused):
+    with pytest.raises(InputError):
         sheets.read(file)
     other = tmp_path / "thing.xlsx"
     other.write_bytes(content)
-    with pytest.raises(Refused, match=r"thing\.xlsx"):
+    with pytest.raises(InputError, match=r"thing\.xlsx"):
         sheets.read(other)
 
 
@@ -238,7 +238,7 @@ def test_any_rows_are_read_or_refused_and_never_half_understood(tmp_path_factory
     file.write_text(text.getvalue(), encoding="utf-8", newline="")
     try:
         found = sheets.read(file)
-    except Refused:
+    except InputError:
         return
     for sheet in found:
         chosen = mapping.guessed(sheet)

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from sqlalchemy import select
 
 from made import NOW
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.history import Event, Reading
 from waldhorn.core.base.vocabulary import EventKind
 from waldhorn.exchange import documents, motor_file
@@ -18,10 +18,10 @@ from waldhorn.exchange.backup import backup
 from waldhorn.pit.files import bringing_in
 from waldhorn.pit.judging import judging
 from waldhorn.pit.motors import facts
-from waldhorn.store import acts, pit, readings, rigs, standings
+from waldhorn.store import cached_verdicts, changes, pit, readings, rigs
 from waldhorn.store import motors as motor_store
 from waldhorn.store.engine import open_store
-from waldhorn.store.models import ActKind, CheckRow, PictureRow, ReadingRow, SignedRow
+from waldhorn.store.models import ChangeKind, CheckRow, PictureRow, ReadingRow, SignedRow
 
 OWN = ("pit", "act", "check_draft", "form_draft", "motor_revision", "check_revision", "reading_revision")
 
@@ -51,7 +51,7 @@ def take(store, file):
 def event(store, tag, kind=EventKind.RUN, **more):
     with store.writing() as session:
         row = motor_store.find(session, tag)
-        act_id = acts.record(session, ActKind.EVENT, NOW, row.id)
+        act_id = changes.record(session, ChangeKind.EVENT, NOW, row.id)
         motor_store.add_events(session, [(row.id, Event(kind, NOW, **more))], act_id)
 
 
@@ -117,7 +117,7 @@ def test_two_stores_of_one_pit_become_one(two, tmp_path):
     read_again(lake, "VS-07", 83.0, minutes=5)
     with lake.writing() as session:
         facts.take_in(session, {"tag": "NEW-1", "model": "Skerry 36"}, NOW)
-        standings.add_signed(
+        cached_verdicts.add_signed(
             session,
             SignedRow(
                 motor_id=motor_store.find(session, "VS-11").id,
@@ -159,7 +159,7 @@ def test_the_later_change_stands_is_named_and_can_be_looked_up(two, tmp_path):
     for store, owner in ((home, "Ann"), (lake, "Bea")):
         with store.writing() as session:
             row = motor_store.find(session, "VS-07")
-            acts.revise(session, acts.record(session, ActKind.AMEND, NOW, row.id), [(row, {"owner": owner})])
+            changes.revise(session, changes.record(session, ChangeKind.AMEND, NOW, row.id), [(row, {"owner": owner})])
     merged = take(home, written(lake, tmp_path / "lake.json"))
     assert merged.conflicts == ["VS-07: owner Ann here, Bea there: that one was changed later and stands"]
     with home.reading() as session:
@@ -176,7 +176,7 @@ def test_what_was_undone_there_is_undone_here(two, tmp_path):
     take(lake, written(home, tmp_path / "home.json"))
     with home.writing() as session:
         row = motor_store.find(session, "VS-04")
-        acts.undo(session, acts.last(session, row.id), NOW)
+        changes.undo(session, changes.last(session, row.id), NOW)
     take(lake, written(home, tmp_path / "home.json"))
     for store in (home, lake):
         with store.reading() as session:
@@ -205,9 +205,9 @@ def test_a_motor_changes_hands_with_all_that_is_known(few_store, elsewhere, tmp_
         assert handed == ["Alder", "taken in from Heron"]
         assert judging.off_the_rack(theirs) == ""
         assert judging.off_the_rack(ours) == "Handed over to Alder."
-        signed = standings.all_signed(session)
+        signed = cached_verdicts.all_signed(session)
     with few_store.reading() as session:
-        assert [s.id for s in signed] == [s.id for s in standings.all_signed(session, [mine.id])]
+        assert [s.id for s in signed] == [s.id for s in cached_verdicts.all_signed(session, [mine.id])]
 
 
 def test_the_same_file_twice_brings_nothing_and_a_later_one_what_is_new(few_store, elsewhere, tmp_path):
@@ -304,7 +304,7 @@ def test_no_file_of_a_motor_can_make_it_fail_or_be_stored_by_half(whole, elsewhe
             documents.take_in(session, file, NOW)
             judging.settle(session, NOW)
             session.rollback()
-    except Refused as refused:
+    except InputError as refused:
         said = refused.sentence
     assert said.startswith("odd.json: ")
     assert tables(elsewhere) == before
@@ -351,7 +351,9 @@ def test_only_where_both_had_a_say_something_is_listed(two, tmp_path):
     home, lake = two
     with home.writing() as session:
         row = session.scalars(select(ReadingRow).limit(1)).one()
-        acts.revise(session, acts.record(session, ActKind.REBASE, NOW, None), [(row, {"value": row.value * 2})])
+        changes.revise(
+            session, changes.record(session, ChangeKind.REBASE, NOW, None), [(row, {"value": row.value * 2})]
+        )
         told = f"reading of {row.at:%Y-%m-%d %H:%M}: {row.measure.replace('_', ' ')}"
     merged = take(lake, written(home, tmp_path / "home.json"))
     assert [c.partition(": that one")[0].startswith(told) for c in merged.conflicts] == [True]
@@ -375,7 +377,7 @@ def test_words_that_no_list_holds_are_refused_before_they_are_stored(few_store, 
     whole["tables"][table][0] |= row
     file = tmp_path / "odd.json"
     file.write_text(json.dumps(whole))
-    with pytest.raises(Refused) as refused, elsewhere.writing() as session:
+    with pytest.raises(InputError) as refused, elsewhere.writing() as session:
         documents.take_in(session, file, NOW)
     assert says in refused.value.sentence
     with elsewhere.reading() as session:
@@ -388,5 +390,5 @@ def test_a_row_that_hangs_on_nothing_is_refused(few_store, elsewhere, tmp_path):
     whole["tables"]["event"][0]["motor_id"] = "nobody"
     file = tmp_path / "odd.json"
     file.write_text(json.dumps(whole))
-    with pytest.raises(Refused, match="rows do not fit together"), elsewhere.writing() as session:
+    with pytest.raises(InputError, match="rows do not fit together"), elsewhere.writing() as session:
         documents.take_in(session, file, NOW)

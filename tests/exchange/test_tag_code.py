@@ -5,7 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from made import NOW, full, history
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.history import Motor
 from waldhorn.core.judging.verdict import judge
 from waldhorn.exchange.tag_code import MOST_BYTES, decode, encode, is_code
@@ -32,7 +32,7 @@ def test_a_code_is_never_longer_than_a_small_square_reads(tag, model):
 
 @given(st.text(max_size=80))
 def test_what_is_no_code_is_refused(text):
-    with pytest.raises(Refused, match="scan it again"):
+    with pytest.raises(InputError, match="scan it again"):
         decode(f"WH1:{text}")
 
 
@@ -43,6 +43,6 @@ def test_a_torn_code_and_one_that_unpacks_to_too_much_are_refused():
 
     code = encode(history(*CHECKS).motor, judge(history(*CHECKS), NOW))
     for torn in (code[:-9], "WH1:" + base45.b45encode(zlib.compress(b" " * 10**6)).decode()):
-        with pytest.raises(Refused):
+        with pytest.raises(InputError):
             decode(torn)
     assert (is_code(code), is_code("VS-07")) == (True, False)

@@ -13,10 +13,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from terminals import open_pseudo_terminal
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.history import Motor as Facts
 from waldhorn.instruments import line_protocol
-from waldhorn.instruments.capture import Captured, RanOut, RunOutRecorder, SettleDetector
+from waldhorn.instruments.capture import Captured, CoastDownRecorder, RanOut, SettleDetector
 from waldhorn.instruments.line_protocol import Hello, Sample, Sweep, Trouble, Unread
 from waldhorn.instruments.ports import Gone, SerialPort, heard_lines, open_port
 from waldhorn.instruments.replay import replay
@@ -178,7 +178,7 @@ class TestInstrument:
         assert simulated(5).motor == simulated(5).motor != simulated(6).motor
         assert instrument_for(Facts("X", label_kv=900, kind="outrunner", sensored=False), 1).motor.build.kv == 900
         assert instrument_for(Facts("PB-2"), 1).motor.condition.roughness > 1
-        with pytest.raises(Refused):
+        with pytest.raises(InputError):
             simulated(1, "gremlins")
 
 
@@ -241,9 +241,9 @@ class TestSafety:
 
     def test_from_standstill_only_the_lowest_setting_is_given(self):
         async def scene(run, instrument) -> None:
-            with pytest.raises(Refused, match="lowest setting, 15 %"):
+            with pytest.raises(InputError, match="lowest setting, 15 %"):
                 run.go_to(50)
-            with pytest.raises(Refused, match="no setting of this instrument"):
+            with pytest.raises(InputError, match="no setting of this instrument"):
                 run.go_to(42)
             run.go_to(15)
             run.go_to(50)
@@ -356,7 +356,7 @@ def test_behind_a_serial_port_it_is_the_same_instrument():
     ],
 )
 def test_what_is_no_instrument_is_said(where, words):
-    with pytest.raises(Refused, match=words):
+    with pytest.raises(InputError, match=words):
         open_port(where)
 
 
@@ -380,7 +380,7 @@ class TestLettingGo:
         bench = Instrument(MotorModel(BUILD), 1)
         spun_up(bench)
         bench.obey(line_protocol.write(cmd="release"))
-        recorder, counts, found = RunOutRecorder(), [], None
+        recorder, counts, found = CoastDownRecorder(), [], None
         for _ in range(70):
             bench.silent_s = 0.0
             said = [line_protocol.read(line) for line in bench.tick()]
@@ -404,7 +404,7 @@ class TestLettingGo:
         assert stopped.spinning.rpm < 1000 < coasting.spinning.rpm
 
     def test_a_motor_that_never_stands_is_given_up_on(self):
-        recorder = RunOutRecorder()
+        recorder = CoastDownRecorder()
         told = [Sample(t / 2, 0, 0, 0, 9000) for t in range(70)]
         assert next(found for s in told if (found := recorder.feed(s))).trace[-1][0] == 30.0
 

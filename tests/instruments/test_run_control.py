@@ -5,7 +5,7 @@ from hypothesis import settings
 from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, invariant, precondition, rule
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.vocabulary import GuardKind
 from waldhorn.instruments.capture import Captured
 from waldhorn.instruments.guards import FULL_HOLD_S, PART_HOLD_S, Tripped
@@ -79,7 +79,7 @@ def test_a_tripped_guard_is_one_finding_and_the_motor_is_told_to_stop_until_it_s
     assert [t.kind for t in trips] == [GuardKind.CURRENT]
     assert bench.phase is Phase.STOPPING
     assert bench.sent.count("stop") > 100
-    with pytest.raises(Refused, match="wait until it is known to stand"):
+    with pytest.raises(InputError, match="wait until it is known to stand"):
         bench.control.go_to(15, bench.now)
     bench.run(1, at_rest)
     bench.control.go_to(15, bench.now)
@@ -189,7 +189,7 @@ class HostileInstrument(RuleBasedStateMachine):
         tripped = self.control.guards.tripped
         try:
             self.control.go_to(pct, self.now)
-        except Refused:
+        except InputError:
             return
         assert not (pct and tripped), "a tripped guard let go"
         assert not (pct > 15 and standing), "it was hurried from standstill"
@@ -206,7 +206,7 @@ class HostileInstrument(RuleBasedStateMachine):
         try:
             self.control.sweep(self.now)
             self.started, self.commanded_at, self.setting = self.started + 1, self.now, 0.0
-        except Refused:
+        except InputError:
             pass
 
     @rule()

@@ -7,7 +7,7 @@ import pytest
 from made import NOW
 from waldhorn.core.base.history import Motor
 from waldhorn.pit.settings import limits_and_prices
-from waldhorn.store import motors, standings
+from waldhorn.store import cached_verdicts, motors
 from waldhorn.store.models import SignedRow
 
 
@@ -43,10 +43,10 @@ def test_the_next_check_says_who_was_right(store, said, tool, later, tool_right,
     with store.writing() as session:
         [motor_id] = motors.add(session, [Motor("VS-01")])
         signed(session, motor_id, 0, said, tool)
-        before = limits_and_prices.tally(session, standings.all_signed(session))
+        before = limits_and_prices.tally(session, cached_verdicts.all_signed(session))
         assert (before.signed, before.differed, before.open) == (1, 1, 1)
         signed(session, motor_id, 10, later, later)
-        found = limits_and_prices.tally(session, standings.all_signed(session))
+        found = limits_and_prices.tally(session, cached_verdicts.all_signed(session))
     assert (found.signed, found.differed) == (2, 1)
     assert (found.tool_right, found.technician_right) == (tool_right, technician_right)
     assert found.open == 1 - tool_right - technician_right

@@ -7,7 +7,7 @@ from itertools import combinations
 import pytest
 
 from waldhorn.core.base.conditions import Conditions
-from waldhorn.core.base.errors import Refusals, Refused
+from waldhorn.core.base.errors import InputError, InputErrors
 from waldhorn.core.base.history import Reading
 from waldhorn.core.base.vocabulary import Purpose
 from waldhorn.core.comparing.sets import Chosen
@@ -25,9 +25,9 @@ def now():
 def test_the_most_alike_pair_of_the_demo_as_the_format_names_it(demo_store, now):
     with demo_store.reading() as session:
         found = between(session, ["VS-01", "vs-03", "VS-04", "VS-08"], now)
-    parting = found.parting
-    chosen = Chosen(parting.sets[0], parting.runners_up, parting.left_over)
-    written = json.loads(json.dumps(to_json(chosen, parting.alike, found.compared.rows)))
+    partition = found.partition
+    chosen = Chosen(partition.sets[0], partition.runners_up, partition.left_over)
+    written = json.loads(json.dumps(to_json(chosen, partition.alike, found.compared.rows)))
     shaped = MatchJson.model_validate(written)
     assert set(written) == {
         "set",
@@ -49,8 +49,8 @@ def test_the_most_alike_pair_of_the_demo_as_the_format_names_it(demo_store, now)
 def test_motors_that_were_never_read_have_no_rows_and_no_set(demo_store, now):
     with demo_store.reading() as session:
         found = between(session, ["VS-18", "VS-01"], now)
-    assert (found.compared.rows, found.parting.sets, found.compared.better) == ([], (), [])
-    assert "a set of 2 out of 0" in found.parting.refused
+    assert (found.compared.rows, found.partition.sets, found.compared.better) == ([], (), [])
+    assert "a set of 2 out of 0" in found.partition.refused
 
 
 @pytest.mark.parametrize(
@@ -63,7 +63,7 @@ def test_motors_that_were_never_read_have_no_rows_and_no_set(demo_store, now):
     ],
 )
 def test_what_cannot_be_compared_is_refused(demo_store, now, tags, words):
-    with demo_store.reading() as session, pytest.raises(Refused, match=words):
+    with demo_store.reading() as session, pytest.raises(InputError, match=words):
         between(session, tags, now)
 
 
@@ -73,26 +73,26 @@ GANNETS = ["VS-02", "VS-12", "VS-13", "VS-14", "VS-16", "PB-3"]
 def test_the_best_pair_of_the_hydroplanes_is_not_one_that_sits_in_one_boat_nor_the_nearest_in_speed(demo_store, now):
     with demo_store.reading() as session:
         found = between(session, GANNETS, now)
-    best = set(found.parting.sets[0].motors)
+    best = set(found.partition.sets[0].motors)
     assert best not in ({"VS-12", "VS-13"}, {"VS-14", "VS-16"})
-    speeds = next(r for r in found.compared.rows if r.quantity.name == "kv").standings
+    speeds = next(r for r in found.compared.rows if r.quantity.name == "kv").values
     nearest = min(combinations(speeds, 2), key=lambda two: abs(two[0].value - two[1].value))
     assert best != {s.tag for s in nearest}
 
 
 def test_motors_are_parted_into_several_machines_at_once(demo_store, now):
     with demo_store.reading() as session:
-        parting = between(session, GANNETS, now, 2, 3).parting
-        every = between(session, motors.all_tags(session)[:19], now, 4, 3).parting
-    assert [len(s.motors) for s in parting.sets] == [2, 2, 2]
-    assert len({t for s in parting.sets for t in s.motors} | set(parting.left_over)) == 6
-    assert (parting.short, every.short, len(every.sets)) == (0.0, 0.0, 3)
+        partition = between(session, GANNETS, now, 2, 3).partition
+        every = between(session, motors.all_tags(session)[:19], now, 4, 3).partition
+    assert [len(s.motors) for s in partition.sets] == [2, 2, 2]
+    assert len({t for s in partition.sets for t in s.motors} | set(partition.left_over)) == 6
+    assert (partition.short, every.short, len(every.sets)) == (0.0, 0.0, 3)
 
 
 def test_what_a_class_calls_good_enough_is_held_against_the_set(demo_store, now):
     with demo_store.writing() as session:
         uses.save_good_enough(session, "twin hydroplane", {"within-kv": "0,1", "within-detent_peak": "50"})
-        found = between(session, GANNETS, now).parting
+        found = between(session, GANNETS, now).partition
     assert [(t.quantity, t.within) for t in found.too_far if t.quantity in ("kv", "detent_peak")] == [("kv", 0.1)]
     assert set(found.too_far[0].motors) == set(found.sets[0].motors)
 
@@ -103,9 +103,9 @@ def test_a_use_weighs_what_the_pit_says(demo_store, now):
         before = {b.use: b for b in between(session, two, now).compared.better}
         uses.save_use(session, "economy", {"weighs-no_load_current": "1"})
         after = {b.use: b for b in between(session, two, now).compared.better}
-        with pytest.raises(Refusals, match="weigh one quantity"):
+        with pytest.raises(InputErrors, match="weigh one quantity"):
             uses.save_use(session, "economy", {"weighs-kv": "0"})
-        with pytest.raises(Refusals, match="is no use"):
+        with pytest.raises(InputErrors, match="is no use"):
             uses.save_use(session, "beauty", {"weighs-kv": "1"})
     assert (before["economy"].best, after["economy"].best) == ("VS-20", "VS-22")
     assert before["speed"] == after["speed"]
@@ -114,7 +114,7 @@ def test_a_use_weighs_what_the_pit_says(demo_store, now):
 def test_a_motor_read_on_the_other_bench_only_is_compared_translated(demo_store, now):
     with demo_store.reading() as session:
         rows = {r.quantity.name: r for r in between(session, ["VS-20", "VS-22", "VS-32"], now).compared.rows}
-    current = {s.tag: s for s in rows["no_load_current"].standings}
+    current = {s.tag: s for s in rows["no_load_current"].values}
     assert (current["VS-32"].from_rig, current["VS-20"].from_rig) == ("pier bench", "")
     assert current["VS-32"].value == pytest.approx(current["VS-20"].value, rel=0.15)
     assert [p.tag for p in rows["noise_avg"].parted] == ["VS-32"]
@@ -140,5 +140,5 @@ def test_what_was_read_while_the_rig_was_out_is_left_out_and_said(demo_store, no
         found = between(session, ["VS-01", "VS-03", "VS-06"], now).compared
     assert found.out == {("VS-06", "no_load_current")}
     rows = {r.quantity.name: r for r in found.rows}
-    assert [s.tag for s in rows["no_load_current"].standings] == ["VS-01", "VS-03"]
-    assert "VS-06" in [s.tag for s in rows["kv"].standings]
+    assert [s.tag for s in rows["no_load_current"].values] == ["VS-01", "VS-03"]
+    assert "VS-06" in [s.tag for s in rows["kv"].values]

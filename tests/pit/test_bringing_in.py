@@ -9,12 +9,12 @@ import openpyxl
 import pytest
 from sqlalchemy import select
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.exchange import exporting
 from waldhorn.pit.bench import pictures
 from waldhorn.pit.files import bringing_in, upload_staging
 from waldhorn.pit.judging import judging
-from waldhorn.store import backups, motors, readings, standings
+from waldhorn.store import backups, cached_verdicts, motors, readings
 from waldhorn.store.engine import copy_to
 from waldhorn.store.models import PictureRow
 
@@ -66,9 +66,9 @@ def test_the_sample_sheet_is_understood_brought_in_and_taken_back(store, now):
     judging.settle_apart(store, now)
     with store.reading() as session:
         assert (motors.all_tags(session), readings.count(session)) == ([], 0)
-        assert all(not s.pairs for s in standings.rig_spreads(session).values())
+        assert all(not s.pairs for s in cached_verdicts.rig_spreads(session).values())
         assert bringing_in.lately(session) == []
-    with store.writing() as session, pytest.raises(Refused, match="taken back already"):
+    with store.writing() as session, pytest.raises(InputError, match="taken back already"):
         bringing_in.undo(session, act.id, now)
 
 
@@ -224,14 +224,14 @@ def test_a_store_itself_is_a_backup_too_and_comes_with_a_table_or_not_at_all(few
     ],
 )
 def test_nothing_and_too_much_are_refused(files, says):
-    with pytest.raises(Refused, match=says):
+    with pytest.raises(InputError, match=says):
         upload_staging.lay_aside(files)
 
 
 def test_what_is_no_sheet_is_said_and_a_way_out_of_the_folder_is_none(store, now):
     found = laid(store, now, ("../../picture.csv", b"\x89PNG\0\0"), ("notes.csv", b"one line"))
     assert len(found.wrong) == 2
-    with pytest.raises(Refused):
+    with pytest.raises(InputError):
         bringing_in.bring_in(store, found.token, now, skip_bad=True)
     with store.reading() as session:
         assert bringing_in.look(session, "../..", now) is None
@@ -258,5 +258,5 @@ def test_a_package_without_tables_or_torn_is_refused(torn):
     package = packed(readings="tag,KV\n" * 400) if torn else packed(notes="nothing")
     if torn:
         package[60:70] = b"0123456789"
-    with pytest.raises(Refused, match="in it that can be read"):
+    with pytest.raises(InputError, match="in it that can be read"):
         upload_staging.lay_aside([("all.zip", bytes(package))])

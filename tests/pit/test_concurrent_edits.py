@@ -3,7 +3,7 @@
 import pytest
 
 from made import NOW
-from waldhorn.core.base.errors import Refusals
+from waldhorn.core.base.errors import InputErrors
 from waldhorn.core.base.history import Motor
 from waldhorn.pit.bench import checks
 from waldhorn.pit.bench.context import load
@@ -35,7 +35,7 @@ def test_what_only_one_touched_both_stands(session, check):
 
 def test_what_both_touched_is_shown_with_both_values_and_one_is_taken(session, check):
     take(session, check, SHOWN | {"motor_c": "24"}, SHOWN)
-    with pytest.raises(Refusals) as refused:
+    with pytest.raises(InputErrors) as refused:
         take(session, check, SHOWN | {"motor_c": "31"}, SHOWN)
     assert refused.value.by_field["motor_c"].theirs == "24"
     assert "Enter keeps yours" in refused.value.by_field["motor_c"]

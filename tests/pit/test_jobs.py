@@ -4,7 +4,7 @@ import threading
 
 import pytest
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.pit.files import jobs
 
 
@@ -55,7 +55,7 @@ def test_it_is_called_off_between_two_steps_but_not_once_it_is_stored():
     assert (kept.result, kept.can_be_cancelled) == ("kept", False)
 
 
-@pytest.mark.parametrize(("error", "shown"), [(Refused("files", "no"), "refused"), (KeyError("x"), "failed")])
+@pytest.mark.parametrize(("error", "shown"), [(InputError("files", "no"), "refused"), (KeyError("x"), "failed")])
 def test_what_goes_wrong_is_there_to_be_said(error, shown):
     def work(_):
         raise error

@@ -1,4 +1,4 @@
-"""Judging what is stored: runs since, what repeats say of a rig, and when a standing is judged again."""
+"""Judging what is stored: runs since, what repeats say of a rig, and when a verdict is judged again."""
 
 from dataclasses import replace
 from datetime import datetime, timedelta
@@ -17,7 +17,7 @@ from waldhorn.pit.bench.steps import STEPS
 from waldhorn.pit.judging import judging, view_cache
 from waldhorn.pit.judging.unit_of_work import changing
 from waldhorn.pit.settings import limits_and_prices
-from waldhorn.store import motors, pit, readings, rigs, standings
+from waldhorn.store import cached_verdicts, motors, pit, readings, rigs
 
 
 def test_only_runs_after_a_time_are_counted():
@@ -53,14 +53,14 @@ def test_the_totals_of_a_rig_follow_its_checks(session):
         motors.touch(session, [motor])
         judging.settle(session, NOW)
         for name in ("kv", "no_load_current"):
-            kept = standings.rig_spreads(session)["bench", name]
-            slow = standings.rig_spreads(session, day(number + 0.5))["bench", name]
+            kept = cached_verdicts.rig_spreads(session)["bench", name]
+            slow = cached_verdicts.rig_spreads(session, day(number + 0.5))["bench", name]
             assert (kept.pairs, kept.visit_pairs) == (number + 1, min(number, 1))
             assert (kept.squares, kept.visit_squares) == (
                 pytest.approx(slow.squares),
                 pytest.approx(slow.visit_squares),
             )
-    before = judging.repeatability(standings.rig_spreads(session, day(-1)))
+    before = judging.repeatability(cached_verdicts.rig_spreads(session, day(-1)))
     assert before("bench", "kv") == Spread(*[QUANTITIES["kv"].repeatability] * 2)
 
 
@@ -93,14 +93,14 @@ def test_what_the_bench_reads_is_kept_while_one_types_and_read_anew_after_any_ch
     monkeypatch.setattr(view_cache, "load", lambda *given, **more: loaded.append(given) or context.load(*given, **more))
     now = datetime.now().astimezone()
     with demo_store.reading() as session:
-        [(motor_id, check_id)] = standings.open_checks(session, None).items()
+        [(motor_id, check_id)] = cached_verdicts.open_checks(session, None).items()
         assert view_cache.at_bench(session, "nowhere", now) is None
 
     def at_bench(minutes=0):
         with demo_store.reading() as session:
             found = view_cache.at_bench(session, check_id, now + timedelta(minutes=minutes))
             fresh = context.load(session, check_id, now + timedelta(minutes=minutes))
-        assert found == replace(fresh, terms=found.terms)
+        assert found == replace(fresh, judging_context=found.judging_context)
         return found
 
     first, second = at_bench(), at_bench(1)
@@ -134,12 +134,12 @@ def test_what_others_touch_meanwhile_is_theirs_to_judge(demo_store):
     with demo_store.writing() as session:
         ids = motors.ids_by_tag(session)
         mine, theirs = (ids[motors.key_of(tag)] for tag in ("VS-20", "VS-11"))
-        since = standings.revision(session)
+        since = cached_verdicts.revision(session)
         motors.touch(session, [mine])
-        until = standings.revision(session)
+        until = cached_verdicts.revision(session)
     with demo_store.writing() as session:
         motors.touch(session, [theirs])
     judging.settle_apart(demo_store, now, since=since, until=until)
     with demo_store.reading() as session:
-        assert standings.stale_ids(session, judging.JUDGE_VERSION) == [theirs]
-        assert standings.stale_ids(session, judging.JUDGE_VERSION, since, until) == []
+        assert cached_verdicts.stale_ids(session, judging.JUDGE_VERSION) == [theirs]
+        assert cached_verdicts.stale_ids(session, judging.JUDGE_VERSION, since, until) == []

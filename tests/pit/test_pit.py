@@ -9,7 +9,7 @@ import pytest
 
 import waldhorn.pit
 from made import NOW
-from waldhorn.core.base.errors import Refusals, Refused
+from waldhorn.core.base.errors import InputError, InputErrors
 from waldhorn.core.base.history import TRIALS
 from waldhorn.pit.bench import checks, stepper, undoing, view
 from waldhorn.pit.bench.context import load
@@ -52,7 +52,7 @@ def look(session, check, step=""):
 
 def test_taking_in_reads_what_was_typed(session):
     assert facts.take_in(session, FACTS, NOW).mass_g == 178
-    with pytest.raises(Refusals) as refused:
+    with pytest.raises(InputErrors) as refused:
         facts.take_in(session, FACTS | {"tag": "vs-01", "poles": "7", "label_kv": "0", "slots": "1.5"}, NOW)
     wrong = refused.value.by_field
     assert "next free is VS-02" in wrong["tag"]
@@ -81,7 +81,7 @@ def test_a_run_that_is_typed_has_a_meaning_before_it_is_taken(session, check):
 
 
 def test_missing_numbers_are_asked_for(session, check):
-    with pytest.raises(Refusals) as refused:
+    with pytest.raises(InputErrors) as refused:
         take(session, check, "pull", volts="7.4", rpm="-5", step="8")
     assert refused.value.by_field == {"amps": "amps is still to come", "rpm": "rpm -5 rpm is below 0: look again"}
 
@@ -104,9 +104,9 @@ def test_the_odd_one_of_three_is_set_aside_and_undo_brings_it_back(session, chec
 
 def test_a_run_is_set_aside_with_a_reason_and_counts_again(session, check):
     run(session, check)
-    with pytest.raises(Refused, match="say why"):
+    with pytest.raises(InputError, match="say why"):
         checks.set_aside(session, ctx_of(session, check), STEPS["pull"], 1, " ")
-    with pytest.raises(Refused, match="no run 4"):
+    with pytest.raises(InputError, match="no run 4"):
         checks.set_aside(session, ctx_of(session, check), STEPS["pull"], 4, "why")
     checks.set_aside(session, ctx_of(session, check), STEPS["pull"], 1, "clip slipped")
     assert {r.aside_reason for r in session.query(ReadingRow)} == {"clip slipped"}
@@ -119,7 +119,7 @@ def test_differing_from_the_tool_asks_for_a_reason_and_both_stand(session, check
     run(session, check)
     judged = look(session, check).judgement
     assert judged.verdict == "unproven"
-    with pytest.raises(Refusals) as refused:
+    with pytest.raises(InputErrors) as refused:
         signing.sign(session, ctx_of(session, check), judged, {"verdict": "retire", "signed_by": ""})
     assert set(refused.value.by_field) == {"signed_by", "reason"}
     signing.sign(
@@ -129,7 +129,7 @@ def test_differing_from_the_tool_asks_for_a_reason_and_both_stand(session, check
     standing = rack.view(session, "", NOW).hooks[0].shown
     assert (standing.verdict, standing.tool_verdict, standing.overruled_by) == ("retire", "unproven", "Ines")
     assert standing.reason == "rattles Waldhorn: Unproven: a first look, with too little to compare with."
-    with pytest.raises(Refusals, match="closed"):
+    with pytest.raises(InputErrors, match="closed"):
         run(session, check)
 
 
@@ -151,7 +151,7 @@ def test_undo_goes_back_step_by_step_to_nothing(session, check):
     assert readings.count(session) == 0
     assert undoing.undo_last(session, motor_id, NOW) == "VS-01 taken in"
     assert motor_store.find(session, "VS-01") is None
-    with pytest.raises(Refused, match="nothing to undo"):
+    with pytest.raises(InputError, match="nothing to undo"):
         undoing.undo_last(session, motor_id, NOW)
 
 
@@ -164,7 +164,7 @@ def test_events_are_checked_in_place(session, check):
         ({"event": "crash", "at": "soon"}, "at"),
         ({"event": "crash", "at": "2031-01-01 10:00"}, "at"),
     ):
-        with pytest.raises(Refusals) as refused:
+        with pytest.raises(InputErrors) as refused:
             facts.add_event(session, row, typed, NOW)
         assert set(refused.value.by_field) == {field}
 
@@ -219,7 +219,7 @@ def test_a_swap_is_kept_told_and_undone(session, check):
 
 
 def test_a_swap_of_which_nothing_was_tried_is_refused(session, check):
-    with pytest.raises(Refusals) as refused:
+    with pytest.raises(InputErrors) as refused:
         take(session, check, "swap", 1, **dict.fromkeys(TRIALS, "not tried"))
     assert refused.value.by_field == {"own_machine": "say how one of them ran"}
 

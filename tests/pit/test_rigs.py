@@ -7,11 +7,11 @@ import pytest
 from sqlalchemy import update
 
 from made import NOW, PULL, day, full, pulls
-from waldhorn.core.base.errors import Refusals, Refused
+from waldhorn.core.base.errors import InputError, InputErrors
 from waldhorn.core.base.history import Motor
 from waldhorn.pit.judging import judging
 from waldhorn.pit.rigs import rigs, studies
-from waldhorn.store import motors, readings, standings
+from waldhorn.store import cached_verdicts, motors, readings
 from waldhorn.store import rigs as store_rigs
 from waldhorn.store.models import CheckRow
 
@@ -79,7 +79,7 @@ def test_a_study_says_what_to_clamp_takes_it_and_teaches_the_rig(session):
     assert done.result.run == pytest.approx(0.3 / 2**0.5)
     assert done.result.categories >= 2
     judging.settle(session, NOW + timedelta(hours=1))
-    sums = standings.rig_spreads(session)["bench", "noise_avg"]
+    sums = cached_verdicts.rig_spreads(session)["bench", "noise_avg"]
     assert (sums.pairs, sums.visit_pairs) == (6, 3)
     history = readings.histories(session)
     assert all(not h.checks and len(h.studied) == 2 for h in history.values())
@@ -92,7 +92,7 @@ def test_a_visit_of_a_study_is_taken_back(session):
     assert studies.undo(session, studies.view(session, study_id), NOW) == first.following.tag
     again = studies.view(session, study_id)
     assert again.following == first.following
-    with pytest.raises(Refused, match="nothing was read"):
+    with pytest.raises(InputError, match="nothing was read"):
         studies.undo(session, again, NOW)
 
 
@@ -100,7 +100,7 @@ def test_a_visit_that_came_in_from_a_file_is_not_taken_back(session):
     study_id = studied(session)
     studies.take(session, studies.view(session, study_id), {"run-1": "80", "run-2": "80.4"}, NOW)
     session.execute(update(CheckRow).values(act_id=None))
-    with pytest.raises(Refused, match="came in from a file"):
+    with pytest.raises(InputError, match="came in from a file"):
         studies.undo(session, studies.view(session, study_id), NOW)
 
 
@@ -115,23 +115,23 @@ def test_a_visit_that_came_in_from_a_file_is_not_taken_back(session):
     ],
 )
 def test_a_study_that_cannot_be_is_refused_beside_its_field(session, typed, field, says):
-    with pytest.raises(Refusals) as refused:
+    with pytest.raises(InputErrors) as refused:
         studied(session, **typed)
     assert says in refused.value.by_field[field]
 
 
 def test_a_visit_wants_all_its_runs_and_the_motor_whose_turn_it_is(session):
     found = studies.view(session, studied(session))
-    with pytest.raises(Refusals) as refused:
+    with pytest.raises(InputErrors) as refused:
         studies.take(session, found, {"run-1": "80", "run-2": ""}, NOW)
     assert "run 2 is missing" in refused.value.by_field["run-2"]
-    with pytest.raises(Refused, match="taken meanwhile"):
+    with pytest.raises(InputError, match="taken meanwhile"):
         studies.take(session, found, {"run-1": "80", "run-2": "81", "place": "4"}, NOW)
 
 
 def test_a_rig_typed_twice_becomes_one_and_its_file_still_brings_nothing_twice(session):
     read_on_both(session)
-    with pytest.raises(Refused, match="other is there already, with"):
+    with pytest.raises(InputError, match="other is there already, with"):
         rigs.rename(session, "bench", {"name": " Other "}, NOW)
     assert rigs.rename(session, "bench", {"name": "Other", "sure": "other"}, NOW) == "other"
     judging.settle(session, NOW)
@@ -157,7 +157,7 @@ def test_what_is_said_of_a_rig_is_kept_and_too_much_is_refused(session):
     read_on_both(session)
     rigs.describe(session, "bench", {"what": "a stand", "measures": "supply amps"})
     assert rigs.view(session, "bench", NOW).said.measures == "supply amps"
-    with pytest.raises(Refusals) as refused:
+    with pytest.raises(InputErrors) as refused:
         rigs.describe(session, "bench", {"what": "x" * 501, "measures": "volts"})
     assert set(refused.value.by_field) == {"what", "measures"}
 

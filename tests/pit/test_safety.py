@@ -5,7 +5,7 @@ from dataclasses import replace
 import pytest
 
 from made import NOW
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.history import Motor
 from waldhorn.core.base.vocabulary import GuardKind
 from waldhorn.instruments.guards import Guards
@@ -38,7 +38,7 @@ def pulled(session, check, volts, rpm):
 
 def test_full_throttle_above_the_rated_speed_is_refused_with_the_volts_that_would_be_right(session, check):
     ctx = load(session, check.id, NOW)
-    with pytest.raises(Refused, match=r"7\.4 V would turn it 25530 rpm at 100 %, above its rated 24000 rpm.*7\.0 V"):
+    with pytest.raises(InputError, match=r"7\.4 V would turn it 25530 rpm at 100 %, above its rated 24000 rpm.*7\.0 V"):
         taking.may_spin(ctx, 100, AT_REST)
     taking.may_spin(ctx, 75, AT_REST)
     taking.may_spin(ctx, 100, AT_REST | {"v": 6.9})
@@ -54,7 +54,7 @@ def test_without_volts_or_a_rated_speed_nothing_is_claimed(session, check):
 @pytest.mark.parametrize("volts", [7.4, 7.4 * 0.15])
 def test_an_instrument_may_read_the_supply_or_the_motor(session, check, volts):
     slow = {"v": volts, "rpm": 3_700.0, "pct": 15.0}
-    with pytest.raises(Refused, match=r"7\.4 V would turn it"):
+    with pytest.raises(InputError, match=r"7\.4 V would turn it"):
         taking.may_spin(load(session, check.id, NOW), 100, slow)
 
 
@@ -71,7 +71,7 @@ def test_volts_once_read_close_the_fast_steps_and_a_sentence_opens_them(session,
         "flywheel",
         "swap",
     ]
-    with pytest.raises(Refused, match="say why"):
+    with pytest.raises(InputError, match="say why"):
         checks.overrule(session, ctx, stepper.RATED_SPEED, "  ")
     checks.overrule(session, ctx, stepper.RATED_SPEED, "sleeve is new, maker says 30 000")
     after = load(session, check.id, NOW)

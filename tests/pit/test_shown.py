@@ -14,7 +14,7 @@ from waldhorn.pit.bench.steps import STEPS
 from waldhorn.pit.bench.steps.fields import Ask
 from waldhorn.pit.motors import facts as motors
 from waldhorn.store import motors as motor_store
-from waldhorn.store.acts import not_undone
+from waldhorn.store.changes import not_undone
 from waldhorn.store.models import ReadingRow
 
 TRACE = "s, rpm\n" + "\n".join(f"{t / 10:.1f}, {1000 + 400 * t}" for t in range(11))

@@ -7,7 +7,7 @@ import pytest
 from sqlalchemy import select
 
 from made import NOW
-from waldhorn.core.base.errors import Refusals, Refused
+from waldhorn.core.base.errors import InputError, InputErrors
 from waldhorn.core.measuring import coast_down
 from waldhorn.pit.bench import checks, pictures, stepper, timing_setting, undoing
 from waldhorn.pit.bench import view as bench
@@ -17,7 +17,7 @@ from waldhorn.pit.motors import facts
 from waldhorn.store import drafts, rigs
 from waldhorn.store import motors as motor_store
 from waldhorn.store import readings as reading_store
-from waldhorn.store.acts import not_undone
+from waldhorn.store.changes import not_undone
 from waldhorn.store.models import CheckRow, ReadingRow, StepState
 
 FACTS = {"tag": "VS-01", "label_kv": "3450", "poles": "4", "poles_known_by": "assumed", "slots": "12", "mass_g": "178"}
@@ -62,7 +62,7 @@ def figures(view):
 @pytest.mark.parametrize("name", [n for n, s in STEPS.items() if any(a.required for a in s.fields.asks().values())])
 def test_a_step_names_what_is_still_to_come(session, check, name):
     asked = {n for n, a in STEPS[name].fields.asks().items() if a.required}
-    with pytest.raises(Refusals) as refused:
+    with pytest.raises(InputErrors) as refused:
         take(session, check, name)
     assert set(refused.value.by_field) >= asked - set(STEPS[name].habits(ctx_of(session, check)))
     assert all("is still to come" in refused.value.by_field[n] for n in asked & set(refused.value.by_field))
@@ -112,7 +112,7 @@ def test_a_peak_apart_is_set_aside_and_counts_no_more(session, check):
     checks.set_outliers_aside(session, ctx_of(session, check), STEPS["detent"])
     aside = [r for r in rows(session) if not r.accepted]
     assert [(r.value, r.aside_reason) for r in aside] == [(29.0, "stands apart from the other peaks")]
-    with pytest.raises(Refused, match="no peak stands apart"):
+    with pytest.raises(InputError, match="no peak stands apart"):
         checks.set_outliers_aside(session, ctx_of(session, check), STEPS["detent"])
 
 
@@ -154,7 +154,7 @@ def test_rebasing_brings_every_speed_to_the_true_count_and_back(session, check):
     assert checks.rebase(session, ctx_of(session, check)) == 2
     assert ("rpm", 50320.0) in stored(session)
     assert ("rpm_p2p", 100.0) in stored(session)
-    with pytest.raises(Refused):
+    with pytest.raises(InputError):
         checks.rebase(session, ctx_of(session, check))
     undoing.undo_last(session, check.motor_id, NOW)
     assert ("rpm", 25160.0) in stored(session)
@@ -162,10 +162,10 @@ def test_rebasing_brings_every_speed_to_the_true_count_and_back(session, check):
 
 def test_rough_at_first_spin_closes_the_power(session, check):
     take(session, check, "first_spin", heard="rough", rpm="3100")
-    with pytest.raises(Refusals) as refused:
+    with pytest.raises(InputErrors) as refused:
         take(session, check, "pull", **PULL)
     assert "ran rough" in refused.value.by_field["closed"]
-    with pytest.raises(Refused, match="say why"):
+    with pytest.raises(InputError, match="say why"):
         checks.overrule(session, ctx_of(session, check), "first_spin", "")
     checks.overrule(session, ctx_of(session, check), "first_spin", "it was the clamp")
     take(session, check, "pull", **PULL)
@@ -238,7 +238,7 @@ def test_the_form_of_a_check_that_was_undone_never_comes_back(session, check):
 
 
 def test_noise_too_close_to_the_hall_is_refused_in_place(session, check):
-    with pytest.raises(Refusals) as refused:
+    with pytest.raises(InputErrors) as refused:
         take(session, check, "noise", background="70", full="72", placement="stand", distance_cm="10")
     assert "too loud here" in refused.value.by_field["full"]
     take(session, check, "noise", background="60", lowest="64", full="82", placement="hand", distance_cm="20")
@@ -279,7 +279,7 @@ def test_a_flywheel_trace_from_a_table_with_a_heading(session, check):
 
 
 def test_stopping_passes_the_rest_over_and_keeps_why(session, check):
-    with pytest.raises(Refused):
+    with pytest.raises(InputError):
         checks.stop(session, ctx_of(session, check), " ")
     take(session, check, "look", shaft="ok")
     checks.stop(session, ctx_of(session, check), "called to the heat")
@@ -292,7 +292,7 @@ def test_stopping_passes_the_rest_over_and_keeps_why(session, check):
 
 def test_a_motor_without_power_is_not_turned_by_a_drill_either(session, check):
     take(session, check, "look", magnets="bad")
-    with pytest.raises(Refusals) as refused:
+    with pytest.raises(InputErrors) as refused:
         take(session, check, "poles", frequency_hz="33.1 33.4", shaft_rpm="1000 1002")
     assert "until it is mended: magnets" in refused.value.by_field["frequency_hz"]
     take(session, check, "poles", counted="4")
@@ -328,20 +328,20 @@ def test_another_list_of_steps_keeps_what_was_done(session, check):
     assert "gap" in [s.name for s in stepper.planned(ctx_of(session, check))]
     checks.change_plan(session, ctx_of(session, check), "only:noise")
     assert [s.name for s in stepper.planned(ctx_of(session, check))][-2:] == ["noise", "answer"]
-    with pytest.raises(Refused, match="no list of steps"):
+    with pytest.raises(InputError, match="no list of steps"):
         checks.change_plan(session, ctx_of(session, check), "only:nothing")
 
 
 @pytest.mark.parametrize("data", [b"", b"no picture", b"\x89PNG\r\n\x1a\n" + b"0" * 50, b"GIF89a" + b"0" * 99])
 def test_what_is_no_picture_is_refused(session, check, data):
-    with pytest.raises(Refused, match="no picture"):
+    with pytest.raises(InputError, match="no picture"):
         pictures.attach(session, ctx_of(session, check), "shaft", data)
 
 
 def test_a_picture_of_nothing_and_too_large_a_one_are_refused(session, check):
-    with pytest.raises(Refused, match="nothing to look at"):
+    with pytest.raises(InputError, match="nothing to look at"):
         pictures.attach(session, ctx_of(session, check), "sail", b"")
-    with pytest.raises(Refused, match="8 MB at most"):
+    with pytest.raises(InputError, match="8 MB at most"):
         pictures.plain(b"0" * (pictures.MOST_BYTES + 1))
 
 
@@ -381,13 +381,13 @@ def test_a_drill_draws_nothing_so_amps_may_stay_empty(session, check):
     take(session, check, "pull", volts="5.2", rpm="24800")
     assert [m for m, _ in stored(session)] == ["supply_volts", "rpm"]
     take(session, check, "setup", **RIG)
-    with pytest.raises(Refusals, match="amps is still to come"):
+    with pytest.raises(InputErrors, match="amps is still to come"):
         take(session, check, "pull", volts="7.4", rpm="24800")
 
 
 def test_a_run_taken_elsewhere_meanwhile_is_said_at_the_first_field(session, check):
     take(session, check, "pull", volts="7.4", amps="2.2", rpm="25160", run="1")
-    with pytest.raises(Refusals) as refused:
+    with pytest.raises(InputErrors) as refused:
         take(session, check, "pull", volts="7.4", amps="2.2", rpm="25160", run="1")
     assert refused.value.by_field == {"volts": "run 1 has been taken meanwhile: press Enter again for run 2"}
 
@@ -434,7 +434,7 @@ def test_masses_are_compared_at_one_lead_length(session, check):
 
 def run_out(friction, seconds=60):
     """A trace of a motor that runs out from 25 000 rpm, 50 values a second."""
-    true = coast_down.RunOut(friction, 1.3e-6 / 2.4e-6, 25_000)
+    true = coast_down.CoastDown(friction, 1.3e-6 / 2.4e-6, 25_000)
     return "seconds;rpm\n" + "\n".join(f"{t / 50};{coast_down.speed_at(true, t / 50):.0f}" for t in range(seconds))
 
 
@@ -465,7 +465,7 @@ def test_a_run_out_is_read_from_its_trace_and_held_against_the_one_before(sessio
     ],
 )
 def test_what_is_no_run_out_is_refused(session, check, typed, field, says):
-    with pytest.raises(Refusals) as refused:
+    with pytest.raises(InputErrors) as refused:
         take(session, check, "coast_down", **typed)
     assert says in refused.value.by_field[field]
 
@@ -532,7 +532,7 @@ def test_a_drill_gives_kv_of_its_own_school_and_names_a_weak_phase(session, chec
     assert {r.method for r in rows(session) if r.measure == "kv"} == {"back-emf"}
     assert "Phase C stands 2.7 % below" in look(session, check, "back_emf").view.words[0]
     assert "back_emf" in [s.name for s in stepper.planned(ctx_of(session, check))]
-    with pytest.raises(Refusals) as refused:
+    with pytest.raises(InputErrors) as refused:
         take(session, check, "back_emf", rpm="1000", a="3", b="0.292", c="0.292")
     assert "one of them was misread" in refused.value.by_field["a"]
     equal = bench.view(ctx_of(session, check), {"rpm": "1000", "a": "0.3", "b": "0.3", "c": "0.3"}, "back_emf").view
@@ -571,6 +571,6 @@ def test_a_recording_gives_the_drills_speed_its_kv_and_what_stands_out(session, 
     ],
 )
 def test_what_is_no_back_emf_is_refused(session, check, typed, field, says):
-    with pytest.raises(Refusals) as refused:
+    with pytest.raises(InputErrors) as refused:
         take(session, check, "back_emf", **typed)
     assert says in refused.value.by_field[field]

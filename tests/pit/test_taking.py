@@ -3,7 +3,7 @@
 import pytest
 
 from made import NOW
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.history import Inspected, Motor
 from waldhorn.core.base.vocabulary import GuardKind, Look
 from waldhorn.instruments import capture, line_protocol
@@ -99,12 +99,12 @@ def test_a_closed_check_takes_nothing(session, check):
 
 
 def test_nothing_spins_before_the_caution_or_with_power_forbidden(session, check):
-    with pytest.raises(Refused, match="confirm first"):
+    with pytest.raises(InputError, match="confirm first"):
         taking.may_spin(ctx_of(session, check))
     taking.confirm_caution(session, ctx_of(session, check))
     taking.may_spin(ctx_of(session, check))
     findings.add(session, [Inspected(check.id, "magnets", Look.BAD, NOW)], None)
-    with pytest.raises(Refused, match="no power until it is mended"):
+    with pytest.raises(InputError, match="no power until it is mended"):
         taking.may_spin(ctx_of(session, check))
 
 

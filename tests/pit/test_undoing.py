@@ -6,7 +6,7 @@ import pytest
 from sqlalchemy import func, select
 
 from made import NOW
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.history import Motor
 from waldhorn.exchange.staging import import_staged
 from waldhorn.pit.bench import checks, undoing
@@ -15,7 +15,7 @@ from waldhorn.pit.bench.steps import STEPS
 from waldhorn.pit.files import bringing_in
 from waldhorn.pit.judging import judging
 from waldhorn.pit.motors import facts as pit_motors
-from waldhorn.store import acts, motors, readings
+from waldhorn.store import changes, motors, readings
 from waldhorn.store import imports as brought
 from waldhorn.store.models import CheckRow, EventRow, MotorRow, ReadingRow
 
@@ -85,8 +85,8 @@ def test_an_import_is_taken_back_with_a_reading_that_was_set_aside(store, bring)
     with store.writing() as session:
         row = session.scalar(select(ReadingRow))
         motor_id = session.get(CheckRow, row.check_id).motor_id
-        aside = acts.record(session, acts.ActKind.ASIDE, NOW, motor_id, row.check_id)
-        acts.revise(session, aside, [(row, {"accepted": False, "aside_reason": "the clip slipped"})])
+        aside = changes.record(session, changes.ChangeKind.ASIDE, NOW, motor_id, row.check_id)
+        changes.revise(session, aside, [(row, {"accepted": False, "aside_reason": "the clip slipped"})])
     take_back(store, act_id)
     assert standing(store) == {}
 
@@ -140,7 +140,7 @@ def test_taking_in_is_undone_and_the_tag_is_free_again(session):
 def test_a_motor_of_which_more_is_known_is_not_undone(session):
     motor_id = pit_motors.add(session, Motor("VS-01"), NOW)
     readings.check_ids(session, [(motor_id, "file", NOW, readings.Conditions())])
-    with pytest.raises(Refused, match="more is known of this motor"):
+    with pytest.raises(InputError, match="more is known of this motor"):
         undoing.undo_last(session, motor_id, NOW)
 
 
@@ -149,9 +149,9 @@ def test_an_undo_names_its_act_and_pressed_twice_undoes_one(session):
     row = motors.find(session, "VS-01")
     pit_motors.add_event(session, row, {"event": "crash"}, NOW)
     pit_motors.add_event(session, row, {"event": "dunked"}, NOW)
-    shown = acts.last(session, motor_id).id
+    shown = changes.last(session, motor_id).id
     assert undoing.undo_last(session, motor_id, NOW, shown) == "dunked logged"
-    with pytest.raises(Refused, match="undone already"):
+    with pytest.raises(InputError, match="undone already"):
         undoing.undo_last(session, motor_id, NOW, shown)
     assert [e.event for _, e in motors.events_of(session)] == ["crash"]
 
@@ -171,7 +171,7 @@ def test_a_closed_check_takes_nothing_and_says_how_to_open_a_new_one(session, wh
     check = checks.open_check(session, motors.get(session, motor_id), NOW)
     check.open = False
     session.flush()
-    before = acts.last(session, motor_id).id
+    before = changes.last(session, motor_id).id
     with pytest.raises(ValueError, match="open a new one"):
         CLOSED_ACTS[what](session, load(session, check.id, NOW + timedelta(minutes=1)))
-    assert acts.last(session, motor_id).id == before
+    assert changes.last(session, motor_id).id == before

@@ -1,15 +1,15 @@
-"""What is foretold against what the motors of the simulated bench then do: other motors, packs and propellers each
+"""What is prediction against what the motors of the simulated bench then do: other motors, packs and propellers each
 time, constants fitted from rows as a hand meter reads them."""
 
 import numpy as np
 import pytest
 from scipy.optimize import brentq
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.predicting import constants
 from waldhorn.core.predicting.constants import Row
 from waldhorn.core.predicting.operating_point import Load, Pack, load_constant, operating_point
-from waldhorn.core.predicting.prediction import Measured, foretell
+from waldhorn.core.predicting.prediction import Measured, predict
 from waldhorn.simulator.motor_model import Build, MotorModel
 
 WARM_C = 30.0
@@ -36,7 +36,7 @@ def read(rng, volts, amps, rpm):
 
 @pytest.fixture(scope="module")
 def told():
-    """Foretold and true amps, and whether the truth lies in the band, of two hundred motors."""
+    """Prediction and true amps, and whether the truth lies in the band, of two hundred motors."""
     rng, found = np.random.default_rng(13), []
     while len(found) < 200:
         motor = a_motor(rng)
@@ -48,14 +48,14 @@ def told():
         no_load = float(np.median([r.amps for r in rows[:2]]))
         try:
             fitted = constants.fit(rows, no_load)
-        except Refused:
+        except InputError:
             continue
         pack = Pack(rest * rng.uniform(0.8, 1.2), float(rng.uniform(0.005, 0.04)))
         taken = rows[3]
         k = load_constant(constants.shaft_power(fitted, taken.volts, taken.amps), taken.rpm)
         share = float(rng.uniform(0.7, 1.3))  # another propeller of known size against the one that was read
         asked = Load(k * share)
-        shown = foretell(fitted, Measured(tuple(rows), no_load), pack, asked, own_row=3)
+        shown = predict(fitted, Measured(tuple(rows), no_load), pack, asked, own_row=3)
         inner = pack.inner_ohm * (1 + 0.1 * float(rng.standard_normal()))  # no pack is quite as it was
         amps = motor.driving(pack.rest_v, inner, some * share, WARM_C).amps
         low, high = shown.band["amps"]
@@ -94,11 +94,11 @@ def test_more_volts_draw_more_and_a_heavier_propeller_turns_slower():
     ],
 )
 def test_rows_that_cannot_tell_are_refused_in_words(rows, says):
-    with pytest.raises(Refused) as refused:
+    with pytest.raises(InputError) as refused:
         constants.fit([Row(*r) for r in rows], 0.55)
     assert says in refused.value.sentence
 
 
 def test_a_pack_that_cannot_turn_it_is_refused():
-    with pytest.raises(Refused, match="do not turn this load"):
+    with pytest.raises(InputError, match="do not turn this load"):
         operating_point(constants.Constants(0.11, 920, 0.55, 0, 0), Pack(0.05, 0.02), Load(1e-10))

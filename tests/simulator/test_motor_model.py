@@ -7,7 +7,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.judging.faults import SIGNATURES
 from waldhorn.core.measuring import back_emf, coast_down, detent, gap, losses
 from waldhorn.core.measuring.back_emf import Waveform
@@ -179,7 +179,7 @@ def test_one_weak_magnet_shows_in_the_peaks_of_fourteen_poles_and_not_in_their_m
 def test_causes_add_up_and_an_unknown_fault_is_refused():
     both = together(broken("worn_bearing"), broken("demagnetised_rotor"))
     assert (both.roughness, both.magnet_loss) == (1.0, CAUSES["demagnetised_rotor"]["magnet_loss"])
-    with pytest.raises(Refused, match="no fault"):
+    with pytest.raises(InputError, match="no fault"):
         broken("gremlins")
     scattered = [broken("worn_bearing", rng=np.random.default_rng(i)).roughness for i in range(40)]
     assert min(scattered) < 0.8 < 1.2 < max(scattered) <= 1.4

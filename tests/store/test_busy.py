@@ -12,7 +12,7 @@ from waldhorn.core.base.errors import Busy
 from waldhorn.core.base.history import Motor
 from waldhorn.pit.judging import judging
 from waldhorn.pit.judging.unit_of_work import changing
-from waldhorn.store import backups, models, motors, standings
+from waldhorn.store import backups, cached_verdicts, models, motors
 from waldhorn.store.engine import open_store
 from waldhorn.store.writer_queue import Turns
 from waldhorn.web.common import pages
@@ -101,24 +101,24 @@ def test_what_changes_while_it_is_judged_stays_stale(demo_store, monkeypatch):
     monkeypatch.setattr(judging, "_standings", meanwhile)
     judging.settle_apart(demo_store, now)
     with demo_store.reading() as session:
-        assert standings.stale_ids(session, judging.JUDGE_VERSION) == [other]
+        assert cached_verdicts.stale_ids(session, judging.JUDGE_VERSION) == [other]
     monkeypatch.undo()
     with changing(demo_store, now) as session:
         motors.touch(session, [one])
     with demo_store.reading() as session:
-        assert standings.stale_ids(session, judging.JUDGE_VERSION) == [other]  # not this one's to judge
+        assert cached_verdicts.stale_ids(session, judging.JUDGE_VERSION) == [other]  # not this one's to judge
     judging.settle_apart(demo_store, now)
     with demo_store.reading() as session:
-        assert standings.stale_ids(session, judging.JUDGE_VERSION) == []
+        assert cached_verdicts.stale_ids(session, judging.JUDGE_VERSION) == []
 
 
 def test_judged_apart_is_judged_the_same(demo_store, tmp_path):
     now = datetime.now().astimezone()
 
     def all_standings(session):
-        columns = [c for c in models.StandingRow.__table__.columns if c.name not in ("touched", "judged")]
+        columns = [c for c in models.CachedVerdictRow.__table__.columns if c.name not in ("touched", "judged")]
         own = session.query(*models.OwnBaselineRow.__table__.columns[1:]).all()
-        return session.query(*columns).order_by(models.StandingRow.motor_id).all(), sorted(map(str, own))
+        return session.query(*columns).order_by(models.CachedVerdictRow.motor_id).all(), sorted(map(str, own))
 
     with demo_store.writing() as session:
         motors.touch(session, None)
@@ -146,7 +146,7 @@ def test_what_is_committed_is_done_though_others_hold_the_lock_while_it_is_judge
         if thread.daemon and "_make_up" in thread.name:
             thread.join(20)
     with demo_store.reading() as session:
-        assert standings.stale_ids(session, judging.JUDGE_VERSION) == []
+        assert cached_verdicts.stale_ids(session, judging.JUDGE_VERSION) == []
     assert len(tries) == 3
 
 

@@ -9,7 +9,7 @@ from waldhorn.pit.bench import checks, stepper
 from waldhorn.pit.bench import view as bench
 from waldhorn.pit.bench.context import load
 from waldhorn.pit.judging import judging
-from waldhorn.store import motors, standings
+from waldhorn.store import cached_verdicts, motors
 from waldhorn.web.drawing.evidence_figures import figures_of
 
 
@@ -34,7 +34,7 @@ def test_what_the_evidence_of_every_motor_says(demo_store):
 def test_what_the_steps_of_a_check_show(demo_store):
     seen = set()
     with demo_store.reading() as session:
-        (check_id,) = standings.open_checks(session, None).values()
+        (check_id,) = cached_verdicts.open_checks(session, None).values()
         ctx = load(session, check_id, datetime.now().astimezone(), with_fleet=True)
         for step in stepper.planned(ctx):
             view = bench.view(ctx, checks.typed_so_far(session, ctx, step), step.name).view

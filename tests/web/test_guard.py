@@ -12,7 +12,7 @@ from PIL import Image
 from starlette.testclient import TestClient
 
 from routes import changing
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.motors.facts import NOT_IN_A_TAG
 from waldhorn.exchange import sheets, workbook_reader
 from waldhorn.pit.files import upload_staging
@@ -217,7 +217,7 @@ def bomb():
 def test_a_workbook_that_asks_for_more_than_there_is_is_refused(tmp_path, made, words):
     file = tmp_path / "odd.xlsx"
     file.write_bytes(made())
-    with pytest.raises(Refused, match=words):
+    with pytest.raises(InputError, match=words):
         sheets.read(file)
 
 
@@ -225,18 +225,18 @@ def test_a_reader_that_dies_or_hangs_is_said(tmp_path, monkeypatch):
     file = tmp_path / "odd.xlsx"
     file.write_bytes(far_workbook())
     monkeypatch.setattr(workbook_reader, "LONGEST_S", 0.01)
-    with pytest.raises(Refused, match="split it"):
+    with pytest.raises(InputError, match="split it"):
         sheets.read(file)
     monkeypatch.undo()
     monkeypatch.setattr(workbook_reader.sys, "executable", "/bin/false")
-    with pytest.raises(Refused, match="too large to be read"):
+    with pytest.raises(InputError, match="too large to be read"):
         sheets.read(file)
 
 
 def test_a_million_columns_are_refused_at_the_header(tmp_path):
     file = tmp_path / "wide.csv"
     file.write_text("motor," + ",".join("x" for _ in range(1_000_000)) + "\n1,2\n")
-    with pytest.raises(Refused, match="1,000,001 columns"):
+    with pytest.raises(InputError, match="1,000,001 columns"):
         sheets.read(file)
 
 
@@ -245,7 +245,7 @@ def test_an_archive_is_counted_as_it_unpacks_not_by_what_it_declares(monkeypatch
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as packed:
         packed.writestr("motors.csv", "tag\n" + "A\n" * 2_000_000)
     monkeypatch.setattr(upload_staging, "MOST_UNPACKED", 1 << 20)
-    with pytest.raises(Refused, match="unpacks to more than 1 MB"):
+    with pytest.raises(InputError, match="unpacks to more than 1 MB"):
         upload_staging.lay_aside([("package.zip", out.getvalue())])
 
 

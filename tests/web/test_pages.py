@@ -7,16 +7,16 @@ import pytest
 from made import day, full, history
 from waldhorn.core.base.history import Motor
 from waldhorn.core.judging.verdict import judge
-from waldhorn.store.models import ActKind, ActRow
+from waldhorn.store.models import ChangeKind, ChangeRow
 from waldhorn.web.common import words
 from waldhorn.web.common.pages import lately
 
 NOW = datetime.fromisoformat("2026-06-01T12:00:00+02:00")
 
 
-def act(seconds_ago, undone_ago=None, kind=ActKind.OPEN):
+def act(seconds_ago, undone_ago=None, kind=ChangeKind.OPEN):
     undone = NOW - timedelta(seconds=undone_ago) if undone_ago is not None else None
-    return ActRow(
+    return ChangeRow(
         kind=kind, at=NOW - timedelta(seconds=seconds_ago), undone_at=undone, step="", detail="", count=0, id="a1"
     )
 

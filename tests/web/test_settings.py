@@ -9,9 +9,9 @@ from fastapi.testclient import TestClient
 
 from made import NOW
 from waldhorn.core.base import units
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.exchange.backup import backup
-from waldhorn.store import backups, motors, pit, readings, standings
+from waldhorn.store import backups, cached_verdicts, motors, pit, readings
 from waldhorn.store.engine import open_store
 from waldhorn.web.app import create_app
 from waldhorn.web.common import guard, words
@@ -66,9 +66,9 @@ def test_bare_numbers_are_taken_in_the_units_of_the_pit_and_a_unit_is_always_und
     assert units.read_number("110", "heat", "temperature", -60, 400) == pytest.approx(43.33, abs=0.01)
     assert units.read_number("43 °C", "heat", "temperature", -60, 400) == 43.0
     assert units.written(43.0, "temperature") == "109.4"
-    with pytest.raises(Refused, match="heat 900 °F is above 752"):
+    with pytest.raises(InputError, match="heat 900 °F is above 752"):
         units.read_number("900", "heat", "temperature", -60, 400)
-    with pytest.raises(Refused, match=r"could be 12\.4 or 12400"):
+    with pytest.raises(InputError, match=r"could be 12\.4 or 12400"):
         units.read_number("12,400", "rpm", "speed", 0, 50_000)
     units.write_in({}, decimal_comma=True)
     assert units.read_number("12,400", "rpm", "speed", 0, 50_000) == 12.4
@@ -126,7 +126,7 @@ def test_who_signs_is_offered_and_what_is_over_the_class_is_said(client, demo_st
         row.motor_class = "Heron"
     kept(client, signer="Ines", **{"max-kv-Heron": "3000"})
     with demo_store.reading() as session:
-        assert standings.who_signs(session) == "Ines"
+        assert cached_verdicts.who_signs(session) == "Ines"
     page = client.get("/motors/VS-04").text
     assert "class Heron allows 3000: the event&#39;s own rules and its inspection decide" in page
     kept(client, signer="Ines", **{"max-kv-Heron": "9000"})

@@ -42,7 +42,7 @@ def bench(client):
 PAGES = (
     "/", "/motors/VS-11", "/motors/new", "/motors/VS-11/facts", "{bench}", "{bench}?step=look", "{bench}/live",
     "/machines/Marten", "/limits", "/help", "/settings", "/instruments", "/bring-in", "/paper/rack",
-    "/motors/VS-01/foretell", "/motors/VS-01/second-hand", "/motors/VS-11/sheet", "/motors/VS-11/paper/report",
+    "/motors/VS-01/predict", "/motors/VS-01/second-hand", "/motors/VS-11/sheet", "/motors/VS-11/paper/report",
 )  # fmt: skip
 
 

@@ -4,7 +4,7 @@ import os
 import sys
 
 from waldhorn.cli.command import app, fail
-from waldhorn.core.base.errors import Busy, NotStored, Refused
+from waldhorn.core.base.errors import Busy, InputError, NotStored
 
 # isort: off
 from waldhorn.cli import serving, files, asking, benches  # noqa: F401 -- each adds its commands, in this order
@@ -14,7 +14,7 @@ def main() -> None:
     """Run the command line; a refusal is one line a problem on standard error and exit status 1."""
     try:
         app()
-    except Refused as refused:
+    except InputError as refused:
         fail([refused.sentence])
     except Busy:
         fail(["another Waldhorn is writing to this store: try again in a moment"])

@@ -8,7 +8,7 @@ from typing import Annotated
 import typer
 
 from waldhorn.cli.command import OWN, DbOption, app, fail, now
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 
 
 @app.command()
@@ -55,16 +55,16 @@ def match(
 
     with existing(db).reading() as session:
         found = between(session, tags, now(), take)
-    compared, parting = found.compared, found.parting
-    if not parting.sets:
-        raise Refused("take", parting.refused)
-    best = parting.sets[0]
+    compared, partition = found.compared, found.partition
+    if not partition.sets:
+        raise InputError("take", partition.refused)
+    best = partition.sets[0]
     if as_json:
-        chosen = Chosen(best, parting.runners_up, parting.left_over)
-        json.dump(matching.to_json(chosen, parting.alike, compared.rows), sys.stdout, ensure_ascii=False, indent=1)
+        chosen = Chosen(best, partition.runners_up, partition.left_over)
+        json.dump(matching.to_json(chosen, partition.alike, compared.rows), sys.stdout, ensure_ascii=False, indent=1)
         typer.echo()
         return
-    typer.echo(words.set_words(best.motors, parting.alike, best.score))
+    typer.echo(words.set_words(best.motors, partition.alike, best.score))
     for row in compared.rows:
         typer.echo(f"{row.quantity.title}: {words.row_words(row, {m.tag: m.tag for m in compared.motors})}")
 

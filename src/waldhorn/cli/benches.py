@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 
 from waldhorn.cli.command import PortOption, app
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 
 if TYPE_CHECKING:
     from waldhorn.simulator.analyser import BenchServer
@@ -36,9 +36,9 @@ def bench(
     try:
         severity = float(size or 1.0)
     except ValueError:
-        raise Refused("fault", f"“{size}” is no severity: write it like worn_bearing:1.5") from None
+        raise InputError("fault", f"“{size}” is no severity: write it like worn_bearing:1.5") from None
     if reads not in ("motor", "supply"):
-        raise Refused("reads", f"“{reads}” is neither motor nor supply")
+        raise InputError("reads", f"“{reads}” is neither motor nor supply")
     instrument = simulated(motor, name, severity, reads)
     typer.echo(f"The simulated bench listens at 127.0.0.1:{port} (stop with Ctrl+C)")
     with contextlib.suppress(KeyboardInterrupt):
@@ -53,23 +53,25 @@ async def _serve_bench(served: "BenchServer", port: int, plain_port: int) -> Non
         if plain_port:
             await PlainMouth(served).start(plain_port)
     except OSError as error:
-        raise Refused("port", f"port {port} is taken: name another with --port") from error
+        raise InputError("port", f"port {port} is taken: name another with --port") from error
     await served.serve_forever()
 
 
 @app.command()
 def replay(
     file: Annotated[Path, typer.Argument(help="A recorded stream, line by line.")],
-    recipe: Annotated[Path | None, typer.Option(help="How its lines are read, saved by the page.")] = None,
+    line_format: Annotated[
+        Path | None, typer.Option("--line-format", "--recipe", help="How its lines are read, saved by the page.")
+    ] = None,
 ) -> None:
     """Print what a recorded stream yields, one JSON object a line: the same as when it was live."""
-    from waldhorn.instruments.line_format import recipe_of
+    from waldhorn.instruments.line_format import line_format_of
     from waldhorn.instruments.replay import replay as replay_stream
 
     if not file.is_file():
-        raise Refused("file", f"{file}: there is no such file")
-    read_by = recipe_of(recipe.read_bytes()) if recipe and recipe.is_file() else None
-    if recipe and read_by is None:
-        raise Refused("recipe", f"{recipe}: there is no such file")
-    for found in replay_stream(file.read_bytes(), recipe=read_by):
+        raise InputError("file", f"{file}: there is no such file")
+    read_by = line_format_of(line_format.read_bytes()) if line_format and line_format.is_file() else None
+    if line_format and read_by is None:
+        raise InputError("line_format", f"{line_format}: there is no such file")
+    for found in replay_stream(file.read_bytes(), line_format=read_by):
         typer.echo(json.dumps({"kind": type(found).__name__.lower()} | asdict(found), ensure_ascii=False))

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 
 from waldhorn.cli.command import OWN, PATIENCE_S, DbOption, app, fail, now
-from waldhorn.core.base.errors import Busy, Refused
+from waldhorn.core.base.errors import Busy, InputError
 
 if TYPE_CHECKING:
     from waldhorn.exchange import importing
@@ -124,7 +124,7 @@ def backup(
     from waldhorn.store.engine import copy_to, whole_or_not
 
     if file.exists():
-        raise Refused("file", f"{file} is there already: name a new file")
+        raise InputError("file", f"{file} is there already: name a new file")
     store = existing(db)
     if file.suffix == ".json":
         with store.reading() as session:
@@ -147,9 +147,9 @@ def restore(
     from waldhorn.store.engine import open_store, whole_or_not
 
     if db.exists():
-        raise Refused("db", f"{db} is there already: a backup becomes a new store")
+        raise InputError("db", f"{db} is there already: a backup becomes a new store")
     if not file.is_file():
-        raise Refused("file", f"{file}: there is no such file")
+        raise InputError("file", f"{file}: there is no such file")
     db.parent.mkdir(parents=True, exist_ok=True)
     with whole_or_not(db) as aside:
         if file.suffix == ".json":
@@ -157,7 +157,7 @@ def restore(
             _take_in(store, [file], dry_run=False)
         else:
             if not is_own_store(file):
-                raise Refused("file", f"{file}: holds no tables of Waldhorn")
+                raise InputError("file", f"{file}: holds no tables of Waldhorn")
             shutil.copyfile(file, aside)
             store = open_store(aside, PATIENCE_S)
         settled(store).close()

@@ -6,7 +6,7 @@ from pathlib import Path
 import typer
 
 from waldhorn.cli.command import now
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.exchange import importing
 from waldhorn.pit.judging import judging
 from waldhorn.store.engine import Store, open_store
@@ -15,12 +15,12 @@ from waldhorn.store.engine import Store, open_store
 def existing(db: Path) -> Store:
     """The store in a file that is there already; others are refused."""
     if not db.is_file():
-        raise Refused("db", f"{db}: there is no store here: import into it or name another with --db")
+        raise InputError("db", f"{db}: there is no store here: import into it or name another with --db")
     return open_store(db)
 
 
 def settled(store: Store) -> Store:
-    """The store with every standing fresh: after a new edition of the judge all of them are stale."""
+    """The store with every cached verdict fresh: after a new edition of the judge all of them are stale."""
     judging.settle_apart(store, now(), judging_progress())
     return store
 

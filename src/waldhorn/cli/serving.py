@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 
 from waldhorn.cli.command import OWN, DbOption, PortOption, app, now
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 
 if TYPE_CHECKING:
     from waldhorn.store.engine import Store
@@ -52,7 +52,9 @@ def serve(
     from waldhorn.web.common.guard import THIS_MACHINE
 
     if host not in THIS_MACHINE:
-        raise Refused("host", f"{host} lets in everybody on the network, and Waldhorn has no passphrase yet: 127.0.0.1")
+        raise InputError(
+            "host", f"{host} lets in everybody on the network, and Waldhorn has no passphrase yet: 127.0.0.1"
+        )
     _serve(settled(open_store(db)), host, port)
 
 
@@ -76,4 +78,4 @@ def _free(host: str, port: int) -> None:
         try:
             probe.bind((host, port))
         except OSError as error:
-            raise Refused("port", f"port {port} is taken: choose another with --port") from error
+            raise InputError("port", f"port {port} is taken: choose another with --port") from error

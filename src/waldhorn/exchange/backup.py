@@ -11,7 +11,7 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.exchange.stored_rows import plain
 from waldhorn.store.engine import open_store
 from waldhorn.store.models import BACKED_UP
@@ -34,27 +34,27 @@ def backup(session: Session) -> dict[str, Any]:
 
 
 def read_document(file: Path) -> dict[str, Any]:
-    """A backup or a motor's own file as a document; a SQLite file is read as the backup it is. Raises Refused."""
+    """A backup or a motor's own file as a document; a SQLite file is read as the backup it is. Raises InputError."""
     if is_store(file):
         return _of_store(file)
     try:
         document = json.loads(file.read_text(encoding="utf-8"))
     except (OSError, ValueError, RecursionError) as error:
-        raise Refused("file", f"{file.name}: cannot be read as JSON: {error}") from error
+        raise InputError("file", f"{file.name}: cannot be read as JSON: {error}") from error
     if not isinstance(document, dict):
-        raise Refused("file", f"{file.name}: holds no JSON object")
+        raise InputError("file", f"{file.name}: holds no JSON object")
     return document
 
 
 def tables_of(document: dict[str, Any], name: str) -> Tables:
-    """The tables of a backup by name; raises Refused where it is none of this version."""
+    """The tables of a backup by name; raises InputError where it is none of this version."""
     if document.get("waldhorn_backup") != BACKUP_VERSION:
-        raise Refused(
+        raise InputError(
             "file", f'{name}: not a backup of version {BACKUP_VERSION}: needs "waldhorn_backup": {BACKUP_VERSION}'
         )
     tables = document.get("tables", {})
     if not isinstance(tables, dict):
-        raise Refused("file", f'{name}: "tables" is no object of tables by name')
+        raise InputError("file", f'{name}: "tables" is no object of tables by name')
     return tables
 
 
@@ -81,8 +81,8 @@ def _of_store(file: Path) -> dict[str, Any]:
         shutil.copyfile(file, copy)
         try:
             store = open_store(copy)
-        except Refused as refused:
-            raise Refused("file", f"{file.name}: {refused.sentence.split(': ', 1)[-1]}") from refused
+        except InputError as refused:
+            raise InputError("file", f"{file.name}: {refused.sentence.split(': ', 1)[-1]}") from refused
         try:
             with store.reading() as session:
                 return backup(session)

@@ -9,12 +9,12 @@ from sqlalchemy.orm import Session
 from waldhorn.exchange import motor_file
 from waldhorn.exchange.backup import Tables, read_document, tables_of
 from waldhorn.exchange.merging import Merged, Merging
-from waldhorn.store import acts, pit
-from waldhorn.store.models import BACKED_UP, ActKind, PitRow
+from waldhorn.store import changes, pit
+from waldhorn.store.models import BACKED_UP, ChangeKind, PitRow
 
 
 def take_in(session: Session, file: Path, now: datetime, name: str = "") -> Merged:
-    """Take a document in, as one act; raises Refused, and the caller must roll back then.
+    """Take a document in, as one act; raises InputError, and the caller must roll back then.
 
     A backup is that of another store of the same pit, or of this one as it was. A motor that comes in its own file can
     be taken back; a backup cannot.
@@ -22,7 +22,7 @@ def take_in(session: Session, file: Path, now: datetime, name: str = "") -> Merg
     name = name or file.name
     document = read_document(file)
     if motor_file.is_motor_file(document):
-        act_id = acts.record(session, ActKind.BRING_IN, now, None, detail=name)
+        act_id = changes.record(session, ChangeKind.BRING_IN, now, None, detail=name)
         return motor_file.take(session, document, name, now, act_id)
     return _merge(session, tables_of(document, name), name, now)
 
@@ -37,7 +37,7 @@ def _merge(session: Session, tables: Tables, name: str, now: datetime) -> Merged
         for row in others:
             pit.joined(session, str(row.get("pit_id", "")))
         tables = tables | {"pit": []}
-    act_id = "" if empty else acts.record(session, ActKind.MERGE, now, None, detail=name)
+    act_id = "" if empty else changes.record(session, ChangeKind.MERGE, now, None, detail=name)
     merging = Merging(session, act_id)
     for model in BACKED_UP:
         table = model.__tablename__
@@ -46,7 +46,7 @@ def _merge(session: Session, tables: Tables, name: str, now: datetime) -> Merged
 
 
 def in_words(file: Path) -> str:
-    """What is in a document, before it is taken in; raises Refused where it is none."""
+    """What is in a document, before it is taken in; raises InputError where it is none."""
     document = read_document(file)
     if motor_file.is_motor_file(document):
         return motor_file.in_words(document, file.name)

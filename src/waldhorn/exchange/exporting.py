@@ -18,7 +18,7 @@ from waldhorn.exchange.backup import backup
 from waldhorn.exchange.cells import harmless
 from waldhorn.exchange.rows import TABLES, column_names
 from waldhorn.store import motors as motor_store
-from waldhorn.store.acts import not_undone
+from waldhorn.store.changes import not_undone
 from waldhorn.store.models import CheckRow, EventRow, MotorRow, ReadingRow
 
 BACKUP_VERSION = 3

@@ -10,11 +10,11 @@ from sqlalchemy import select, update
 from sqlalchemy.dialects.sqlite import insert as upsert
 from sqlalchemy.orm import Session
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.exchange.images import is_damaged
 from waldhorn.exchange.rows import FindingsRow
 from waldhorn.exchange.stored_rows import checked
-from waldhorn.store.acts import not_undone
+from waldhorn.store.changes import not_undone
 from waldhorn.store.models import FINDINGS, CheckRow, MotorRow, PictureRow, SignedRow, clock
 
 PICTURES = "pictures"
@@ -71,7 +71,7 @@ def add(session: Session, rows: Sequence[Placed], act_id: str | None, folder: Pa
 
 
 def stored(motor_id: str, check_id: str, row: FindingsRow, act_id: str | None, folder: Path) -> dict[str, Any]:
-    """A finding as a row of its table; raises Refused where it cannot be one."""
+    """A finding as a row of its table; raises InputError where it cannot be one."""
     model = _MODELS[row.finding]
     said = row.model_dump()
     values: dict[str, Any] = {c.name: said.get(c.name) for c in model.__table__.columns}
@@ -84,7 +84,7 @@ def stored(motor_id: str, check_id: str, row: FindingsRow, act_id: str | None, f
 
 
 def refuse_wrong(row: FindingsRow, folder: Path) -> None:
-    """Raise Refused for a row that cannot be stored, before anything is."""
+    """Raise InputError for a row that cannot be stored, before anything is."""
     if row.finding in _OF_CHECK:
         checked(CheckRow, [_bare_check(row)], "row")
     else:
@@ -125,7 +125,7 @@ def _id(check_id: str, said: Mapping[str, Any]) -> str:
 def _image(folder: Path, name: str) -> bytes:
     file = folder / name
     if not name or not file.is_file() or file.stat().st_size > _MOST_BYTES:
-        raise Refused("file", f"“{name}” is no picture beside this table")
+        raise InputError("file", f"“{name}” is no picture beside this table")
     return file.read_bytes()
 
 
@@ -133,4 +133,4 @@ def _judgement(text: str) -> Any:
     try:
         return json.loads(text or "{}")
     except ValueError as error:
-        raise Refused("judgement", "is no JSON") from error
+        raise InputError("judgement", "is no JSON") from error

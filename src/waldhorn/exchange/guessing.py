@@ -11,7 +11,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from importlib import resources
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.units import DIMENSIONS, read_number
 from waldhorn.core.measuring.measures import MEASURES
 
@@ -150,7 +150,7 @@ def _fits(means: str, unit: str, values: Sequence[str]) -> bool:
 def _readable(cell: str, unit: str, dimension: str, low: float, high: float) -> bool:
     try:
         read_number(with_unit(cell, unit, dimension), "cell", dimension, low, high)
-    except Refused:
+    except InputError:
         return False
     return True
 

@@ -18,7 +18,7 @@ from pydantic import TypeAdapter, ValidationError
 from sqlalchemy.orm import Session
 
 from waldhorn.core.base.conditions import NO_CONDITIONS
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.history import Motor, Reading
 from waldhorn.core.motors.dating import odd_dates
 from waldhorn.core.motors.facts import impossible
@@ -78,12 +78,12 @@ def recognise(file: Path, outcome: Outcome) -> Table:
         with file.open("rb") as raw:
             header = [name.strip() for name in next(csv.reader([raw.readline().decode("utf-8-sig")]), [])]
     except (OSError, UnicodeDecodeError, csv.Error) as error:
-        raise Refused("file", f"{file}: cannot be read as UTF-8 text: {error}") from error
+        raise InputError("file", f"{file}: cannot be read as UTF-8 text: {error}") from error
     kind = next((k for k, column in TELLING_COLUMN.items() if column in header), None)
     if kind is None:
-        raise Refused("file", f"{file}: not a table of Waldhorn: needs a column tag, event or measure, has {header}")
+        raise InputError("file", f"{file}: not a table of Waldhorn: needs a column tag, event or measure, has {header}")
     if twice := sorted({c for c in header if c and header.count(c) > 1}):
-        raise Refused("file", f"{file}:1: column {', '.join(twice)} stands there twice")
+        raise InputError("file", f"{file}:1: column {', '.join(twice)} stands there twice")
     known = set(column_names(kind))
     if strange := [c for c in header if c not in known]:
         outcome.warnings.append(f"{file}: unknown columns kept out: {', '.join(c or '(no name)' for c in strange)}")
@@ -102,7 +102,7 @@ def import_tables(
     """Import tables in the order motors, events, readings, findings. The caller's transaction decides whether it stays;
     the rows carry the act that brought them in, if one did.
 
-    Raises Refused when a file is no table at all. Bad rows are in the outcome; unless `skip_bad`, the caller must
+    Raises InputError when a file is no table at all. Bad rows are in the outcome; unless `skip_bad`, the caller must
     roll back when there are any.
     """
     outcome = Outcome(act_id=act_id)
@@ -241,7 +241,7 @@ def _findings(session: Session, table: Table, outcome: Outcome, progress: Progre
         try:
             findings_table.refuse_wrong(row, folder)
             good.append((motor_id, row))
-        except Refused as refused:
+        except InputError as refused:
             outcome.rejected.append(Rejected(table.file, line, [(refused.field, refused.sentence)], cells))
     made = ((motor_id, row.check_key(), row.at, NO_CONDITIONS) for motor_id, row in good)
     ids = reading_store.check_ids(session, made, outcome.act_id) if good else {}
@@ -262,7 +262,7 @@ def _good_readings(
             continue
         try:
             yield (motor_id, row.check_key()), row.on(meant).to_reading()
-        except Refused as refused:
+        except InputError as refused:
             outcome.rejected.append(Rejected(table.file, line, [(refused.field, refused.sentence)], cells))
 
 

@@ -15,7 +15,7 @@ from typing import Any
 
 from pydantic import BaseModel, ConfigDict
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.times import read_moment
 from waldhorn.core.base.units import read_number
 from waldhorn.core.base.vocabulary import Method
@@ -123,7 +123,7 @@ class _Row:
         if not tag:
             return Became(self.number, {}, [], [("tag", "no motor is named in this row")])
         motor = {n: v for n in FACTS if (v := self.fact(n))}
-        at, day = self.moment()
+        at, day = self.timestamp()
         measured = self.measured()
         if not measured or self.wrong:
             return Became(self.number, motor, [], self.wrong)
@@ -165,7 +165,7 @@ class _Row:
         name = MEASURES[means].title if means in MEASURES else means.replace("_", " ")
         try:
             value = read_number(with_unit(cell, unit, wanted[0]), name, *wanted)
-        except Refused as refused:
+        except InputError as refused:
             self.wrong.append((means, refused.sentence))
             return ""
         return repr(int(value)) if value.is_integer() else repr(value)
@@ -185,14 +185,14 @@ class _Row:
                 found.append((measure, self.read(measure, value, self.text("unit")), None))
         return [one for one in found if one[1]]
 
-    def moment(self) -> tuple[datetime, str]:
+    def timestamp(self) -> tuple[datetime, str]:
         """When the row was measured, and its day; now, where no column says."""
         written = self.text("at")
         if not written:
             return self.now, f"{self.now:%Y-%m-%d}"
         try:
             at = read_day_or_moment(written, self.mapping.day_first, self.now.tzinfo)
-        except Refused as refused:
+        except InputError as refused:
             self.wrong.append(("at", refused.sentence))
             return self.now, ""
         return at, f"{at:%Y-%m-%d}"
@@ -207,7 +207,7 @@ def _measure_named(text: str) -> str | None:
 
 
 def read_day_or_moment(text: str, day_first: bool, here: tzinfo | None) -> datetime:
-    """A time as sheets write it: ISO 8601, or day, month and year in numbers; raises Refused.
+    """A time as sheets write it: ISO 8601, or day, month and year in numbers; raises InputError.
 
     >>> from datetime import UTC
     >>> read_day_or_moment("14.6.2026 9:05", True, UTC).isoformat()
@@ -222,7 +222,7 @@ def read_day_or_moment(text: str, day_first: bool, here: tzinfo | None) -> datet
         on = date(int(year) + (2000 if len(year) == 2 else 0), int(month), int(day))
         return datetime.combine(on, time(int(hour or 0), int(minute or 0)), here)
     except ValueError as error:
-        raise Refused("at", f"“{text}” is no day: is it the day or the month that comes first?") from error
+        raise InputError("at", f"“{text}” is no day: is it the day or the month that comes first?") from error
 
 
 def _day_first(days: Sequence[str]) -> bool:
@@ -255,20 +255,20 @@ def write_tables(found: Sequence[Became], folder: Path) -> dict[Path, list[int]]
 
 
 def tables_of(file: Path, saved: Path, folder: Path, now: datetime) -> list[Path]:
-    """The tables that a foreign sheet becomes by a saved mapping; raises Refused, naming the first bad rows."""
+    """The tables that a foreign sheet becomes by a saved mapping; raises InputError, naming the first bad rows."""
     try:
         chosen = Mapping.model_validate_json(saved.read_text(encoding="utf-8"))
     except (OSError, ValueError) as error:
-        raise Refused("map", f"{saved}: not a mapping as the page saves it: {error}".splitlines()[0]) from error
+        raise InputError("map", f"{saved}: not a mapping as the page saves it: {error}".splitlines()[0]) from error
     headers = [c.header for c in chosen.columns]
     sheet = next((s for s in read(file) if list(s.header) == headers), None)
     if sheet is None:
-        raise Refused("map", f"{file}: no sheet in it has the header {', '.join(headers)}")
+        raise InputError("map", f"{file}: no sheet in it has the header {', '.join(headers)}")
     if wrong := problems(chosen):
-        raise Refused("map", f"{saved}: {wrong[0]}")
+        raise InputError("map", f"{saved}: {wrong[0]}")
     became = list(apply(sheet, chosen, now))
     if bad := [f"{file}:{b.number}: {column}: {says}" for b in became for column, says in b.wrong]:
-        raise Refused("file", "\n".join([*bad[:_SAID], f"nothing stored: {len(bad)} bad cells"]))
+        raise InputError("file", "\n".join([*bad[:_SAID], f"nothing stored: {len(bad)} bad cells"]))
     place = folder / file.stem
     place.mkdir(exist_ok=True)
     return list(write_tables(became, place))

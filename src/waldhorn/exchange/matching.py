@@ -66,7 +66,7 @@ def to_json(chosen: Chosen, alike: bool, rows: Sequence[Row]) -> dict[str, Any]:
                 p=_round(difference(a, b, row.quantity).p),
             )
             for row in rows
-            for a, b in combinations(row.standings, 2)
+            for a, b in combinations(row.values, 2)
         ],
         not_comparable=[ApartJson(motors=[p.tag], why=p.why) for row in rows for p in row.parted],
     ).model_dump(mode="json")

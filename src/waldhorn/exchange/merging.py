@@ -14,22 +14,22 @@ from sqlalchemy import insert, select, update
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.exchange.stored_rows import checked
-from waldhorn.store import acts, motors
+from waldhorn.store import changes, motors
 from waldhorn.store.models import (
-    ActRow,
+    ChangeRow,
     CheckRevisionRow,
     CheckRow,
     CheckState,
     EventRow,
-    Kept,
     MotorFacts,
     MotorRevisionRow,
     MotorRow,
     ReadingRevisionRow,
     ReadingRow,
     ReadingState,
+    RowBase,
 )
 
 Row = dict[str, Any]
@@ -69,23 +69,23 @@ class Merging:
         self.act_id = act_id
         self.done = Merged()
         self._ids: dict[str, str] = {}  # of the other store's rows: which row of this one is meant
-        self._undone = set(session.scalars(select(ActRow.id).where(ActRow.undone_at.is_not(None))))
+        self._undone = set(session.scalars(select(ChangeRow.id).where(ChangeRow.undone_at.is_not(None))))
         self._twins: dict[Any, dict[str, str]] = {MotorRow: {}, CheckRow: {}}
         self._motor_of: dict[str, str] = {}  # by check
 
     def take(self, model: Any, rows: Any, where: str) -> None:
-        """Take in the rows of one table; raises Refused where one cannot be a row of it."""
+        """Take in the rows of one table; raises InputError where one cannot be a row of it."""
         good = checked(model, rows, where)
         name = model.__tablename__
         self.done.stored.setdefault(name, 0)
         self.done.ignored.setdefault(name, 0)
-        taking = self._identified if issubclass(model, Kept) else self._named
+        taking = self._identified if issubclass(model, RowBase) else self._named
         try:
             for start in range(0, len(good), _BATCH):
                 taking(model, [self._referring(row) for row in good[start : start + _BATCH]])
             self.session.flush()
         except IntegrityError as error:
-            raise Refused("file", f"{where}: rows do not fit together: {error.orig}") from error
+            raise InputError("file", f"{where}: rows do not fit together: {error.orig}") from error
 
     def meant(self, row_id: Any) -> Any:
         """The row of this store that a row of the other is."""
@@ -94,9 +94,9 @@ class Merging:
     def finish(self) -> Merged:
         """Put right what named a row before it was known to be one of this store; returns what was done."""
         for model in (MotorRow, CheckRow):
-            column = ActRow.motor_id if model is MotorRow else ActRow.check_id
+            column = ChangeRow.motor_id if model is MotorRow else ChangeRow.check_id
             for theirs, ours in self._twins[model].items():
-                self.session.execute(update(ActRow).where(column == theirs).values({column: ours}))
+                self.session.execute(update(ChangeRow).where(column == theirs).values({column: ours}))
         motors.ensure_standings(self.session)
         motors.touch(self.session, self.done.touched)
         return self.done
@@ -157,7 +157,7 @@ class Merging:
         by_id = {row_id: {n: v for n, v in values.items() if n in names} for row_id, values in newer}
         wanted = [i for i, values in by_id.items() if values]
         rows = self.session.scalars(motors.only(select(model), model.id, wanted)).all() if wanted else []
-        acts.revise(self.session, self.act_id, [(row, by_id[row.id]) for row in rows])
+        changes.revise(self.session, self.act_id, [(row, by_id[row.id]) for row in rows])
 
     def _named(self, model: Any, rows: Sequence[Row]) -> None:
         """Tables whose rows have a name instead of an identifier: what stands here stays, what is missing comes."""

@@ -13,7 +13,7 @@ from pydantic import ValidationError
 from sqlalchemy import insert, select
 from sqlalchemy.orm import Session
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.history import HANDED_BUT_KEPT, Event
 from waldhorn.core.base.vocabulary import EventKind
 from waldhorn.core.motors.facts import impossible
@@ -22,7 +22,7 @@ from waldhorn.exchange.merging import Merged, Merging
 from waldhorn.exchange.rows import MotorsRow
 from waldhorn.exchange.stored_rows import checked, plain
 from waldhorn.store import fingerprints, motors, pit, readings
-from waldhorn.store.acts import not_undone
+from waldhorn.store.changes import not_undone
 from waldhorn.store.models import (
     FINDINGS,
     CheckRow,
@@ -32,7 +32,7 @@ from waldhorn.store.models import (
     ReadingRow,
     RigRow,
     SignedRow,
-    moment,
+    timestamp,
 )
 
 VERSION = 1
@@ -118,12 +118,12 @@ def in_words(document: Document, name: str) -> str:
 
 
 def take(session: Session, document: Document, name: str, now: datetime, act_id: str) -> Merged:
-    """Take a motor in with all that is known of it, or what is new of one that is here; raises Refused.
+    """Take a motor in with all that is known of it, or what is new of one that is here; raises InputError.
 
     One that comes from another pit hangs on this rack from now on, which is noted as a handing over.
     """
     if document.get(MARK) != VERSION:
-        raise Refused("file", f'{name}: not a motor of version {VERSION}: needs "{MARK}": {VERSION}')
+        raise InputError("file", f'{name}: not a motor of version {VERSION}: needs "{MARK}": {VERSION}')
     here, away = pit.load(session), _object(document, "pit", name)
     at_home = away.get("id") in (here.pit_id, *here.also)
     meant = _meant_rigs(session, document, here, name)
@@ -163,14 +163,14 @@ def _is_away(session: Session, motor_id: str, at_home: bool) -> bool:
 def _object(document: Document, part: str, name: str) -> Document:
     found = document.get(part, {})
     if not isinstance(found, dict):
-        raise Refused("file", f'{name}: "{part}" is no object')
+        raise InputError("file", f'{name}: "{part}" is no object')
     return found
 
 
 def _list(document: Document, part: str, name: str) -> list[Document]:
     found = document.get(part, [])
     if not isinstance(found, list) or not all(isinstance(one, dict) for one in found):
-        raise Refused("file", f'{name}: "{part}" is no list of objects')
+        raise InputError("file", f'{name}: "{part}" is no list of objects')
     return found
 
 
@@ -186,10 +186,10 @@ def _motor(session: Session, document: Document, name: str, act_id: str) -> Docu
         motor = MotorsRow.model_validate({n: v for n, v in given.items() if v not in (None, "")}).to_motor()
     except ValidationError as error:
         column, words = complaints(error)[0]
-        raise Refused("file", f"{name}: motor: {column}: {words}") from error
+        raise InputError("file", f"{name}: motor: {column}: {words}") from error
     if wrong := impossible(motor):
         column, words = next(iter(wrong.items()))
-        raise Refused("file", f"{name}: motor: {column}: {words}")
+        raise InputError("file", f"{name}: motor: {column}: {words}")
     if before := session.get(MotorRow, str(kept["id"])):  # what it is called and who has it is this pit's own affair
         own = {n: getattr(before, n) for n in ("tag", "owner", "machine", "position", "reference")}
         motor = type(motor)(**{n: getattr(motor, n) for n in motors.MOTOR_FIELDS} | own)
@@ -253,14 +253,14 @@ def _of_checks(
             rig = meant.get(str(one.get("rig")), one.get("rig", ""))
             found.append(one | {"check_id": check.get("id"), "act_id": act_id, "rig": rig, "fingerprint": None})
     for one, row in zip(found, checked(ReadingRow, found, f"{name}: readings"), strict=True):
-        one["fingerprint"] = fingerprints.of_reading(readings.to_reading(ReadingRow(**row)), moment(row["at"]))
+        one["fingerprint"] = fingerprints.of_reading(readings.to_reading(ReadingRow(**row)), timestamp(row["at"]))
     return checks, found
 
 
 def _marked_event(one: Document, name: str) -> Document:
     [row] = checked(EventRow, [one | {"fingerprint": None}], f"{name}: events")
     event = Event(EventKind(row["event"]), row["at"], row["count"], row["detail"], row["item"])
-    return one | {"fingerprint": fingerprints.of_event(event, moment(row["at"]))}
+    return one | {"fingerprint": fingerprints.of_event(event, timestamp(row["at"]))}
 
 
 def _findings(document: Document, name: str, act_id: str) -> dict[str, list[Document]]:
@@ -269,6 +269,6 @@ def _findings(document: Document, name: str, act_id: str) -> dict[str, list[Docu
         row = dict(one)
         kind = str(row.pop("finding", ""))
         if kind not in _KINDS:
-            raise Refused("file", f"{name}: findings: “{kind}” is no kind of finding: {', '.join(_KINDS)}")
+            raise InputError("file", f"{name}: findings: “{kind}” is no kind of finding: {', '.join(_KINDS)}")
         found[kind].append(row | {"act_id": act_id})
     return found

@@ -23,7 +23,7 @@ from pydantic_core import PydanticCustomError
 
 from waldhorn.core.base import times
 from waldhorn.core.base.conditions import Conditions
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.history import Event, Motor, Reading
 from waldhorn.core.base.text import control_signs
 from waldhorn.core.base.units import to_stored
@@ -211,14 +211,16 @@ class ReadingsRow(_Row):
     )(_plain_number)
 
     def to_reading(self) -> Reading:
-        """The row as a plain value, in the stored unit; raises Refused for a value that cannot be.
+        """The row as a plain value, in the stored unit; raises InputError for a value that cannot be.
 
         The number of a detent position stands in the note.
         """
         measure = MEASURES[self.measure]
         value = self.value if self.unit in ("", measure.unit) else to_stored(self.value, self.unit, measure.dimension)
         if not measure.low <= value <= measure.high:
-            raise Refused("value", f"{value:g} is outside {measure.low:g} to {measure.high:g} {measure.unit}".rstrip())
+            raise InputError(
+                "value", f"{value:g} is outside {measure.low:g} to {measure.high:g} {measure.unit}".rstrip()
+            )
         position, note = None, self.note
         if self.measure == "detent_peak" and len(note) <= 6 and note.isascii() and note.isdecimal():
             position, note = int(note), ""

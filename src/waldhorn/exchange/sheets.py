@@ -7,7 +7,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.text import without_control
 from waldhorn.exchange import workbook_reader
 
@@ -57,20 +57,20 @@ def read(file: Path) -> list[Sheet]:
 
     Raises
     ------
-    Refused
+    InputError
         It cannot be read as a sheet, or holds nothing.
     """
     tables = format_of(file).read(file)
     found = [sheet for name, table in tables if (sheet := _sheet(name, table))]
     if not found:
-        raise Refused("file", f"{file.name}: no rows under a header in it")
+        raise InputError("file", f"{file.name}: no rows under a header in it")
     return found
 
 
 def _separated(file: Path) -> workbook_reader.Tables:
     raw = file.read_bytes()
     if b"\0" in raw[:_SAMPLE] and raw[:2] not in (b"\xff\xfe", b"\xfe\xff"):
-        raise Refused("file", f"{file.name}: this is no text and no workbook that can be read")
+        raise InputError("file", f"{file.name}: this is no text and no workbook that can be read")
     for encoding in _ENCODINGS:
         if encoding == "utf-16" and raw[:2] not in (b"\xff\xfe", b"\xfe\xff"):
             continue
@@ -80,15 +80,15 @@ def _separated(file: Path) -> workbook_reader.Tables:
         except UnicodeDecodeError:
             continue
     else:
-        raise Refused("file", f"{file.name}: in no encoding that can be read: save it as UTF-8")
+        raise InputError("file", f"{file.name}: in no encoding that can be read: save it as UTF-8")
     head = text.partition("\n")[0]
     if (columns := 1 + max(map(head.count, SEPARATORS))) > workbook_reader.MOST_COLUMNS:
-        raise Refused("file", f"{file.name} has {columns:,} columns: {workbook_reader.MOST_COLUMNS} at most")
+        raise InputError("file", f"{file.name} has {columns:,} columns: {workbook_reader.MOST_COLUMNS} at most")
     try:
         rows = csv.reader(io.StringIO(text, newline=""), delimiter=_separator(text))
         return [("", [[without_control(cell).strip() for cell in row] for row in rows])]
     except csv.Error as error:
-        raise Refused("file", f"{file.name}: cannot be read as separated text: {error}") from error
+        raise InputError("file", f"{file.name}: cannot be read as separated text: {error}") from error
 
 
 def _separator(text: str) -> str:

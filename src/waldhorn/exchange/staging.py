@@ -14,16 +14,16 @@ from sqlalchemy.orm import Session
 
 from waldhorn.core.base.errors import Busy
 from waldhorn.exchange.importing import Outcome, Progress, import_tables
-from waldhorn.store import acts, motors
-from waldhorn.store.acts import UNDONE_ACTS
+from waldhorn.store import changes, motors
+from waldhorn.store.changes import UNDONE
 from waldhorn.store.engine import Store, down_is_said, open_store
-from waldhorn.store.models import FINDINGS, ActKind
+from waldhorn.store.models import FINDINGS, ChangeKind
 
 _KNOWN = ("alembic_version", "store_state", "act", "rig_name", "motor", "bench_check")  # what an import leans on
 _FOUND = (*(model.__tablename__ for model in FINDINGS), "picture", "signed_verdict")
 _COUNTED = {"event": "events", "reading": "readings"} | dict.fromkeys(_FOUND, "findings")
 _TAKEN = ("act", "motor", "bench_check", "event", "reading", *_FOUND)
-_IF_THERE = dict.fromkeys(_FOUND, f"DO UPDATE SET act_id = excluded.act_id WHERE act_id IN ({UNDONE_ACTS})")
+_IF_THERE = dict.fromkeys(_FOUND, f"DO UPDATE SET act_id = excluded.act_id WHERE act_id IN ({UNDONE})")
 _TRIES = 3
 
 
@@ -33,8 +33,8 @@ def import_staged(
     """Import tables into a store in use; nothing is stored when there are bad rows, unless `skip_bad`; `what`
     names it as one act, which can be undone.
 
-    Raises Refused when a file is no table at all, Busy when the lock cannot be had, or when others keep making the same
-    motors and checks meanwhile.
+    Raises InputError when a file is no table at all, Busy when the lock cannot be had, or when others keep making the
+    same motors and checks meanwhile.
     """
     for _ in range(_TRIES):
         with tempfile.TemporaryDirectory() as folder:
@@ -61,7 +61,7 @@ def _stage(store: Store, scratch: Path, files: list[Path], progress: Progress, s
     try:
         with staged.writing() as session:
             now = datetime.now().astimezone()
-            act_id = acts.record(session, ActKind.BRING_IN, now, None, detail=what) if what else None
+            act_id = changes.record(session, ChangeKind.BRING_IN, now, None, detail=what) if what else None
             outcome = import_tables(session, files, progress, skip_bad, now, act_id)
     finally:
         staged.close()

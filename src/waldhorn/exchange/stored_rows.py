@@ -12,7 +12,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, ValidationError, create_model
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.text import without_control
 from waldhorn.core.base.vocabulary import (
     EventKind,
@@ -32,7 +32,7 @@ from waldhorn.core.base.vocabulary import (
 from waldhorn.core.measuring.measures import MEASURES
 from waldhorn.core.motors.facts import KINDS, MAGNETS
 from waldhorn.exchange.rows import Time
-from waldhorn.store.models import Moment, StepState
+from waldhorn.store.models import StepState, Timestamp
 
 _STRICT = ConfigDict(allow_inf_nan=False, extra="forbid")
 _WORDS: dict[tuple[str, str], type[StrEnum] | tuple[str, ...]] = {
@@ -96,12 +96,12 @@ def plain(value: Any) -> Any:
 
 
 def checked(model: Any, rows: Any, where: str) -> list[dict[str, Any]]:
-    """Rows of a document as rows of a table; raises Refused with the place of the first that cannot be one.
+    """Rows of a document as rows of a table; raises InputError with the place of the first that cannot be one.
 
     A column that an older document does not have stands at its default.
     """
     if not isinstance(rows, list):
-        raise Refused("file", f"{where}: is no list of rows")
+        raise InputError("file", f"{where}: is no list of rows")
     shape, found = _shape(model), []
     for number, row in enumerate(rows, 1):
         try:
@@ -109,7 +109,7 @@ def checked(model: Any, rows: Any, where: str) -> list[dict[str, Any]]:
         except ValidationError as error:
             first = error.errors(include_url=False)[0]
             place = "".join(f"{p}: " for p in first["loc"])
-            raise Refused("file", f"{where}: row {number}: {place}{first['msg'].lower()}") from error
+            raise InputError("file", f"{where}: row {number}: {place}{first['msg'].lower()}") from error
     return found
 
 
@@ -120,7 +120,7 @@ def _shape(model: Any) -> type[BaseModel]:
 
 
 def _kind(column: Any) -> Any:
-    kind: Any = Time if isinstance(column.type, Moment) else column.type.python_type
+    kind: Any = Time if isinstance(column.type, Timestamp) else column.type.python_type
     if kind is str:
         kind = _TEXT
     if kind is bytes:

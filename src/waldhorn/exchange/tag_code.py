@@ -8,7 +8,7 @@ from typing import Any
 import base45  # type: ignore[import-untyped]
 from pydantic import BaseModel, ConfigDict, ValidationError
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.history import Motor
 from waldhorn.core.judging.verdict import Judgement
 from waldhorn.core.measuring.measures import QUANTITIES
@@ -61,13 +61,13 @@ def _packed(document: dict[str, Any]) -> str:
 
 
 def decode(text: str) -> TagCode:
-    """What a code says; raises Refused where it is none, or torn."""
+    """What a code says; raises InputError where it is none, or torn."""
     try:
         unpacker = zlib.decompressobj()
         plain = unpacker.decompress(base45.b45decode(text.strip().removeprefix(PREFIX)), _MOST_UNPACKED)
         return TagCode.model_validate_json(plain)
     except (ValueError, zlib.error, ValidationError) as error:
-        raise Refused("find", "this code is torn or was not read whole: scan it again") from error
+        raise InputError("find", "this code is torn or was not read whole: scan it again") from error
 
 
 def is_code(text: str) -> bool:

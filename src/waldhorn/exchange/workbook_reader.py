@@ -14,7 +14,7 @@ from datetime import date, datetime, time
 from pathlib import Path
 from typing import Any
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.text import without_control
 
 MOST_CELLS = 4_000_000
@@ -29,18 +29,20 @@ Tables = list[tuple[str, list[list[str]]]]
 
 
 def read(file: Path) -> Tables:
-    """Every sheet of a workbook by name, each cell as text; raises Refused where its limits do not do."""
+    """Every sheet of a workbook by name, each cell as text; raises InputError where its limits do not do."""
     command = [sys.executable, "-m", __name__, str(file)]
     try:
         done = subprocess.run(command, capture_output=True, timeout=LONGEST_S, check=False)
     except subprocess.TimeoutExpired as error:
-        raise Refused("file", f"{file.name}: reading it takes more than {LONGEST_S} s: split it") from error
+        raise InputError("file", f"{file.name}: reading it takes more than {LONGEST_S} s: split it") from error
     try:
         told = json.loads(done.stdout)
     except ValueError as error:
-        raise Refused("file", f"{file.name}: too large to be read as a workbook, or broken: save it as CSV") from error
+        raise InputError(
+            "file", f"{file.name}: too large to be read as a workbook, or broken: save it as CSV"
+        ) from error
     if isinstance(told, dict):
-        raise Refused("file", f"{file.name}: {told['refused']}")
+        raise InputError("file", f"{file.name}: {told['refused']}")
     return [(name, rows) for name, rows in told]
 
 
@@ -49,7 +51,7 @@ def main() -> None:
     _limit_memory()
     try:
         told: Any = _sheets(Path(sys.argv[1]))
-    except Refused as refused:
+    except InputError as refused:
         told = {"refused": refused.sentence}
     except MemoryError:
         told = {"refused": "needs more memory than it may have: save the sheet that counts as CSV"}
@@ -77,12 +79,12 @@ def _sheets(file: Path) -> Tables:
             _refuse_large(name, sheet.total_height, sheet.total_width)
             cells += sheet.height * sheet.width
             if cells > MOST_CELLS:
-                raise Refused("file", f"{cells:,} cells: {MOST_CELLS:,} at most")
+                raise InputError("file", f"{cells:,} cells: {MOST_CELLS:,} at most")
             found.append((name, [[_text(cell) for cell in row] for row in sheet.to_python()]))
     except (CalamineError, OSError, ValueError, EOFError, zipfile.BadZipFile, RuntimeError) as error:
-        if isinstance(error, Refused):
+        if isinstance(error, InputError):
             raise
-        raise Refused("file", f"cannot be read as a workbook: {error}") from error
+        raise InputError("file", f"cannot be read as a workbook: {error}") from error
     return found
 
 
@@ -96,7 +98,7 @@ def _look_at_dimensions(file: Path) -> None:
                 while chunk := stream.read(_CHUNK):
                     left -= len(chunk)
                     if left < 0:
-                        raise Refused("file", f"unpacks to more than {MOST_UNPACKED >> 20} MB")
+                        raise InputError("file", f"unpacks to more than {MOST_UNPACKED >> 20} MB")
                     if part.filename.startswith("xl/worksheets/"):
                         for letters, digits in _FAR.findall(rest + chunk):
                             row, column = max(row, int(digits)), max(column, _column(letters))
@@ -106,9 +108,9 @@ def _look_at_dimensions(file: Path) -> None:
 
 def _refuse_large(name: str, rows: int, columns: int) -> None:
     if columns > MOST_COLUMNS:
-        raise Refused("file", f"{name} has {columns:,} columns: {MOST_COLUMNS} at most")
+        raise InputError("file", f"{name} has {columns:,} columns: {MOST_COLUMNS} at most")
     if rows > MOST_ROWS or rows * columns > MOST_CELLS:
-        raise Refused("file", f"{name} has {rows:,} rows and {columns:,} columns: {MOST_CELLS:,} cells at most")
+        raise InputError("file", f"{name} has {rows:,} rows and {columns:,} columns: {MOST_CELLS:,} cells at most")
 
 
 def _column(letters: bytes) -> int:

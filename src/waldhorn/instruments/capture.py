@@ -22,7 +22,7 @@ MOST_DRIFT = 0.003
 MOST_WANDER = 0.06
 PATIENCE_S = 6.0
 SETTLE_S = 0.6  # after a change of step nothing counts for so long
-STANDING_RPM, LONGEST_RUN_OUT_S = 60.0, 30.0
+STANDING_RPM, LONGEST_COAST_DOWN_S = 60.0, 30.0
 SAME_SETTING_PCT = 1.0  # an instrument that says 99.9 and 100 in turn holds one setting
 
 
@@ -51,7 +51,7 @@ class RanOut:
     trace: tuple[tuple[float, float], ...]
 
 
-class RunOutRecorder:
+class CoastDownRecorder:
     """Follows a motor from the moment it is let go; feed it samples in the order they came."""
 
     def __init__(self) -> None:
@@ -62,7 +62,7 @@ class RunOutRecorder:
         if sample.pct > 0:  # said before the command was heard
             return None
         self.trace.append((sample.t, sample.rpm))
-        if sample.rpm > STANDING_RPM and sample.t - self.trace[0][0] < LONGEST_RUN_OUT_S:
+        if sample.rpm > STANDING_RPM and sample.t - self.trace[0][0] < LONGEST_COAST_DOWN_S:
             return None
         return RanOut(tuple(self.trace))
 

@@ -1,4 +1,4 @@
-"""A recipe: how the lines of any instrument that prints some are read, so that it serves as one of the bench line.
+"""A line format: how the lines of any instrument that prints some are read, so that it serves as one of the bench line.
 
 A line is parted by a separator, is a JSON object, or is matched by a pattern with named groups; each quantity is a
 column, a key or a group of it, with a factor and a unit. Patterns are matched by RE2, which no pattern can hold up.
@@ -14,7 +14,7 @@ from typing import Annotated, Any, Literal
 import re2  # type: ignore[import-untyped]
 from pydantic import BaseModel, ConfigDict, Field, FiniteFloat, ValidationError, model_validator
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.units import DIMENSIONS, to_stored
 from waldhorn.instruments import line_protocol
 
@@ -45,7 +45,7 @@ class Where(BaseModel):
     unit: Annotated[str, Field(max_length=12)] = ""
 
 
-class Recipe(BaseModel):
+class LineFormat(BaseModel):
     """How the lines of an instrument are read."""
 
     model_config = ConfigDict(extra="forbid", frozen=True)
@@ -61,7 +61,7 @@ class Recipe(BaseModel):
     told: dict[Literal[tuple(TOLD)], Where]  # type: ignore[valid-type]
 
     @model_validator(mode="after")
-    def _fits(self) -> "Recipe":
+    def _fits(self) -> "LineFormat":
         for name, where in self.told.items():
             to_stored(1.0, where.unit, TOLD[name][0])
             if self.kind == "separated" and not (where.at.isascii() and where.at.isdecimal() and int(where.at) > 0):
@@ -87,31 +87,37 @@ def _compiled(pattern: str) -> Any:
         raise ValueError(f"the pattern cannot be read: {error}") from error
 
 
-def recipe_of(given: Any) -> Recipe:
-    """A recipe from what a form or a file says; raises Refused with the first thing that is wrong."""
+def line_format_of(given: Any) -> LineFormat:
+    """A line format from what a form or a file says; raises InputError with the first thing that is wrong."""
     try:
-        return Recipe.model_validate_json(given) if isinstance(given, (str, bytes)) else Recipe.model_validate(given)
-    except Refused as refused:
-        raise Refused("recipe", refused.sentence) from refused
+        return (
+            LineFormat.model_validate_json(given)
+            if isinstance(given, (str, bytes))
+            else LineFormat.model_validate(given)
+        )
+    except InputError as refused:
+        raise InputError("recipe", refused.sentence) from refused
     except ValidationError as error:
         first = error.errors(include_url=False)[0]
         place = " ".join(str(p) for p in first["loc"])
-        raise Refused("recipe", f"{place}: {first['msg']}".removeprefix(": ").replace("Value error, ", "")) from error
+        raise InputError(
+            "recipe", f"{place}: {first['msg']}".removeprefix(": ").replace("Value error, ", "")
+        ) from error
 
 
 class Reader:
-    """Reads lines by a recipe; what has no time of its own is timed as it comes."""
+    """Reads lines by a line format; what has no time of its own is timed as it comes."""
 
-    def __init__(self, recipe: Recipe, clock: Callable[[], float] = time.monotonic) -> None:
-        self.recipe, self._clock, self._start = recipe, clock, clock()
-        self._pattern = _compiled(recipe.pattern) if recipe.kind == "pattern" else None
+    def __init__(self, line_format: LineFormat, clock: Callable[[], float] = time.monotonic) -> None:
+        self.line_format, self._clock, self._start = line_format, clock, clock()
+        self._pattern = _compiled(line_format.pattern) if line_format.kind == "pattern" else None
 
     def read(self, line: bytes) -> line_protocol.Message:
         """What a line says; Unread for whatever does not fit."""
         start = line[:60].decode("utf-8", "replace").strip()
         try:
             told = self.values(line)
-        except (ValueError, KeyError, RecursionError, Refused) as error:
+        except (ValueError, KeyError, RecursionError, InputError) as error:
             return line_protocol.Unread(getattr(error, "sentence", "") or f"does not fit: {error}", start)
         if absent := [n for n in NEEDED if n not in told]:
             return line_protocol.Unread(f"no {', '.join(TOLD[n][1] for n in absent)} in it", start)
@@ -127,12 +133,12 @@ class Reader:
         )
 
     def values(self, line: bytes) -> dict[str, float]:
-        """The quantities a line tells, in stored units; what is empty is left out. Raises ValueError or Refused."""
+        """The quantities a line tells, in stored units; what is empty is left out. Raises ValueError or InputError."""
         if len(line) > line_protocol.LONGEST_LINE:
             raise ValueError(f"longer than {line_protocol.LONGEST_LINE} bytes")
         cells = self._cells(line.decode("utf-8", "replace").strip())
         found = {}
-        for name, where in self.recipe.told.items():
+        for name, where in self.line_format.told.items():
             text = cells(where.at)
             if text in (None, ""):
                 continue
@@ -145,7 +151,7 @@ class Reader:
 
     def _cells(self, text: str) -> Callable[[str], Any]:
         """How a quantity is found in a line."""
-        if self.recipe.kind == "json":
+        if self.line_format.kind == "json":
             whole = json.loads(text)
             return lambda at: _deep(whole, at)
         if self._pattern is not None:
@@ -153,7 +159,7 @@ class Reader:
             if match is None:
                 raise ValueError("the pattern is not in it")
             return lambda at: match.group(at)
-        cells = columns(text, self.recipe.separator)
+        cells = columns(text, self.line_format.separator)
         return lambda at: cells[int(at) - 1] if int(at) <= len(cells) else None
 
 
@@ -203,7 +209,8 @@ _NAMES = {
 
 
 def guessed(name: str, heard: Sequence[str]) -> dict[str, Any]:
-    """A first recipe for lines, from how they look and what their header or keys are called; as fields of a form."""
+    """A first line format for lines, from how they look and what their header or keys are called; as fields of a
+    form."""
     first = next((text for text in heard if text.strip()), "")
     if first.lstrip().startswith("{"):
         keys = [k for text in heard if (o := _object(text)) for k in o]

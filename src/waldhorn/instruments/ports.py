@@ -14,7 +14,7 @@ import time
 from collections.abc import Callable, Iterator, Sequence
 from typing import Protocol
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.instruments import line_protocol
 
 CONNECT_S = 3.0
@@ -111,7 +111,7 @@ class TcpPort:
 
 
 class SerialPort:
-    """An instrument on a serial port; raises Refused when it cannot be opened."""
+    """An instrument on a serial port; raises InputError when it cannot be opened."""
 
     def __init__(self, device: str, baud: int = BAUD) -> None:
         import serial  # what it needs is another thing on every system: only where there is a port
@@ -119,7 +119,7 @@ class SerialPort:
         try:
             self.serial = serial.Serial(device, baud, timeout=POLL_S, write_timeout=WRITE_S)
         except (OSError, ValueError) as error:
-            raise Refused("instrument", f"{device} cannot be opened: {error}") from error
+            raise InputError("instrument", f"{device} cannot be opened: {error}") from error
         self._sender = _Sender(self.serial.write, self.serial.close)
 
     def read(self) -> bytes:
@@ -143,21 +143,21 @@ class SerialPort:
 def open_port(where: str, baud: int = BAUD) -> Port:
     """Open the way to an instrument: host:port on this machine, or a serial device.
 
-    Raises Refused with what is wrong and what would be right.
+    Raises InputError with what is wrong and what would be right.
     """
     if where.startswith("/dev/") or where.upper().startswith("COM"):
         return SerialPort(where, baud)
     host, _, port = where.rpartition(":")
     if not port.isdecimal() or not 1 <= int(port) <= 65_535:
-        raise Refused("instrument", f"“{where}” is no instrument: write 127.0.0.1:8701, or a port like /dev/ttyUSB0")
+        raise InputError("instrument", f"“{where}” is no instrument: write 127.0.0.1:8701, or a port like /dev/ttyUSB0")
     if not _loopback(host or "127.0.0.1"):
-        raise Refused(
+        raise InputError(
             "instrument", f"{host} is another machine: instruments are on 127.0.0.1 or a serial port of this one"
         )
     try:
         return TcpPort(host.strip("[]") or "127.0.0.1", int(port))
     except OSError as error:
-        raise Refused("instrument", f"nothing answers at {where}: is the instrument on?") from error
+        raise InputError("instrument", f"nothing answers at {where}: is the instrument on?") from error
 
 
 def _loopback(host: str) -> bool:
@@ -219,7 +219,7 @@ def heard_lines(port: Port) -> Iterator[bytes]:
 
 
 def overhear(where: str, seconds: float, most: int, baud: int = BAUD) -> list[str]:
-    """The lines an instrument prints in so many seconds, at most so many; raises Refused."""
+    """The lines an instrument prints in so many seconds, at most so many; raises InputError."""
     port = open_port(where, baud)
     found: list[str] = []
     end = time.monotonic() + seconds

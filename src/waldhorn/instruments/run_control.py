@@ -9,11 +9,11 @@ from dataclasses import asdict, dataclass, replace
 from enum import StrEnum
 from typing import Any
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.vocabulary import GuardKind
 from waldhorn.instruments import capture, line_protocol
 from waldhorn.instruments.guards import Guards, Tripped
-from waldhorn.instruments.line_format import Recipe
+from waldhorn.instruments.line_format import LineFormat
 from waldhorn.instruments.safety_envelope import SafetyEnvelope
 
 ALONE_S = 3.0  # with nobody watching for so long, the motor is stopped
@@ -76,29 +76,33 @@ class State:
 
 class RunControl:
     """One instrument and one motor, within an envelope. `now` is the host's clock in s everywhere; of a simulated bench
-    that is `hurried`, faster than real time, its own clock stands in for it. An instrument that is read by a `recipe`
-    only prints: the throttle is in the hand, and the page is told where it stands."""
+    that is `hurried`, faster than real time, its own clock stands in for it. An instrument that is read by a
+    `line_format` only prints: the throttle is in the hand, and the page is told where it stands."""
 
-    def __init__(self, envelope: SafetyEnvelope, recipe: Recipe | None, now: float, hurried: bool = False) -> None:
-        self.envelope, self.recipe, self.hurried = envelope, recipe, hurried
+    def __init__(
+        self, envelope: SafetyEnvelope, line_format: LineFormat | None, now: float, hurried: bool = False
+    ) -> None:
+        self.envelope, self.line_format, self.hurried = envelope, line_format, hurried
         self.state = State(words="Connected, waiting for its greeting.")
         self.commands: deque[dict[str, Any]] = deque()
         self.found: list[Heard] = []
         self.detector = capture.SettleDetector(envelope.hold_share)
-        self.guards = Guards(envelope, by_hand=recipe is not None, now=0.0 if hurried else now)
+        self.guards = Guards(envelope, by_hand=line_format is not None, now=0.0 if hurried else now)
         self.last: line_protocol.Sample | None = None  # the sample that came last
-        self._coasting: capture.RunOutRecorder | None = None
+        self._coasting: capture.CoastDownRecorder | None = None
         self._alive = now  # when the last good sample came
         self._last_t: float | None = None
         self._silent = False
         self._errors: set[str] = set()
-        if recipe:
-            self._greet(line_protocol.Hello(recipe.name, sensored=False, max_v=recipe.max_v, max_a=recipe.max_a))
+        if line_format:
+            self._greet(
+                line_protocol.Hello(line_format.name, sensored=False, max_v=line_format.max_v, max_a=line_format.max_a)
+            )
 
     # what a person asks
 
     def go_to(self, pct: float, now: float) -> None:
-        """Go to a throttle setting in percent; raises Refused with what would be right.
+        """Go to a throttle setting in percent; raises InputError with what would be right.
 
         From standstill only the lowest setting: a motor is heard before it is hurried.
         """
@@ -106,9 +110,9 @@ class RunControl:
         self._must_be_connected()
         if pct != 0 and pct not in state.settings:
             has = ", ".join(f"{s:g}" for s in state.settings)
-            raise Refused("live", f"{pct:g} % is no setting of this instrument: it has {has}")
+            raise InputError("live", f"{pct:g} % is no setting of this instrument: it has {has}")
         if pct > lowest and state.pct == 0:
-            raise Refused("live", f"from standstill only the lowest setting, {lowest:g} %: listen first, then go up")
+            raise InputError("live", f"from standstill only the lowest setting, {lowest:g} %: listen first, then go up")
         if pct:
             self._must_not_be_stopped()
         self._drive(pct, now)
@@ -123,20 +127,22 @@ class RunControl:
             self.state.words = self._words("stopped")
 
     def release(self, now: float) -> None:
-        """Let go of a motor that turns, and follow it until it stands; raises Refused."""
-        if self.recipe:
-            raise Refused("live", "this instrument only prints: it cannot let go. Paste the trace in the step Run-out")
+        """Let go of a motor that turns, and follow it until it stands; raises InputError."""
+        if self.line_format:
+            raise InputError(
+                "live", "this instrument only prints: it cannot let go. Paste the trace in the step Coast-down"
+            )
         if not self.state.connected or self.state.pct == 0:
-            raise Refused("live", "there is nothing to let go of: bring it to full throttle first")
+            raise InputError("live", "there is nothing to let go of: bring it to full throttle first")
         self._drive(0.0, now)
-        self._coasting, self.state.coasting = capture.RunOutRecorder(), True
+        self._coasting, self.state.coasting = capture.CoastDownRecorder(), True
         self._send(cmd="release")
         self.state.words = "Let go. It runs out by itself: hands off until it stands."
 
     def sweep(self, now: float) -> None:
-        """Start the timing sweep; raises Refused."""
-        if self.recipe:
-            raise Refused("live", "this instrument only prints: it cannot sweep the timing")
+        """Start the timing sweep; raises InputError."""
+        if self.line_format:
+            raise InputError("live", "this instrument only prints: it cannot sweep the timing")
         self._must_be_connected()
         self._must_not_be_stopped()
         self._drive(0.0, now, sweeping=True)
@@ -231,7 +237,7 @@ class RunControl:
         if sample.t != self._last_t:  # one whose clock stands still may say for ever what was true once
             self._alive, self._silent = now, False
         self._last_t = sample.t
-        if self.recipe and "pct" not in self.recipe.told:
+        if self.line_format and "pct" not in self.line_format.told:
             sample = replace(sample, pct=self.state.pct)
         self.last = sample
         if trip := self.guards.heard(sample, self._clock(now)):
@@ -274,7 +280,7 @@ class RunControl:
         """What it allows holds from here on; what is tripped stays so."""
         fresh = not self.state.connected
         self.state.name, self.state.settings = hello.name, hello.settings
-        watched = (capture.SLOW_WINDOW_S, capture.SLOW_SAMPLES) if self.recipe else capture.USUAL_WATCH
+        watched = (capture.SLOW_WINDOW_S, capture.SLOW_SAMPLES) if self.line_format else capture.USUAL_WATCH
         self.detector = capture.SettleDetector(self.envelope.hold_share, hello.settings, *watched, hello.current)
         self.guards.envelope = self.envelope.within(hello)
         self.guards.lowest = min(hello.settings)
@@ -286,20 +292,20 @@ class RunControl:
 
     def _must_be_connected(self) -> None:
         if not self.state.connected:
-            raise Refused("live", "no instrument is connected: choose one first")
+            raise InputError("live", "no instrument is connected: choose one first")
 
     def _must_not_be_stopped(self) -> None:
         if self.guards.tripped:
-            raise Refused("live", f"{self.guards.tripped.words}: wait until it is known to stand")
+            raise InputError("live", f"{self.guards.tripped.words}: wait until it is known to stand")
 
     def _clock(self, now: float) -> float:
         """The clock of the guards."""
         return (self._last_t or 0.0) if self.hurried else now
 
     def _send(self, **command: Any) -> None:
-        if not self.recipe:
+        if not self.line_format:
             self.commands.append(command)
 
     def _words(self, what: str) -> str:
         """What is said of an event: of an instrument that obeys, or of one that only prints."""
-        return SAID[what][self.recipe is not None]
+        return SAID[what][self.line_format is not None]

@@ -17,7 +17,7 @@ from waldhorn.simulator.season import MODELS, as_it_is
 def instrument_for(facts: Facts, seed: int, fault: str = "", severity: float = 1.0) -> Instrument:
     """The simulated bench with a motor clamped: of the demo by its tag, else built from its facts.
 
-    Raises Refused for a fault that is not known.
+    Raises InputError for a fault that is not known.
     """
     known = as_it_is(facts.tag)
     motor = known or MotorModel(_built_from(facts), Condition())
@@ -47,7 +47,7 @@ def _built_from(facts: Facts) -> Build:
 def simulated(seed: int, fault: str = "none", severity: float = 1.0, current: str = "motor") -> Instrument:
     """A bench with a motor made from a seed: the same seed gives the same motor and the same noise.
 
-    Raises Refused for a fault that is not known.
+    Raises InputError for a fault that is not known.
     """
     rng = np.random.default_rng([seed, 1])
     names = sorted(MODELS)

@@ -9,7 +9,7 @@ from dataclasses import fields
 
 import numpy as np
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.simulator.motor_model import Condition
 
 CAUSES: Mapping[str, Mapping[str, float]] = {
@@ -41,7 +41,7 @@ def broken(fault: str, severity: float = 1.0, rng: np.random.Generator | None = 
 
     Raises
     ------
-    Refused : a fault that is not known
+    InputError : a fault that is not known
 
     >>> broken("worn_bearing", 0.5).roughness
     0.5
@@ -49,7 +49,7 @@ def broken(fault: str, severity: float = 1.0, rng: np.random.Generator | None = 
     if fault == "none":
         return Condition()
     if fault not in CAUSES:
-        raise Refused("fault", f"“{fault}” is no fault: none, {', '.join(CAUSES)}")
+        raise InputError("fault", f"“{fault}” is no fault: none, {', '.join(CAUSES)}")
     way = 1.0 if rng is None else float(rng.choice((-1.0, 1.0)))
     values = {}
     for place, (name, size) in enumerate(CAUSES[fault].items()):

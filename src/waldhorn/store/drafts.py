@@ -7,7 +7,7 @@ from sqlalchemy import delete, exists, insert, literal, select
 from sqlalchemy.dialects.sqlite import insert as upsert
 from sqlalchemy.orm import Session
 
-from waldhorn.store.acts import not_undone
+from waldhorn.store.changes import not_undone
 from waldhorn.store.models import CheckDraftRow, CheckRow, FormDraftRow
 
 

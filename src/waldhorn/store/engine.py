@@ -16,7 +16,7 @@ from sqlalchemy import URL, Connection, Engine, create_engine, event, inspect
 from sqlalchemy.exc import DatabaseError, OperationalError
 from sqlalchemy.orm import ORMExecuteState, Session, with_loader_criteria
 
-from waldhorn.core.base.errors import Busy, Refused, StoreDown
+from waldhorn.core.base.errors import Busy, InputError, StoreDown
 from waldhorn.store import migrations
 from waldhorn.store.migrations import Newer
 from waldhorn.store.models import MotorRow, ids_after
@@ -101,17 +101,17 @@ def down_is_said() -> Iterator[None]:
 
 
 def open_store(path: Path, patience_s: float = PATIENCE_S) -> Store:
-    """Open the store at `path`, making or migrating it as needed; raises Refused where that cannot be."""
+    """Open the store at `path`, making or migrating it as needed; raises InputError where that cannot be."""
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
     except OSError as error:
-        raise Refused("db", f"{path}: its folder cannot be made: {error.strerror}") from error
+        raise InputError("db", f"{path}: its folder cannot be made: {error.strerror}") from error
     try:
         path.touch(_OWNER_ONLY)  # what SQLite keeps beside it is as private as the store itself
         if path.stat().st_mode & 0o077:
             path.chmod(_OWNER_ONLY)
     except OSError as error:
-        raise Refused("db", f"{path}: cannot be opened as a store: {error.strerror}") from error
+        raise InputError("db", f"{path}: cannot be opened as a store: {error.strerror}") from error
     address = URL.create("sqlite", database=str(path))  # whatever signs are in it
     engine = create_engine(address, connect_args={"timeout": patience_s})
     event.listen(engine, "connect", _on_connect)
@@ -121,10 +121,10 @@ def open_store(path: Path, patience_s: float = PATIENCE_S) -> Store:
     except (DatabaseError, UnicodeDecodeError) as error:
         engine.dispose()
         why = getattr(error, "orig", "the file is torn")
-        raise Refused("db", f"{path}: cannot be opened as a store: {why}") from error
+        raise InputError("db", f"{path}: cannot be opened as a store: {why}") from error
     except Newer as error:
         engine.dispose()
-        raise Refused("db", f"{path}: was written by a newer Waldhorn: open it with that one") from error
+        raise InputError("db", f"{path}: was written by a newer Waldhorn: open it with that one") from error
     with down_is_said(), engine.connect() as connection:
         ids_after(connection.exec_driver_sql("SELECT max(id) FROM act").scalar())
     return Store(engine, patience_s)

@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 from waldhorn.core.base.history import Reading
 from waldhorn.core.base.vocabulary import Purpose
 from waldhorn.core.comparing.differences import Latest
-from waldhorn.store.acts import not_undone
+from waldhorn.store.changes import not_undone
 from waldhorn.store.models import CheckRow, LatestRow, ModelSpreadRow, MotorRow, OwnBaselineRow, ReadingRow
 from waldhorn.store.motors import key_of, only
 from waldhorn.store.readings import to_reading

@@ -29,7 +29,7 @@ from waldhorn.core.base.history import (
     PoleFinding,
 )
 from waldhorn.core.base.vocabulary import GuardKind, HallKind, Look, Ran, Turning
-from waldhorn.store.acts import not_undone
+from waldhorn.store.changes import not_undone
 from waldhorn.store.models import (
     CheckRow,
     CrossTriedRow,

@@ -11,7 +11,7 @@ from waldhorn.core.base.conditions import Conditions
 from waldhorn.core.base.vocabulary import Source
 from waldhorn.core.judging.baseline import Baseline
 from waldhorn.core.motors.leads import comparable_mass
-from waldhorn.store.acts import not_undone
+from waldhorn.store.changes import not_undone
 from waldhorn.store.models import CheckRow, MotorRow, ReadingRow
 
 _SCORED = ("flywheel_torque", "response")

@@ -6,11 +6,11 @@ from typing import Any
 from sqlalchemy import or_, select, update
 from sqlalchemy.orm import Session
 
-from waldhorn.store import acts, motors, standings
+from waldhorn.store import cached_verdicts, changes, motors
 from waldhorn.store.models import (
     FINDINGS,
-    ActKind,
-    ActRow,
+    ChangeKind,
+    ChangeRow,
     CheckRevisionRow,
     CheckRow,
     EventRow,
@@ -35,10 +35,10 @@ def keep_mapping(session: Session, header: str, chosen: dict[str, Any]) -> None:
     session.merge(SheetMappingRow(header=header, mapping=chosen))
 
 
-def acts_of_bringing_in(session: Session) -> list[ActRow]:
+def acts_of_bringing_in(session: Session) -> list[ChangeRow]:
     """What was brought in and stands, newest first."""
-    query = select(ActRow).where(ActRow.kind == ActKind.BRING_IN, ActRow.undone_at.is_(None))
-    return list(session.scalars(query.order_by(ActRow.id.desc()).limit(_SHOWN)))
+    query = select(ChangeRow).where(ChangeRow.kind == ChangeKind.BRING_IN, ChangeRow.undone_at.is_(None))
+    return list(session.scalars(query.order_by(ChangeRow.id.desc()).limit(_SHOWN)))
 
 
 def motors_of(session: Session, act_id: str) -> set[str]:
@@ -56,7 +56,7 @@ def motors_of(session: Session, act_id: str) -> set[str]:
     )
 
 
-def take_back(session: Session, act: ActRow, at: datetime) -> set[str]:
+def take_back(session: Session, act: ChangeRow, at: datetime) -> set[str]:
     """Mark an act of bringing in undone; returns the motors that are still on the rack and are to be judged again.
 
     Nothing is deleted. What others wrote into a check or a motor that came with it keeps that check or motor in sight:
@@ -65,13 +65,13 @@ def take_back(session: Session, act: ActRow, at: datetime) -> set[str]:
     touched = motors_of(session, act.id)
     came = list(session.scalars(select(MotorRow.id).where(MotorRow.act_id == act.id)))
     _hand_on_checks(session, act.id)
-    acts.undo(session, act, at)
+    changes.undo(session, act, at)
     kept = motors.known_beyond(session, came, act.id)
     for motor_id, by in kept.items():
         session.execute(update(MotorRow).where(MotorRow.id == motor_id).values(act_id=by))
     gone = set(came) - set(kept)
     if gone:
-        standings.keep_figures(session, sorted(gone), {}, {})
+        cached_verdicts.keep_figures(session, sorted(gone), {}, {})
         motors.hide(session, sorted(gone))
     return touched - gone
 
@@ -84,7 +84,7 @@ def _hand_on_checks(session: Session, act_id: str) -> None:
     for model in written:
         check_id = model.of_id if model is CheckRevisionRow else model.check_id
         others = or_(model.act_id != act_id, model.act_id.is_(None))
-        query = select(check_id, model.act_id).where(check_id.in_(theirs), acts.not_undone(model), others)
+        query = select(check_id, model.act_id).where(check_id.in_(theirs), changes.not_undone(model), others)
         if model is CheckRevisionRow:
             query = query.where(model.act_id.is_not(None))
         kept |= {i: by for i, by in session.execute(query.order_by(model.id))}  # noqa: C416

@@ -9,11 +9,13 @@ from sqlalchemy import bindparam, delete, func, insert, or_, select, update
 from sqlalchemy.dialects.sqlite import insert as upsert
 from sqlalchemy.orm import Session
 
+from waldhorn.core.base.errors import NotThere
 from waldhorn.core.base.history import Event, Motor
 from waldhorn.core.base.vocabulary import EventKind
 from waldhorn.store import fingerprints
-from waldhorn.store.acts import not_undone
+from waldhorn.store.changes import not_undone
 from waldhorn.store.models import (
+    CachedVerdictRow,
     CheckRow,
     EventRow,
     LatestRow,
@@ -21,10 +23,9 @@ from waldhorn.store.models import (
     MotorRow,
     OwnBaselineRow,
     SignedRow,
-    StandingRow,
     StoreStateRow,
-    moment,
     new_id,
+    timestamp,
 )
 
 MOTOR_FIELDS = tuple(f.name for f in fields(Motor))
@@ -55,6 +56,14 @@ def columns(motor: Motor) -> dict[str, Any]:
 def find(session: Session, tag: str) -> MotorRow | None:
     """The motor of that tag, in any case."""
     return session.scalar(select(MotorRow).where(MotorRow.tag_key == key_of(tag)))
+
+
+def on_rack(session: Session, tag: str) -> MotorRow:
+    """The motor of that tag, in any case; raises NotThere where no motor has it."""
+    row = find(session, tag)
+    if row is None:
+        raise NotThere(f"No motor {tag} hangs on this rack.")
+    return row
 
 
 def get(session: Session, motor_id: str) -> MotorRow:
@@ -115,7 +124,7 @@ def known_values(session: Session, column: str) -> list[str]:
 
 
 def add(session: Session, motors: Sequence[Motor], act_id: str | None = None) -> list[str]:
-    """Store new motors, each with a standing that is yet to be judged; returns their ids."""
+    """Store new motors, each with a verdict that is yet to be judged; returns their ids."""
     ids = [new_id() for _ in motors]
     if motors:
         rows = [columns(m) | {"id": i, "act_id": act_id} for i, m in zip(ids, motors, strict=True)]
@@ -125,9 +134,9 @@ def add(session: Session, motors: Sequence[Motor], act_id: str | None = None) ->
 
 
 def ensure_standings(session: Session) -> None:
-    """Give every motor without a standing one that is yet to be judged."""
+    """Give every motor without a cached verdict one that is yet to be judged."""
     missing = select(MotorRow.id).where(
-        ~select(StandingRow.motor_id).where(StandingRow.motor_id == MotorRow.id).exists()
+        ~select(CachedVerdictRow.motor_id).where(CachedVerdictRow.motor_id == MotorRow.id).exists()
     )
     blank = {
         "touched": 1,
@@ -149,14 +158,14 @@ def ensure_standings(session: Session) -> None:
     }
     rows = [blank | {"motor_id": i} for i in session.scalars(missing).all()]
     if rows:
-        session.execute(insert(StandingRow), rows)
+        session.execute(insert(CachedVerdictRow), rows)
 
 
 def hide(session: Session, motor_ids: Sequence[str]) -> None:
     """Put motors out of sight: their rows stay, their tags are free, what was worked out of them goes."""
     ids = list(motor_ids)
     session.execute(only(update(MotorRow).values(tag_key=MotorRow.id), MotorRow.id, ids))
-    for table in (LatestRow, StandingRow, OwnBaselineRow):
+    for table in (LatestRow, CachedVerdictRow, OwnBaselineRow):
         session.execute(only(delete(table), table.motor_id, ids))
     bump(session)
 
@@ -189,7 +198,7 @@ def add_events(session: Session, events: Sequence[tuple[str, Event]], act_id: st
             "id": new_id(),
             "motor_id": motor_id,
             "act_id": act_id,
-            "fingerprint": fingerprints.of_event(event, moment(event.at)),
+            "fingerprint": fingerprints.of_event(event, timestamp(event.at)),
         }
         for motor_id, event in events
     ]
@@ -208,8 +217,8 @@ def events_of(session: Session, motor_ids: Sequence[str] | None = None) -> list[
 def touch(session: Session, motor_ids: Iterable[str] | None) -> None:
     """Count a change that can alter the answers of these motors, or of all: they are to be judged again."""
     revision = bump(session)
-    statement = update(StandingRow).values(touched=revision)
-    session.execute(only(statement, StandingRow.motor_id, None if motor_ids is None else list(motor_ids)))
+    statement = update(CachedVerdictRow).values(touched=revision)
+    session.execute(only(statement, CachedVerdictRow.motor_id, None if motor_ids is None else list(motor_ids)))
 
 
 def touch_leaning(session: Session, motor_ids: Iterable[str]) -> None:
@@ -218,8 +227,8 @@ def touch_leaning(session: Session, motor_ids: Iterable[str]) -> None:
     models = only(select(MotorRow.model_key), MotorRow.id, ids)
     leaning = select(MotorRow.id).where(MotorRow.model_key.in_(models), MotorRow.model_key != "")
     session.execute(
-        update(StandingRow)
-        .where(StandingRow.leans_on_model, StandingRow.motor_id.in_(leaning))
+        update(CachedVerdictRow)
+        .where(CachedVerdictRow.leans_on_model, CachedVerdictRow.motor_id.in_(leaning))
         .values(touched=bump(session))
     )
 

@@ -18,9 +18,9 @@ from waldhorn.core.base.conditions import Conditions
 from waldhorn.core.base.history import Check, History, Reading
 from waldhorn.core.base.vocabulary import Purpose, Spin, Sweep
 from waldhorn.store import findings, fingerprints
-from waldhorn.store.acts import not_undone
+from waldhorn.store.changes import not_undone
 from waldhorn.store.findings import Findings
-from waldhorn.store.models import CheckRow, EventRow, MotorRow, ReadingRow, RigRow, clock, moment, new_id
+from waldhorn.store.models import CheckRow, EventRow, MotorRow, ReadingRow, RigRow, clock, new_id, timestamp
 from waldhorn.store.motors import events_of, only, to_motor
 
 STUDY_PLAN = "study"  # of a check that is a visit of a study
@@ -57,7 +57,7 @@ def check_ids(
 
     `checks` gives motor id, key, time and the conditions that become those of the check.
     """
-    now = moment(clock())
+    now = timestamp(clock())
     rows = [
         (
             new_id(),
@@ -65,7 +65,7 @@ def check_ids(
             act_id,
             motor_id,
             key,
-            moment(at),
+            timestamp(at),
             False,
             "quick",
             c.rig,
@@ -112,9 +112,9 @@ def add(
 
 
 def _rows(readings: Iterable[tuple[str, Reading]], act_id: str | None, seen: Seen) -> Iterator[tuple[Any, ...]]:
-    now = moment(clock())
+    now = timestamp(clock())
     for check_id, reading in readings:
-        at = moment(reading.at)
+        at = timestamp(reading.at)
         mark = fingerprints.of_reading(reading, at)
         place = (check_id, mark)
         yield (new_id(), now, act_id, check_id, mark, seen[place], at, *_own(reading), *_conditions(reading.conditions))

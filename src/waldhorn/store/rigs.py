@@ -14,19 +14,19 @@ from waldhorn.core.judging.translated import Lines
 from waldhorn.core.rigs.calibration import Translation
 from waldhorn.core.rigs.reference_motor import Drifted
 from waldhorn.store import fingerprints
-from waldhorn.store.acts import not_undone
+from waldhorn.store.changes import not_undone
 from waldhorn.store.models import (
     CheckRevisionRow,
     CheckRow,
-    Moment,
     ReadingRow,
     RigDriftRow,
     RigLineRow,
     RigNameRow,
     RigRow,
     StudyRow,
+    Timestamp,
     TimingGoalRow,
-    moment,
+    timestamp,
 )
 from waldhorn.store.motors import bump, key_of
 from waldhorn.store.readings import to_reading
@@ -36,7 +36,7 @@ _LINE = tuple(f.name for f in fields(Translation))
 
 
 _EVER = datetime.max.replace(tzinfo=UTC)
-_AS_OF = bindparam("as_of", type_=Moment())
+_AS_OF = bindparam("as_of", type_=Timestamp())
 # Made once: composing a statement takes longer than running it.
 _SAID: Any = union_all(
     select(
@@ -175,7 +175,7 @@ def _rename_readings(session: Session, old: str, new: str) -> None:
         row.rig = new
         if row.fingerprint is not None:
             reading = to_reading(row)
-            row.fingerprint = fingerprints.of_reading(reading, moment(row.at))
+            row.fingerprint = fingerprints.of_reading(reading, timestamp(row.at))
             row.occurrence = taken[row.check_id, row.fingerprint]
             taken[row.check_id, row.fingerprint] += 1
     session.flush()

@@ -17,7 +17,7 @@ from starlette.concurrency import run_in_threadpool
 from starlette.exceptions import HTTPException
 from starlette.requests import ClientDisconnect
 
-from waldhorn.core.base.errors import Busy, NotStored, Refusals, Refused, StoreDown
+from waldhorn.core.base.errors import Busy, InputError, InputErrors, NotStored, NotThere, StoreDown
 from waldhorn.core.base.text import without_control
 from waldhorn.store import backups, pit
 from waldhorn.store.engine import Store
@@ -91,11 +91,12 @@ def create_app(store: Store, speed: float = 1.0, benches: Mapping[str, int] | No
     for router in _routers():
         app.include_router(router)
     app.add_exception_handler(HTTPException, _refused)
+    app.add_exception_handler(NotThere, _not_there)
     app.add_exception_handler(RequestValidationError, _not_understood)
     app.add_exception_handler(ClientDisconnect, _gone)
     app.add_exception_handler(Busy, _busy)
-    app.add_exception_handler(Refusals, _wrong)
-    app.add_exception_handler(Refused, _wrong)
+    app.add_exception_handler(InputErrors, _wrong)
+    app.add_exception_handler(InputError, _wrong)
     app.add_exception_handler(StoreDown, _no_disk)
     app.add_exception_handler(SentTwice, _sent_twice)
     app.add_exception_handler(Exception, _failed)
@@ -129,6 +130,10 @@ async def _refused(request: Request, error: Exception) -> HTMLResponse:
     return page(request, "refused.html", status, words=words)
 
 
+async def _not_there(request: Request, error: Exception) -> HTMLResponse:
+    return page(request, "refused.html", 404, words=str(error))
+
+
 async def _not_understood(request: Request, error: Exception) -> HTMLResponse:
     return page(request, "refused.html", 404, words="There is no such page.")
 
@@ -146,7 +151,7 @@ async def _sent_twice(request: Request, error: Exception) -> Response:
 
 async def _wrong(request: Request, error: Exception) -> Response:
     """What was typed cannot be, and the page it was typed into does not say so itself."""
-    said = ". ".join(error.by_field.values()) if isinstance(error, Refusals) else str(error)
+    said = ". ".join(error.by_field.values()) if isinstance(error, InputErrors) else str(error)
     if typed := getattr(request.state, "typed", None):
         request.state.typed = {name: without_control(value) for name, value in typed.items()}
     return _unwritten(request, 400 if is_htmx(request) else 422, f"{said}.")

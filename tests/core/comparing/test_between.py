@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from scipy.stats import studentized_range
 
 from made import full, history
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.history import Motor
 from waldhorn.core.comparing.differences import (
     CRITICAL_90,
@@ -23,7 +23,7 @@ from waldhorn.core.comparing.differences import (
     counts,
     difference,
 )
-from waldhorn.core.comparing.equal_conditions import Price, Standing
+from waldhorn.core.comparing.equal_conditions import ComparedValue, Price
 from waldhorn.core.comparing.partition import part
 from waldhorn.core.comparing.sets import best_sets, score, telling
 from waldhorn.core.comparing.uses import better_for, better_in_nothing, speed_per_amp
@@ -110,18 +110,18 @@ def test_a_parting_is_as_good_as_the_best_of_all(seed):
     ("take", "words"), [(1, "two motors at least"), (6, "a set of 6 out of 5"), (0, "two motors at least")]
 )
 def test_a_set_that_cannot_be_is_refused(take, words):
-    with pytest.raises(Refused, match=words):
+    with pytest.raises(InputError, match=words):
         best_sets(MOTORS, U, take)
 
 
 def test_more_sets_than_can_be_looked_at_and_too_few_motors_are_refused():
-    with pytest.raises(Refused, match="too many"):
+    with pytest.raises(InputError, match="too many"):
         best_sets({f"m{i}": {"kv": float(i)} for i in range(40)}, {"kv": 1.0}, 8)
-    with pytest.raises(Refused, match="too many"):
+    with pytest.raises(InputError, match="too many"):
         part({f"m{i}": {"kv": float(i)} for i in range(40)}, {"kv": 1.0}, 6, 5)
-    with pytest.raises(Refused, match="one machine at least"):
+    with pytest.raises(InputError, match="one machine at least"):
         part(MOTORS, U, 2, 0)
-    with pytest.raises(Refused, match="take 6 motors, 5 compare"):
+    with pytest.raises(InputError, match="take 6 motors, 5 compare"):
         part(MOTORS, U, 2, 3)
 
 
@@ -129,7 +129,7 @@ def test_more_sets_than_can_be_looked_at_and_too_few_motors_are_refused():
 def test_where_there_is_no_difference_one_is_called_in_one_of_ten_at_most(motors):
     rng = np.random.default_rng(5)
     called = [
-        counts([Standing(str(i), x, 1.0) for i, x in enumerate(rng.standard_normal(motors))]) for _ in range(4000)
+        counts([ComparedValue(str(i), x, 1.0) for i, x in enumerate(rng.standard_normal(motors))]) for _ in range(4000)
     ]
     assert np.mean(called) <= 0.115
 
@@ -140,8 +140,8 @@ def test_a_difference_of_nearly_three_uncertainties_is_found_in_four_of_five():
     found = [
         counts(
             [
-                Standing("a", rng.standard_normal() / 2**0.5, u / 2**0.5),
-                Standing("b", 2.8 * u + rng.standard_normal() / 2**0.5, u / 2**0.5),
+                ComparedValue("a", rng.standard_normal() / 2**0.5, u / 2**0.5),
+                ComparedValue("b", 2.8 * u + rng.standard_normal() / 2**0.5, u / 2**0.5),
             ]
         )
         for _ in range(4000)
@@ -151,7 +151,7 @@ def test_a_difference_of_nearly_three_uncertainties_is_found_in_four_of_five():
 
 @given(st.floats(10, 5000), st.floats(10, 5000))
 def test_a_difference_has_two_sides(a, b):
-    one, other = Standing("a", a, 20.0), Standing("b", b, 20.0)
+    one, other = ComparedValue("a", a, 20.0), ComparedValue("b", b, 20.0)
     there, back = difference(one, other, QUANTITIES["kv"]), difference(other, one, QUANTITIES["kv"])
     assert (there.value, there.p) == pytest.approx((-back.value, back.p))
 
@@ -169,19 +169,19 @@ def test_a_faster_and_a_thirstier_motor_are_named_by_their_letters():
 def test_timing_is_brought_to_that_of_the_first_by_the_price_of_a_degree():
     early = contender("y", timing=(24.3, 23.7, 24.0), kv=3400 * 1.02, amps=2.0 * np.exp(0.2))
     rows = rows_of(contender("x"), early)
-    brought = rows["kv"].standings[1]
+    brought = rows["kv"].values[1]
     assert brought.brought_deg == pytest.approx(-4)
     assert brought.value == pytest.approx(3400 * 1.02 * 0.98)
-    assert rows["no_load_current"].standings[1].value == pytest.approx(2.0)
+    assert rows["no_load_current"].values[1].value == pytest.approx(2.0)
     assert not rows["kv"].counts
     assert rows["timing_mean"].counts
-    assert brought.u > rows["kv"].standings[0].u
+    assert brought.u > rows["kv"].values[0].u
 
 
 def test_what_was_read_on_another_rig_is_parted_and_said():
     other = contender("z", under={"rig": "elsewhere"})
     row = rows_of(contender("x"), contender("y"), other)["noise_avg"]
-    assert {s.tag for s in row.standings} == {"x", "y"}
+    assert {s.tag for s in row.values} == {"x", "y"}
     assert [(p.tag, p.why) for p in row.parted] == [("z", "noise: another rig")]
 
 
@@ -215,8 +215,8 @@ def test_a_set_is_called_as_alike_as_can_be_read_only_when_it_is():
 
 def test_equal_values_of_a_row_without_spread_differ_in_nothing():
     quantity = QUANTITIES["kv"]
-    row = Row(quantity, (Standing("a", 1.0, 0.1), Standing("b", 1.0, 0.1)), ())
-    assert difference(*row.standings, quantity).p == 0
+    row = Row(quantity, (ComparedValue("a", 1.0, 0.1), ComparedValue("b", 1.0, 0.1)), ())
+    assert difference(*row.values, quantity).p == 0
 
 
 def loud_on(tag, rig, level, **more):
@@ -229,19 +229,19 @@ def test_what_another_rig_read_is_translated_marked_and_less_sure():
     three = (contender("x"), contender("y"), loud_on("z", "elsewhere", 80.0))
     row = {r.quantity.name: r for r in compare(three, default_repeatability, known)}["noise_avg"]
     assert row.parted == ()
-    mine = row.standings[2]
-    assert (mine.from_rig, [s.from_rig for s in row.standings[:2]]) == ("elsewhere", ["", ""])
+    mine = row.values[2]
+    assert (mine.from_rig, [s.from_rig for s in row.values[:2]]) == ("elsewhere", ["", ""])
     assert mine.value == pytest.approx(1.1 * 80 - 2, abs=0.2)
-    assert mine.u > row.standings[0].u
+    assert mine.u > row.values[0].u
     assert {r.quantity.name: len(r.parted) for r in compare(three, default_repeatability, known)}["kv"] == 1
 
 
 def test_another_voltage_is_brought_to_equal_where_it_is_near_enough():
     rows = rows_of(contender("x"), contender("y", volts=8.4))
-    current = rows["no_load_current"].standings[1]
+    current = rows["no_load_current"].values[1]
     assert current.value == pytest.approx(2.0 * (7.4 / 8.4) ** 0.6)
     assert current.from_volts == pytest.approx(8.4)
-    assert current.u > rows["no_load_current"].standings[0].u
+    assert current.u > rows["no_load_current"].values[0].u
     far = rows_of(contender("x"), contender("y", volts=14.8))["no_load_current"]
     assert [p.condition for p in far.parted] == ["supply_v"]
     assert [p.condition for p in rows["noise_avg"].parted] == ["supply_v"]
@@ -250,8 +250,8 @@ def test_another_voltage_is_brought_to_equal_where_it_is_near_enough():
 def test_a_motors_own_sweep_sets_its_price_of_a_degree():
     pulls = [TimingPull(t, 2.0 * np.exp(0.09 * (t - 20))) for t in (20, 26, 32, 38)]
     steep = replace(contender("y", timing=(24.3, 23.7, 24.0)), price=Price(*growth_and_u(pulls)))
-    usual = rows_of(contender("x"), contender("y", timing=(24.3, 23.7, 24.0)))["no_load_current"].standings[1]
-    own = rows_of(contender("x"), steep)["no_load_current"].standings[1]
+    usual = rows_of(contender("x"), contender("y", timing=(24.3, 23.7, 24.0)))["no_load_current"].values[1]
+    own = rows_of(contender("x"), steep)["no_load_current"].values[1]
     assert usual.value == pytest.approx(2.0 * np.exp(-0.05 * 4))
     assert own.value == pytest.approx(2.0 * np.exp(-4 * growth_and_u(pulls)[0]))
     assert own.value < usual.value
@@ -271,7 +271,7 @@ def test_where_only_heat_stands_between_them_it_says_when_they_compare():
 
 def test_a_motor_read_once_is_marked():
     once = Contender(*_once("y"))
-    assert [s.once for s in rows_of(contender("x"), once)["kv"].standings] == [False, True]
+    assert [s.once for s in rows_of(contender("x"), once)["kv"].values] == [False, True]
 
 
 def _once(tag):

@@ -11,7 +11,7 @@ from waldhorn.core.base.history import CrossTried, Motor
 from waldhorn.core.base.vocabulary import CONDEMNED, FaultKind, NoteKind, Ran
 from waldhorn.core.judging.baseline import own_references
 from waldhorn.core.judging.evidence import default_repeatability
-from waldhorn.core.judging.verdict import Terms, judge
+from waldhorn.core.judging.verdict import JudgingContext, judge
 from waldhorn.core.measuring.observations import all_groups
 from waldhorn.core.rigs.repeatability import Spread
 
@@ -31,11 +31,11 @@ def siblings(**changed):
         theirs = history(full(3, **changed))
         for name, found in own_references(all_groups(theirs), theirs.events).items():
             peers.setdefault(name, []).extend(found)
-    return Terms(peers)
+    return JudgingContext(peers)
 
 
-def said(*checks, past=PAST, terms=None, motor=None, events=()):
-    return judge(history(*past, *checks, events=events, motor=motor), NOW, terms)
+def said(*checks, past=PAST, judging_context=None, motor=None, events=()):
+    return judge(history(*past, *checks, events=events, motor=motor), NOW, judging_context)
 
 
 def reason_of(found, name):
@@ -85,25 +85,25 @@ def test_two_pulls_and_nothing_to_compare_them_with_are_no_keep():
 
 
 def test_siblings_stand_in_for_a_past_if_they_were_read_alike():
-    assert said(full(30), past=(), terms=siblings()).verdict == "keep"
+    assert said(full(30), past=(), judging_context=siblings()).verdict == "keep"
     elsewhere = siblings(under={"rig": "elsewhere"})
-    assert said(full(30), past=(), terms=elsewhere).verdict == "unproven"
+    assert said(full(30), past=(), judging_context=elsewhere).verdict == "unproven"
 
 
 def test_a_timing_moved_before_it_was_ever_read_is_named_as_what_cannot_show():
     one_kind = siblings(leave=("timing",))
-    found = said(full(30), past=(), terms=one_kind)
+    found = said(full(30), past=(), judging_context=one_kind)
     assert found.verdict == "keep"
     assert "A timing that moved before it was ever read would not show." in found.reason
 
 
 def test_a_first_look_finds_a_worn_bearing_among_good_siblings():
-    found = said(full(30, **BEARING), past=(), terms=siblings())
+    found = said(full(30, **BEARING), past=(), judging_context=siblings())
     assert (found.verdict, found.faults[0].fault) == ("repair", "worn_bearing")
 
 
 def test_a_motor_that_came_in_worn_is_held_against_its_model():
-    found = said(full(30, **BEARING), past=(full(0, **BEARING), full(14, **BEARING)), terms=siblings())
+    found = said(full(30, **BEARING), past=(full(0, **BEARING), full(14, **BEARING)), judging_context=siblings())
     assert found.verdict == "repair"
     assert any(n.kind is NoteKind.WORSE_THAN_MODEL for n in reason_of(found, "noise_avg").notes)
 
@@ -240,7 +240,10 @@ def test_a_wider_repeatability_never_raises_any_sureness(wider, changed):
         usual = default_repeatability(rig, quantity)
         return Spread(usual.run * wider, usual.visit * wider)
 
-    sharp, blunt = said(full(30, **changed)), said(full(30, **changed), terms=Terms(repeatability=wide))
+    sharp, blunt = (
+        said(full(30, **changed)),
+        said(full(30, **changed), judging_context=JudgingContext(repeatability=wide)),
+    )
     for a, b in zip(sharp.evidence, blunt.evidence, strict=True):
         if a.change and b.change:
             assert abs(b.change.p_past_act - 0.5) <= abs(a.change.p_past_act - 0.5) + 1e-9

@@ -8,7 +8,7 @@ import pytest
 from made import NOW, PULL, day, history
 from waldhorn.core.base import units
 from waldhorn.core.base.conditions import Conditions
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.history import Check, Motor, Reading
 from waldhorn.core.base.vocabulary import HallKind
 from waldhorn.core.measuring import (
@@ -99,7 +99,7 @@ class TestPoles:
             lambda: poles.kv_rebased(3400, 4, count),
             lambda: timing.mechanical(20.0, count),
         ):
-            with pytest.raises(Refused, match="pairs"):
+            with pytest.raises(InputError, match="pairs"):
                 what()
 
 
@@ -148,9 +148,9 @@ class TestTiming:
 
     def test_a_pull_of_no_amps_is_refused(self):
         for pulls in ([TimingPull(20, 0.0)], [TimingPull(20, 2.0), TimingPull(25, 0.0)]):
-            with pytest.raises(Refused, match="0 A"):
+            with pytest.raises(InputError, match="0 A"):
                 end_bell.growth(pulls)
-            with pytest.raises(Refused, match="0 A"):
+            with pytest.raises(InputError, match="0 A"):
                 end_bell.propose(pulls, 3.0, 0.05)
 
 
@@ -195,11 +195,11 @@ class TestFlywheel:
 
     @pytest.mark.parametrize("bad", [0.0, -1.0, math.nan])
     def test_an_inertia_that_is_none_is_refused(self, bad):
-        with pytest.raises(Refused, match="above 0"):
+        with pytest.raises(InputError, match="above 0"):
             flywheel.torque(bad, [0, 1, 2, 3], [0, 1, 2, 3], 1)
 
     def test_nan_in_a_trace_is_refused(self):
-        with pytest.raises(Refused, match="numbers only"):
+        with pytest.raises(InputError, match="numbers only"):
             flywheel.torque(1e-4, [0, 1, 2, 3], [0, math.nan, 2, 3], 1)
 
 
@@ -211,7 +211,7 @@ class TestSteadiness:
         assert group.resolution(0.02) == pytest.approx(100 * step / rpm)
 
     def test_a_motor_that_stands_still_has_none(self):
-        with pytest.raises(Refused, match="above 0"):
+        with pytest.raises(InputError, match="above 0"):
             speed_ripple.wander(10, 0)
 
 
@@ -224,19 +224,19 @@ class TestLoad:
 
     @pytest.mark.parametrize("mass", [0.0, -1.0, math.nan])
     def test_no_mass_is_refused(self, mass):
-        with pytest.raises(Refused, match="above 0"):
+        with pytest.raises(InputError, match="above 0"):
             load.thrust_to_mass(900, mass)
 
 
 @pytest.mark.parametrize("typed", ["1 MΩ", "1 Mohm", "1MOhm"])
 def test_a_million_ohms_are_no_winding(typed):
-    with pytest.raises(Refused, match="millions of ohms"):
+    with pytest.raises(InputError, match="millions of ohms"):
         units.read_number(typed, "winding", "resistance", 0.01, 1e6)
     assert units.read_number(typed.replace("M", "m", 1), "winding", "resistance", 0.01, 1e6) == 1
 
 
 def test_a_refusal_shows_the_sign_a_person_reads():
-    with pytest.raises(Refused, match="°C"):
+    with pytest.raises(InputError, match="°C"):
         units.read_number("warm", "surface", "temperature", -40, 300)
 
 

@@ -13,7 +13,7 @@ from waldhorn.core.judging.evidence import default_repeatability
 from waldhorn.core.judging.remedies import Prices
 from waldhorn.core.judging.sentences import note_words
 from waldhorn.core.judging.trend import crossing, of_segment, slope
-from waldhorn.core.judging.verdict import Terms, judge
+from waldhorn.core.judging.verdict import JudgingContext, judge
 from waldhorn.core.measuring.measures import QUANTITIES
 from waldhorn.core.measuring.observations import groups_of
 from waldhorn.core.measuring.quantity import Limits
@@ -109,7 +109,8 @@ def worn():
 
 def test_prices_decide_between_repair_retire_and_running_on():
     answers = {
-        judge(worn(), NOW, Terms(prices=Prices(*p))).verdict: p for p in ((1, 0.3, 1.5), (1, 2.0, 1.5), (1, 0.3, 0.1))
+        judge(worn(), NOW, JudgingContext(prices=Prices(*p))).verdict: p
+        for p in ((1, 0.3, 1.5), (1, 2.0, 1.5), (1, 0.3, 0.1))
     }
     assert answers == {"repair": (1, 0.3, 1.5), "retire": (1, 2.0, 1.5), "watch": (1, 0.3, 0.1)}
 
@@ -119,7 +120,9 @@ def test_both_ways_of_judging_stand_beside_each_other():
     assert (found.verdict, found.faults[0].fault, found.by_limits) == ("repair", "worn_bearing", "repair")
     assert found.speaks["noise_avg"] > 2
     assert judge(season(2.0, 2.0, 2.0), NOW).p_fault_act < 0.02 < 0.9 < found.p_fault_act < 1
-    lenient = judge(worn(), NOW, Terms(limits={"noise_avg": Limits(20, 40), "no_load_current": Limits(100, 200)}))
+    lenient = judge(
+        worn(), NOW, JudgingContext(limits={"noise_avg": Limits(20, 40), "no_load_current": Limits(100, 200)})
+    )
     assert lenient.by_limits == "keep"
 
 

@@ -17,7 +17,7 @@ from waldhorn.core.judging.faults import SIGNATURES
 from waldhorn.core.judging.pole_question import question
 from waldhorn.core.judging.remedies import Prices
 from waldhorn.core.judging.sentences import note_words
-from waldhorn.core.judging.verdict import Terms, judge
+from waldhorn.core.judging.verdict import JudgingContext, judge
 from waldhorn.core.judging.weighing import faults_of, presence, weigh
 from waldhorn.core.judging.worth import Deciding, value_of_information
 
@@ -117,7 +117,7 @@ def test_peers_stand_in_for_a_missing_baseline():
             Baseline(v, 2, Source.OWN, conditions=replace(PULL, supply_v=7.4)) for v in (1.4, 1.5, 1.5, 1.6)
         ]
     }
-    current = evidence(judge(history(pulls(0, *GOOD)), NOW, Terms(peers)), "no_load_current")
+    current = evidence(judge(history(pulls(0, *GOOD)), NOW, JudgingContext(peers)), "no_load_current")
     assert current.baseline.source == "model"
     assert "more than 4 others of its model" in current.reason
 
@@ -165,11 +165,11 @@ def test_the_order_of_what_is_known_changes_nothing(shuffler):
 
 @pytest.mark.parametrize("fault", sorted(SIGNATURES))
 def test_a_fault_that_shows_all_its_signs_is_named(fault):
-    witnesses = [Residual(q, 1.3 * SIGNATURES[fault].get(q, 0.0), 0.1 * size) for q, size in ACT.items()]
-    found = faults_of(weigh(witnesses))
+    sources = [Residual(q, 1.3 * SIGNATURES[fault].get(q, 0.0), 0.1 * size) for q, size in ACT.items()]
+    found = faults_of(weigh(sources))
     assert (found[0].fault, found[0].also) == (fault, None)
     assert sum(f.probability for f in found) == pytest.approx(1)
-    assert presence(weigh(witnesses), fault).p_act > 0.5
+    assert presence(weigh(sources), fault).p_act > 0.5
 
 
 def test_two_faults_at_once_are_named_together():

@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.measuring import back_emf
 from waldhorn.core.measuring.back_emf_recording import analyse, read
 
@@ -59,7 +59,7 @@ def test_two_poles_have_no_pair_to_compare_and_a_slow_drill_is_said():
 def test_without_poles_the_drills_speed_is_asked_for():
     told = recording(wander=0.0)
     assert analyse(*told, None, 1000).wave.rpm == 1000
-    with pytest.raises(Refused, match="type the drill's speed"):
+    with pytest.raises(InputError, match="type the drill's speed"):
         analyse(*told, None)
 
 
@@ -76,14 +76,14 @@ def test_without_poles_the_drills_speed_is_asked_for():
     ids=["few", "short", "gap", "clipped", "dead", "slow"],
 )
 def test_a_poor_recording_is_refused_in_words(spoil, says):
-    with pytest.raises(Refused) as refused:
+    with pytest.raises(InputError) as refused:
         analyse(*spoil(*recording()), 4)
     assert says in refused.value.sentence
 
 
 def test_a_pasted_recording_is_read_in_the_usual_separators():
     assert [c.tolist() for c in read("t;ab;bc\n0;0,5;1\n0,1;2;3\n")] == [[0.0, 0.1], [0.5, 2.0], [1.0, 3.0]]
-    with pytest.raises(Refused, match="line 2"):
+    with pytest.raises(InputError, match="line 2"):
         read("0 1 2\n1 2")
-    with pytest.raises(Refused, match="a row a line"):
+    with pytest.raises(InputError, match="a row a line"):
         read("0 1 2")

@@ -11,13 +11,13 @@ from hypothesis import strategies as st
 from made import NOW, day, history
 from waldhorn.core.base import traces
 from waldhorn.core.base.conditions import Conditions
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.history import Check, Reading
 from waldhorn.core.base.vocabulary import NoteKind
 from waldhorn.core.judging.verdict import judge
 from waldhorn.core.measuring import back_emf, coast_down, losses
 from waldhorn.core.measuring.back_emf import Waveform
-from waldhorn.core.measuring.coast_down import RunOut
+from waldhorn.core.measuring.coast_down import CoastDown
 from waldhorn.core.measuring.losses import Losses, NoLoad
 from waldhorn.core.measuring.observations import all_groups
 from waldhorn.core.motors import identification
@@ -141,7 +141,7 @@ def test_a_fault_raises_the_current_with_a_slope_of_its_own(changed, ratios):
     "speeds", [(), (6000,), (6000, 12000, 24000), (6000, 6000, 12000, 24000), (12000, 15000, 18000, 25000)]
 )
 def test_too_few_speeds_or_too_near_ones_are_refused_in_words(speeds):
-    with pytest.raises(Refused, match="read four or more, the fastest four times the slowest"):
+    with pytest.raises(InputError, match="read four or more, the fastest four times the slowest"):
         losses.fit([NoLoad(n, 1.5) for n in speeds], KV)
 
 
@@ -151,7 +151,7 @@ def test_too_few_speeds_or_too_near_ones_are_refused_in_words(speeds):
     st.floats(8_000, 40_000),
 )
 def test_a_run_out_is_found_again_from_its_trace(friction, loss, start):
-    true = RunOut(friction, loss, start)
+    true = CoastDown(friction, loss, start)
     stop = coast_down.time_to_stop(true)
     trace = [(t, coast_down.speed_at(true, t)) for t in np.linspace(0, 0.95 * stop, 60)]
     found = coast_down.fit(trace)
@@ -160,16 +160,16 @@ def test_a_run_out_is_found_again_from_its_trace(friction, loss, start):
 
 
 def test_a_heavier_friction_stops_it_sooner_and_it_stands_then():
-    free, worn = RunOut(1250, 0.54, 25_000), RunOut(2000, 0.54, 25_000)
+    free, worn = CoastDown(1250, 0.54, 25_000), CoastDown(2000, 0.54, 25_000)
     assert coast_down.time_to_stop(worn) < coast_down.time_to_stop(free)
     assert coast_down.speed_at(worn, 10) == 0.0
-    assert coast_down.time_to_stop(RunOut(1000, 1e-12, 9549.3)) == pytest.approx(1.0, rel=1e-3)
+    assert coast_down.time_to_stop(CoastDown(1000, 1e-12, 9549.3)) == pytest.approx(1.0, rel=1e-3)
     assert coast_down.time_to_stop(free, 12_500) < coast_down.time_to_stop(free)
 
 
 @pytest.mark.parametrize(("alone", "with_disc"), [(1000.0, 1000.0), (900.0, 1000.0), (1000.0, 0.0)])
 def test_a_disc_that_does_not_slow_the_run_out_tells_no_inertia(alone, with_disc):
-    with pytest.raises(Refused, match="it must slow less than without"):
+    with pytest.raises(InputError, match="it must slow less than without"):
         coast_down.inertia_by_disc(3e-6, alone, with_disc)
 
 
@@ -188,7 +188,7 @@ def test_a_trace_is_read_however_it_is_written(text, found):
 
 @pytest.mark.parametrize("text", ["0 25000\nx y", "0 25000\n0.1", "0 25000\n0.1 nan"])
 def test_a_line_that_is_no_pair_is_named(text):
-    with pytest.raises(Refused, match="line 2"):
+    with pytest.raises(InputError, match="line 2"):
         traces.read_trace(text)
 
 
@@ -202,7 +202,7 @@ def test_equal_phases_are_balanced_and_a_short_phase_is_named():
 
 @pytest.mark.parametrize("volts", [(0, 1, 1), (1, -1, 1)])
 def test_leads_that_give_nothing_are_refused(volts):
-    with pytest.raises(Refused, match="look at the leads"):
+    with pytest.raises(InputError, match="look at the leads"):
         back_emf.peak_kv(Waveform(1000, *volts))
 
 
@@ -211,7 +211,7 @@ def test_what_a_motor_is_made_of():
     assert identification.turns(1150, 920, 14) == pytest.approx(11.2)
     assert identification.other_connection(920)[0] == pytest.approx(1593, rel=0.005)
     for kv, ohm in ((0, 0.1), (900, 0)):
-        with pytest.raises(Refused):
+        with pytest.raises(InputError):
             identification.motor_constant(kv, ohm)
 
 

@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from waldhorn.core.base import explain, units
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.history import Motor
 from waldhorn.core.measuring import (
     detent,
@@ -59,7 +59,7 @@ class TestGap:
         ],
     )
     def test_what_shows_no_run_out_is_refused(self, angles, gaps, words):
-        with pytest.raises(Refused, match=words):
+        with pytest.raises(InputError, match=words):
             gap.fit(angles, gaps)
 
     def test_equal_gaps_are_no_run_out(self):
@@ -102,7 +102,7 @@ class TestDetent:
 
     def test_no_peak_and_a_zero_are_refused(self):
         for peaks in ([], [18.0, 0.0]):
-            with pytest.raises(Refused):
+            with pytest.raises(InputError):
                 detent.summarise(peaks)
 
     def test_a_loss_of_strength_shows_equally_in_both_ways(self):
@@ -146,7 +146,7 @@ class TestHall:
 
     def test_lamps_that_are_none_are_refused(self):
         for text in ("10", "1o1", "2"):
-            with pytest.raises(Refused):
+            with pytest.raises(InputError):
                 hall.read_states(text)
 
 
@@ -179,7 +179,7 @@ class TestPoles:
 
     def test_nothing_and_zero_are_refused(self):
         for f, ref, count in (([], [1.0], 4), ([1.0], [], 4), ([0.0], [1.0], 4), ([1.0], [1.0], 3)):
-            with pytest.raises(Refused):
+            with pytest.raises(InputError):
                 poles.from_reference(f, ref, count)
 
 
@@ -205,7 +205,7 @@ class TestTiming:
 
     def test_no_pull_and_no_target_are_refused(self):
         for pulls, target in (([], 3.0), ([TimingPull(20, 2.0)], 0.0)):
-            with pytest.raises(Refused):
+            with pytest.raises(InputError):
                 end_bell.propose(pulls, target, 0.05)
 
     def test_the_knee_of_a_known_curve(self):
@@ -226,7 +226,7 @@ class TestNoise:
         assert 10 * math.log10(10 ** (own / 10) + 10 ** ((level - above) / 10)) == pytest.approx(level)
 
     def test_too_loud_a_hall_is_refused_and_a_quiet_one_negligible(self):
-        with pytest.raises(Refused, match="too loud here"):
+        with pytest.raises(InputError, match="too loud here"):
             noise.without_background(72, 70)
         assert noise.without_background(80, 70).negligible
         assert not noise.without_background(80, 76).negligible
@@ -243,9 +243,9 @@ class TestThermal:
         assert found.at(left) <= ambient + 3 + 1e-6
 
     def test_a_motor_that_does_not_cool_or_one_reading_is_refused(self):
-        with pytest.raises(Refused, match="does not cool"):
+        with pytest.raises(InputError, match="does not cool"):
             thermal.fit_cooling([0, 60], [40, 41], 20)
-        with pytest.raises(Refused, match="two readings"):
+        with pytest.raises(InputError, match="two readings"):
             thermal.fit_cooling([0, 60], [40, 20.2], 20)
 
 
@@ -260,7 +260,7 @@ class TestLoad:
 
     @pytest.mark.parametrize(("seconds", "rpm"), [([0, 1], [0, 1]), ([0, 0, 1], [0, 1, 2]), ([0, 1, 2], [0, 1])])
     def test_a_trace_that_is_none_is_refused(self, seconds, rpm):
-        with pytest.raises(Refused):
+        with pytest.raises(InputError):
             flywheel.response(seconds, rpm)
 
     def test_rows(self):
@@ -293,7 +293,7 @@ class TestMachineAndTheRest:
         assert names["outrunner"] - names["inrunner"] == {"bell_seam", "face_gap"}
 
     def test_steadiness_of_a_motor_that_stands_is_refused(self):
-        with pytest.raises(Refused, match="must be above 0"):
+        with pytest.raises(InputError, match="must be above 0"):
             speed_ripple.wander(10, 0)
         assert speed_ripple.wander(0, 1000) == 0
 

@@ -6,7 +6,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.comparing.equal_conditions import Price
 from waldhorn.core.measuring.end_bell import TimingPull
 from waldhorn.core.predicting import timing_price
@@ -44,11 +44,11 @@ def test_a_degree_is_what_turning_the_end_bell_by_one_brings():
     doubtful = of_a_degree(MOTOR, PACK, LOAD, slopes_of([]))
     assert doubtful["amps"][0] == pytest.approx(by["amps"][0])
     assert doubtful["amps"][1] > 0.1
-    with pytest.raises(Refused):
+    with pytest.raises(InputError):
         of_a_degree(MOTOR, Pack(0.001, 0.02), LOAD, SURE)
 
 
-def test_it_foretells_what_the_simulated_bench_then_does():
+def test_it_predicts_what_the_simulated_bench_then_does():
     rng, near = np.random.default_rng(3), []
     for _ in range(60):
         build = replace(BUILD, kv=float(rng.uniform(1500, 5000)), no_load_a=float(rng.uniform(1.2, 3.5)))

@@ -8,7 +8,7 @@ import pytest
 from made import NOW, day, full, history
 from waldhorn.core.base.vocabulary import NoteKind
 from waldhorn.core.judging.evidence import default_repeatability
-from waldhorn.core.judging.verdict import Terms, judge
+from waldhorn.core.judging.verdict import JudgingContext, judge
 from waldhorn.core.measuring.measures import QUANTITIES
 from waldhorn.core.measuring.observations import all_groups
 from waldhorn.core.rigs.reference_motor import BASE_READINGS, FAR_OFF, Drifted, charts, drifted, was_out
@@ -86,15 +86,15 @@ def everything_out(at, until):
 def test_what_was_read_on_a_rig_that_was_out_neither_condemns_nor_clears(until, says):
     worn = history(full(0), full(7), full(60, **WORN))
     assert judge(worn, NOW).verdict == "repair"
-    found = judge(worn, NOW, Terms(drifted=everything_out(day(59), until)))
+    found = judge(worn, NOW, JudgingContext(drifted=everything_out(day(59), until)))
     assert (found.verdict, found.by_limits) == ("unproven", "keep")
     assert says in found.headline
     assert all(e.has(NoteKind.RIG_OUT) for e in found.evidence if e.change and e.quantity.name in QUANTITIES)
-    sound = judge(history(full(0), full(7), full(60)), NOW, Terms(drifted=everything_out(day(59), until)))
+    sound = judge(history(full(0), full(7), full(60)), NOW, JudgingContext(drifted=everything_out(day(59), until)))
     assert sound.verdict == "unproven"
 
 
 def test_what_was_read_before_the_rig_drifted_counts_as_ever():
     worn = history(full(0), full(7), full(60, **WORN))
-    found = judge(worn, NOW, Terms(drifted=everything_out(day(61), None)))
+    found = judge(worn, NOW, JudgingContext(drifted=everything_out(day(61), None)))
     assert (found.verdict, found.headline) == (judge(worn, NOW).verdict, judge(worn, NOW).headline)

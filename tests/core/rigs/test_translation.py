@@ -6,11 +6,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from made import NOW, full, history
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.vocabulary import NoteKind, Source
 from waldhorn.core.judging.baseline import own_references
 from waldhorn.core.judging.evidence import EvidenceKind
-from waldhorn.core.judging.verdict import Terms, judge
+from waldhorn.core.judging.verdict import JudgingContext, judge
 from waldhorn.core.measuring.observations import all_groups
 from waldhorn.core.rigs.calibration import Translation, agreement, fit, translated
 
@@ -62,7 +62,7 @@ def test_the_stated_uncertainty_is_how_far_the_slope_strays():
     ],
 )
 def test_too_little_is_refused_with_what_is_missing(x, y, words):
-    with pytest.raises(Refused, match=words):
+    with pytest.raises(InputError, match=words):
         fit(x, y)
 
 
@@ -77,7 +77,7 @@ MOVED = (full(0, under={"rig": "other"}), full(7, under={"rig": "other"}), full(
 
 
 def noise_of(lines, *checks):
-    judged = judge(history(*checks), NOW, Terms(lines=lines))
+    judged = judge(history(*checks), NOW, JudgingContext(lines=lines))
     return next(e for e in judged.evidence if e.quantity.name == "noise_avg")
 
 

@@ -1,7 +1,7 @@
 """The one way the core refuses an input: a sentence that says what is wrong and what would be right."""
 
 
-class Refused(ValueError):
+class InputError(ValueError):
     """An input that cannot be right.
 
     `field` names what was wrong (a form field or a column), `sentence` is shown to the person as it is.
@@ -13,7 +13,7 @@ class Refused(ValueError):
         self.sentence = sentence
 
 
-class Refusals(ValueError):
+class InputErrors(ValueError):
     """Several refusals at once, by field, so that a form can show all of them in one go."""
 
     def __init__(self, by_field: dict[str, str]) -> None:
@@ -37,3 +37,7 @@ class StoreDown(NotStored):
 
     def __init__(self, why: str) -> None:
         super().__init__(f"The store cannot be read or written ({why}).")
+
+
+class NotThere(LookupError):
+    """What an address names is not there: a check, a motor. Its text is a sentence for a person."""

@@ -10,7 +10,7 @@ References
 import re
 from datetime import date, datetime, tzinfo
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 
 FIRST_YEAR, LAST_YEAR = 1980, 2199  # a clock that was never set, and a slip of the pen
 _DAY = r"\d{4}-\d\d-\d\d"
@@ -49,7 +49,7 @@ def read_day(text: str) -> date:
 
     Raises
     ------
-    Refused
+    InputError
         Anything else, and a year out of reach.
 
     Notes
@@ -67,7 +67,7 @@ def read_day(text: str) -> date:
     except ValueError:
         day = None
     if day is None or not in_reach(day.year):
-        raise Refused("day", f"“{text}” is not a day: write it like 2026-07-01")
+        raise InputError("day", f"“{text}” is not a day: write it like 2026-07-01")
     return day
 
 
@@ -88,7 +88,7 @@ def read_moment(text: str, here: tzinfo | None) -> datetime:
 
     Raises
     ------
-    Refused
+    InputError
         Anything else, and a year out of reach.
 
     Notes
@@ -107,7 +107,7 @@ def read_moment(text: str, here: tzinfo | None) -> datetime:
             return datetime.combine(read_day(written), datetime.min.time(), here)
         at = datetime.fromisoformat(written.replace(",", "."))
     except ValueError as error:
-        raise Refused("at", f"“{text}” is not a time: write it like 2026-05-02 10:30") from error
+        raise InputError("at", f"“{text}” is not a time: write it like 2026-05-02 10:30") from error
     if not in_reach(at.year):
-        raise Refused("at", f"“{text}” lies outside the years {FIRST_YEAR} to {LAST_YEAR}")
+        raise InputError("at", f"“{text}” lies outside the years {FIRST_YEAR} to {LAST_YEAR}")
     return at if at.tzinfo else at.replace(tzinfo=here)

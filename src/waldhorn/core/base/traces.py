@@ -6,7 +6,7 @@ What they tell stands elsewhere (see `coast_down`, `flywheel`, `back_emf_recordi
 import math
 from collections.abc import Sequence
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 
 
 def written(trace: Sequence[tuple[float, float]]) -> str:
@@ -29,7 +29,7 @@ def read_trace(text: str) -> list[tuple[float, float]]:
 
 def read_columns(text: str, count: int, words: str) -> list[tuple[float, ...]]:
     """The first so many numbers of each line, in any of the usual separators; a header line is passed over. Raises
-    Refused with the line that is none and the words for what belongs there."""
+    InputError with the line that is none and the words for what belongs there."""
     found = []
     for number, line in enumerate(text.strip().splitlines(), 1):
         parted = line.replace(";", " ").replace("\t", " ").split() if ";" in line or "\t" in line else []
@@ -41,6 +41,6 @@ def read_columns(text: str, count: int, words: str) -> list[tuple[float, ...]]:
         except ValueError:
             values = ()
         if len(values) != count or not all(map(math.isfinite, values)):
-            raise Refused("trace", f"line {number}, “{line.strip()[:40]}”: write {words}")
+            raise InputError("trace", f"line {number}, “{line.strip()[:40]}”: write {words}")
         found.append(values)
     return found

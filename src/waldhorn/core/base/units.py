@@ -15,7 +15,7 @@ from collections.abc import Mapping
 from contextvars import ContextVar
 from dataclasses import dataclass
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 
 STANDARD_GRAVITY = 9.80665  # m/s², exact [1]
 _OUNCE_G = 28.349523125  # g, exact [2]
@@ -136,7 +136,7 @@ def to_stored(value: float, unit: str, dimension: str) -> float:
 
     Raises
     ------
-    Refused
+    InputError
         The unit does not measure that dimension.
 
     Notes
@@ -154,11 +154,11 @@ def to_stored(value: float, unit: str, dimension: str) -> float:
     if not unit:
         return value
     if dimension == "resistance" and unit[0] == "M":
-        raise Refused("unit", f"“{unit}” are millions of ohms, a winding has thousandths: write mΩ")
+        raise InputError("unit", f"“{unit}” are millions of ohms, a winding has thousandths: write mΩ")
     found = known.written.get(unit.strip().lower().replace("µ", "u").replace("Ω", "ω"))
     if found is None:
         accepted = ", ".join(dict.fromkeys([known.unit, *known.written])) or "a bare number"
-        raise Refused("unit", f"“{unit}” is not a unit of {dimension.replace('_', ' ')}: write {accepted}")
+        raise InputError("unit", f"“{unit}” is not a unit of {dimension.replace('_', ' ')}: write {accepted}")
     factor, offset = found
     return value * factor + offset
 
@@ -182,7 +182,7 @@ def from_stored(stored: float, unit: str, dimension: str) -> float:
 
     Raises
     ------
-    Refused
+    InputError
         The unit does not measure that dimension.
 
     Notes
@@ -224,7 +224,7 @@ def read_number(text: str, name: str, dimension: str, low: float, high: float) -
 
     Raises
     ------
-    Refused
+    InputError
         Not a number, a foreign unit, outside the range, or two meanings that are both plausible.
 
     Examples
@@ -239,14 +239,14 @@ def read_number(text: str, name: str, dimension: str, low: float, high: float) -
     low_shown, high_shown = (from_stored(v, bare, dimension) for v in (low, high))
     match = _NUMBER.match(text.strip())
     if not match:
-        raise Refused(
+        raise InputError(
             name,
             f"“{text.strip()}” is not a number: write {name} like {_example(low_shown, high_shown)} {shown}".rstrip(),
         )
     sign, digits, unit = match.groups()
     meanings = [m for m in _meanings(_GAPS.sub("", digits)) if math.isfinite(m)]
     if not meanings:
-        raise Refused(
+        raise InputError(
             name,
             f"“{text.strip()}” is not a number: write {name} like {_example(low_shown, high_shown)} {shown}".rstrip(),
         )
@@ -256,14 +256,14 @@ def read_number(text: str, name: str, dimension: str, low: float, high: float) -
     if len(plausible) == 1:
         return plausible[0]
     if plausible:
-        raise Refused(
+        raise InputError(
             name,
             f"“{text.strip()}” could be {_plain(plausible[0])} or {_plain(plausible[1])}: leave the {digits[-4]} out",
         )
     side = "below" if stored[0] < low else "above"
     bound = low_shown if stored[0] < low else high_shown
     value = from_stored(stored[0], bare, dimension)
-    raise Refused(name, f"{name} {_plain(value)} {shown} is {side} {_plain(bound)}: look again".replace("  ", " "))
+    raise InputError(name, f"{name} {_plain(value)} {shown} is {side} {_plain(bound)}: look again".replace("  ", " "))
 
 
 def _meanings(digits: str) -> list[float]:

@@ -15,8 +15,8 @@ from waldhorn.core.base.conditions import WORDS, Conditions, differing
 from waldhorn.core.base.history import Motor
 from waldhorn.core.comparing.equal_conditions import (
     MOST_VOLTS,
+    ComparedValue,
     Price,
-    Standing,
     at_timing,
     at_volts,
     on_rig,
@@ -109,23 +109,23 @@ class Row:
     apart from the others, above them or below (None: no difference counts, or it is no single one's)."""
 
     quantity: Quantity
-    standings: tuple[Standing, ...]
+    values: tuple[ComparedValue, ...]
     parted: tuple[Parted, ...]
     largest: Difference | None = None
     counts: bool = False
     apart: str | None = None
 
-    def of(self, tag: str) -> Standing:
+    def of(self, tag: str) -> ComparedValue:
         """One of the motors that compare in it."""
-        return next(s for s in self.standings if s.tag == tag)
+        return next(s for s in self.values if s.tag == tag)
 
 
-def difference(a: Standing, b: Standing, quantity: Quantity) -> Difference:
+def difference(a: ComparedValue, b: ComparedValue, quantity: Quantity) -> Difference:
     """How the second differs from the first.
 
     Parameters
     ----------
-    a, b : Standing
+    a, b : ComparedValue
     quantity : Quantity
 
     Returns
@@ -141,7 +141,7 @@ def difference(a: Standing, b: Standing, quantity: Quantity) -> Difference:
 
     Examples
     --------
-    >>> found = difference(Standing("a", 3418.0, 17.0), Standing("b", 3420.0, 17.0), QUANTITIES["kv"])
+    >>> found = difference(ComparedValue("a", 3418.0, 17.0), ComparedValue("b", 3420.0, 17.0), QUANTITIES["kv"])
     >>> round(found.p, 2)
     0.07
     """
@@ -151,17 +151,17 @@ def difference(a: Standing, b: Standing, quantity: Quantity) -> Difference:
     return Difference((a.tag, b.tag), value, u, p)
 
 
-def counts(standings: Sequence[Standing]) -> bool:
+def counts(values: Sequence[ComparedValue]) -> bool:
     """Whether any two of these motors differ, at one chance in ten of saying so where none do.
 
-    >>> counts([Standing("a", 1.0, 0.1), Standing("b", 1.1, 0.1)])
+    >>> counts([ComparedValue("a", 1.0, 0.1), ComparedValue("b", 1.1, 0.1)])
     False
     """
-    if len(standings) < 2:
+    if len(values) < 2:
         return False
-    low, high = min(standings, key=lambda s: s.value), max(standings, key=lambda s: s.value)
-    u = math.sqrt(sum(s.u**2 for s in standings) / len(standings))
-    return high.value - low.value > CRITICAL_90[min(len(standings), MOST_MOTORS)] * u
+    low, high = min(values, key=lambda s: s.value), max(values, key=lambda s: s.value)
+    u = math.sqrt(sum(s.u**2 for s in values) / len(values))
+    return high.value - low.value > CRITICAL_90[min(len(values), MOST_MOTORS)] * u
 
 
 def compare(
@@ -224,15 +224,15 @@ class _Comparison:
         return found
 
     def row(self) -> Row:
-        standings = tuple(self.standing(c) for c in self.inside)
+        values = tuple(self.value_of(c) for c in self.inside)
         parted = tuple(self.parted(c) for c in self.outside)
-        if len(standings) < 2:
-            return Row(self.quantity, standings, parted)
-        order = sorted(standings, key=lambda s: (s.value, s.tag))
-        largest, found = difference(order[0], order[-1], self.quantity), counts(standings)
-        return Row(self.quantity, standings, parted, largest, found, _apart(order) if found else None)
+        if len(values) < 2:
+            return Row(self.quantity, values, parted)
+        order = sorted(values, key=lambda s: (s.value, s.tag))
+        largest, found = difference(order[0], order[-1], self.quantity), counts(values)
+        return Row(self.quantity, values, parted, largest, found, _apart(order) if found else None)
 
-    def standing(self, c: Contender) -> Standing:
+    def value_of(self, c: Contender) -> ComparedValue:
         """A motor brought to the conditions of the others."""
         mine, main = self.conditions(c), self.conditions(self.main)
         found = _as_read(c, self.quantity, self.repeatability)
@@ -262,15 +262,15 @@ class _Comparison:
         return warm.latest[self.quantity.name].at + timedelta(seconds=seconds_until(cooling, to.motor_c))
 
 
-def _as_read(c: Contender, quantity: Quantity, repeatability: Repeatability) -> Standing:
+def _as_read(c: Contender, quantity: Quantity, repeatability: Repeatability) -> ComparedValue:
     read = c.latest[quantity.name]
     spread = repeatability(read.conditions.rig, quantity.name)
     u = math.sqrt(spread.visit**2 + spread.run**2 / read.n + read.resolution**2 / 12 + read.u_further**2)
     u *= abs(read.value) / 100 if quantity.relative else 1.0
-    return Standing(c.motor.tag, read.value, u, once=read.runs == 1 and BETWEEN[quantity.name].quick)
+    return ComparedValue(c.motor.tag, read.value, u, once=read.runs == 1 and BETWEEN[quantity.name].quick)
 
 
-def _apart(order: Sequence[Standing]) -> str | None:
+def _apart(order: Sequence[ComparedValue]) -> str | None:
     """The one that stands apart from all others, who do not differ."""
     if len(order) == 2:
         return order[-1].tag

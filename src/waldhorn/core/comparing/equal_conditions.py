@@ -38,7 +38,7 @@ def usual_price(quantity: str) -> Price:
 
 
 @dataclass(frozen=True, slots=True)
-class Standing:
+class ComparedValue:
     """One motor in one quantity: the value at equal conditions, its standard uncertainty, both in the quantity's unit;
     by how many degrees of timing and from which voltage and rig it was brought there, and whether it was read once
     only."""
@@ -52,12 +52,12 @@ class Standing:
     once: bool = False
 
 
-def at_timing(s: Standing, by_deg: float, price: Price, grows: bool) -> Standing:
+def at_timing(s: ComparedValue, by_deg: float, price: Price, grows: bool) -> ComparedValue:
     """A value at another timing.
 
     Parameters
     ----------
-    s : Standing
+    s : ComparedValue
     by_deg : float
         Electrical degrees further on.
     price : Price
@@ -67,7 +67,7 @@ def at_timing(s: Standing, by_deg: float, price: Price, grows: bool) -> Standing
 
     Returns
     -------
-    Standing
+    ComparedValue
 
     Notes
     -----
@@ -77,7 +77,7 @@ def at_timing(s: Standing, by_deg: float, price: Price, grows: bool) -> Standing
 
     Examples
     --------
-    >>> round(at_timing(Standing("a", 2.0, 0.0), 2.0, Price(0.05, 0.0), True).value, 3)
+    >>> round(at_timing(ComparedValue("a", 2.0, 0.0), 2.0, Price(0.05, 0.0), True).value, 3)
     2.21
     """
     if abs(by_deg) < WORTH_A_WORD_DEG:
@@ -87,12 +87,12 @@ def at_timing(s: Standing, by_deg: float, price: Price, grows: bool) -> Standing
     return replace(s, value=value, u=math.hypot(s.u * share, value * price.u * by_deg), brought_deg=by_deg)
 
 
-def at_volts(s: Standing, volts: float, to_volts: float, quantity: str) -> Standing:
+def at_volts(s: ComparedValue, volts: float, to_volts: float, quantity: str) -> ComparedValue:
     """A value at another voltage.
 
     Parameters
     ----------
-    s : Standing
+    s : ComparedValue
     volts, to_volts : float
         V, as it was read and as it shall be.
     quantity : str
@@ -100,7 +100,7 @@ def at_volts(s: Standing, volts: float, to_volts: float, quantity: str) -> Stand
 
     Returns
     -------
-    Standing
+    ComparedValue
 
     Notes
     -----
@@ -110,7 +110,7 @@ def at_volts(s: Standing, volts: float, to_volts: float, quantity: str) -> Stand
 
     Examples
     --------
-    >>> round(at_volts(Standing("a", 2.0, 0.0), 7.4, 8.0, "no_load_current").value, 3)
+    >>> round(at_volts(ComparedValue("a", 2.0, 0.0), 7.4, 8.0, "no_load_current").value, 3)
     2.096
     """
     ratio = to_volts / volts
@@ -122,12 +122,12 @@ def at_volts(s: Standing, volts: float, to_volts: float, quantity: str) -> Stand
     return replace(s, value=value, u=math.hypot(s.u * share, value * math.log(ratio) * doubt), from_volts=volts)
 
 
-def on_rig(s: Standing, rig: str, by: Translation) -> Standing:
+def on_rig(s: ComparedValue, rig: str, by: Translation) -> ComparedValue:
     """A value as another rig would have read it.
 
     Parameters
     ----------
-    s : Standing
+    s : ComparedValue
     rig : str
         The rig it was read on.
     by : Translation
@@ -135,7 +135,7 @@ def on_rig(s: Standing, rig: str, by: Translation) -> Standing:
 
     Returns
     -------
-    Standing
+    ComparedValue
         Marked, and less sure; never to be a baseline.
 
     Notes
@@ -146,7 +146,7 @@ def on_rig(s: Standing, rig: str, by: Translation) -> Standing:
 
     Examples
     --------
-    >>> on_rig(Standing("a", 2.0, 0.1), "b", Translation(1.5, 0.5, 0.0, 0.0, 0.0, 0.0, 5)).value
+    >>> on_rig(ComparedValue("a", 2.0, 0.1), "b", Translation(1.5, 0.5, 0.0, 0.0, 0.0, 0.0, 5)).value
     3.5
     """
     value, u = calibration.translated(s.value, s.u, by)

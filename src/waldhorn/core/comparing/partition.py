@@ -1,4 +1,4 @@
-"""Parting motors into several machines at once, so that all sets together are most alike within.
+"""Partition motors into several machines at once, so that all sets together are most alike within.
 
 Proven to be the best, or how far from it at most.
 
@@ -14,10 +14,10 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.comparing.sets import Every, ScoredSet, scored
 
-_STARTS = 20  # of the search for a parting to begin with
+_STARTS = 20  # of the search for a partition to begin with
 _SECONDS, _ROUNDING = 3.0, 1e-9
 _PROVEN = 1e-6  # of the sum: what rounding alone leaves open
 
@@ -25,7 +25,7 @@ _PROVEN = 1e-6  # of the sum: what rounding alone leaves open
 @dataclass(frozen=True, slots=True)
 class Parted:
     """Motors parted into sets, the most alike first, who is left over, and by what share the whole may be further apart
-    than the best parting there is: 0 where it is proven to be the best."""
+    than the best partition there is: 0 where it is proven to be the best."""
 
     sets: tuple[ScoredSet, ...]
     left_over: tuple[str, ...]
@@ -48,13 +48,13 @@ def part(motors: Mapping[str, Mapping[str, float]], u: Mapping[str, float], take
 
     Raises
     ------
-    Refused
+    InputError
         As for `best_sets`, or too few motors for so many sets.
 
     Notes
     -----
     Formula: the least sum of the sets' scores over all choices of sets that share no motor. A linear programme bounds
-    it from below; sets whose reduced cost exceeds what lies between the bound and a good parting are out; a solver
+    it from below; sets whose reduced cost exceeds what lies between the bound and a good partition are out; a solver
     takes the best of the rest
 
     Source: [1]_.
@@ -66,9 +66,11 @@ def part(motors: Mapping[str, Mapping[str, float]], u: Mapping[str, float], take
     [('b', 'd'), ('a', 'c')]
     """
     if sets < 1:
-        raise Refused("sets", "one machine at least is to be filled")
+        raise InputError("sets", "one machine at least is to be filled")
     if take * sets > len(motors):
-        raise Refused("sets", f"{sets} sets of {take} take {take * sets} motors, {len(motors)} compare in all of this")
+        raise InputError(
+            "sets", f"{sets} sets of {take} take {take * sets} motors, {len(motors)} compare in all of this"
+        )
     every = scored(motors, u, take)
     chosen, short = _choose(every, sets)
     found = sorted((every.named(at) for at in chosen), key=lambda s: (s.score, s.motors))
@@ -99,7 +101,7 @@ def _choose(every: Every, sets: int) -> tuple[list[int], float]:
 
 
 def _swapped(every: Every, take: int, sets: int) -> list[int]:
-    """A good parting, from which no exchange of two motors leads to a better one; the best of several starts."""
+    """A good partition, from which no exchange of two motors leads to a better one; the best of several starts."""
     n = len(every.tags)
     apart = ((every.scaled[:, None] - every.scaled[None]) ** 2).mean(axis=2) / (take * (take - 1))
     place = {tuple(motors): at for at, motors in enumerate(every.sets.tolist())}

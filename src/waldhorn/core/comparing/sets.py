@@ -14,7 +14,7 @@ from math import comb
 import numpy as np
 from numpy.typing import NDArray
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.measuring.measures import BETWEEN
 
 AS_ALIKE_AS_CAN_BE_READ = 1.0
@@ -135,7 +135,7 @@ def best_sets(motors: Mapping[str, Mapping[str, float]], u: Mapping[str, float],
 
     Raises
     ------
-    Refused
+    InputError
         Fewer than two, more than there are, nothing to compare them in, or too many sets to look at.
 
     Notes
@@ -170,20 +170,20 @@ class Every:
 
 
 def scored(motors: Mapping[str, Mapping[str, float]], u: Mapping[str, float], take: int) -> Every:
-    """Every set there could be, scored; raises Refused as `best_sets` does.
+    """Every set there could be, scored; raises InputError as `best_sets` does.
 
     >>> scored({"a": {"kv": 1.0}, "b": {"kv": 9.0}, "c": {"kv": 1.5}}, {"kv": 1.0}, 2).named(1).motors
     ('a', 'c')
     """
     tags, names = sorted(motors), sorted(u)
     if take < 2:
-        raise Refused("take", "a set has two motors at least")
+        raise InputError("take", "a set has two motors at least")
     if take > len(tags):
-        raise Refused("take", f"a set of {take} out of {len(tags)}: that many can not be compared")
+        raise InputError("take", f"a set of {take} out of {len(tags)}: that many can not be compared")
     if not names:
-        raise Refused("take", "nothing was read of all of them under equal conditions")
+        raise InputError("take", "nothing was read of all of them under equal conditions")
     if comb(len(tags), take) > MOST_SETS:
-        raise Refused("take", f"{comb(len(tags), take):,} sets are too many to look at: leave some motors out")
+        raise InputError("take", f"{comb(len(tags), take):,} sets are too many to look at: leave some motors out")
     scaled = np.array([[motors[t][n] / u[n] for n in names] for t in tags])
     every = np.array(list(combinations(range(len(tags)), take)))
     scores = np.zeros(len(every))

@@ -57,8 +57,8 @@ def better_for(rows: Sequence[Row], uses: Mapping[str, Mapping[str, float]] = US
     """
     found = []
     for use, weights in uses.items():
-        among = [r for r in rows if r.quantity.name in weights and len(r.standings) > 1]
-        tags = set.intersection(*({s.tag for s in r.standings} for r in among)) if among else set()
+        among = [r for r in rows if r.quantity.name in weights and len(r.values) > 1]
+        tags = set.intersection(*({s.tag for s in r.values} for r in among)) if among else set()
         if len(tags) < 2:
             continue
         merits = sorted((_merit(tag, among, weights) for tag in tags), key=lambda m: (-m[0], m[2]))
@@ -77,7 +77,7 @@ def _surer(ahead: float, u: float) -> float:
 
 def better_in_nothing(rows: Sequence[Row], found: Sequence[Better]) -> list[str]:
     """Motors that are surely worse than another for every use."""
-    everyone = sorted({s.tag for r in rows for s in r.standings})
+    everyone = sorted({s.tag for r in rows for s in r.values})
     return [t for t in everyone if found and all(t in b.behind for b in found)]
 
 
@@ -96,7 +96,7 @@ def _mostly(two: tuple[str, str], rows: Sequence[Row], weights: Mapping[str, flo
 
 def _weight(row: Row, weights: Mapping[str, float]) -> float:
     """What a unit of a quantity weighs."""
-    mean = sum(s.value for s in row.standings) / len(row.standings)
+    mean = sum(s.value for s in row.values) / len(row.values)
     limit = row.quantity.limits.watch * (abs(mean) / 100 if row.quantity.relative else 1.0)
     return weights[row.quantity.name] / limit if limit else 0.0
 
@@ -122,9 +122,9 @@ def speed_per_amp(rows: Sequence[Row]) -> dict[str, float]:
     """
     by = {r.quantity.name: r for r in rows}
     pair = [by.get(n) for n in ("kv", "no_load_current")]
-    if any(r is None or r.parted or len(r.standings) < 2 for r in pair):
+    if any(r is None or r.parted or len(r.values) < 2 for r in pair):
         return {}
-    speed, current = ({s.tag: s for s in r.standings} for r in pair if r)
+    speed, current = ({s.tag: s for s in r.values} for r in pair if r)
     if set(speed) != set(current) or any(s.brought_deg or s.from_volts or s.from_rig for s in current.values()):
         return {}
     return {t: current_of.speed_per_amp(s.value, current[t].value) for t, s in speed.items()}

@@ -3,7 +3,7 @@
 from collections.abc import Mapping, Sequence
 
 from waldhorn.core.comparing.differences import Row, difference
-from waldhorn.core.comparing.equal_conditions import Standing
+from waldhorn.core.comparing.equal_conditions import ComparedValue
 from waldhorn.core.comparing.sets import ScoredSet
 from waldhorn.core.comparing.uses import Better
 from waldhorn.core.judging.sentences import listed, signed
@@ -21,7 +21,7 @@ def row_words(row: Row, letters: Mapping[str, str]) -> str:
     if not row.counts:
         return SAME
     between = BETWEEN[row.quantity.name]
-    order = sorted(row.standings, key=lambda s: s.value)
+    order = sorted(row.values, key=lambda s: s.value)
     if row.apart and len(order) > 2:
         mine = next(s for s in order if s.tag == row.apart)
         nearest = order[-2] if mine is order[-1] else order[1]
@@ -31,7 +31,7 @@ def row_words(row: Row, letters: Mapping[str, str]) -> str:
     )
 
 
-def _by(row: Row, other: Standing, mine: Standing, between: BetweenMotors) -> str:
+def _by(row: Row, other: ComparedValue, mine: ComparedValue, between: BetweenMotors) -> str:
     found = difference(other, mine, row.quantity)
     amount = signed(abs(found.value), row.quantity, found.u).lstrip("+")
     return (between.more if found.value > 0 else between.less).format(amount)
@@ -41,7 +41,7 @@ def sure_words(row: Row) -> str:
     """How sure a row is, as many pairs as were looked at taken into account."""
     if row.largest is None:
         return ""
-    pairs = len(row.standings) * (len(row.standings) - 1) / 2
+    pairs = len(row.values) * (len(row.values) - 1) / 2
     sure = max(0.0, 1 - pairs * (1 - row.largest.p))
     return f"P {min(sure, 0.99):.2f}" if row.counts or sure >= 0.5 else TOSS
 
@@ -62,16 +62,16 @@ def set_words(motors: Sequence[str], alike: bool, score: float) -> str:
     return f"{listed(motors)} are the most alike, {score**0.5:.2g} times as far apart as they can be read."
 
 
-def parting_words(sets: Sequence[ScoredSet], alike: bool) -> str:
+def partition_words(sets: Sequence[ScoredSet], alike: bool) -> str:
     """Several sets at once."""
     named = "; ".join(listed(one.motors) for one in sets)
     return f"{named}: as alike as they can be read." if alike else f"{named} are the most alike together."
 
 
 def proven_words(short: float) -> str:
-    """Whether a parting is known to be the best."""
+    """Whether a partition is known to be the best."""
     if short == 0:
-        return "No other parting is more alike."
+        return "No other partition is more alike."
     return f"Found in the time there was: another may be up to {100 * short:.1g} % more alike."
 
 

@@ -1,8 +1,8 @@
 """What follows from the evidence: one of the five answers, its cause and the next test.
 
-Repair and retire are said of a fault that is due and named by two witnesses that share no set-up, or by one that was
-clamped anew; keep is said when what could be wrong would have shown. Not the weighing itself (see `faults`), not the
-next test (see `next_test`) and not the words (see `headlines`).
+Repair and retire are said of a fault that is due and named by two evidence sources that share no set-up, or by one that
+was clamped anew; keep is said when what could be wrong would have shown. Not the weighing itself (see `faults`), not
+the next test (see `next_test`) and not the words (see `headlines`).
 """
 
 from collections.abc import Sequence
@@ -88,7 +88,7 @@ def answer(case: Case) -> Answer:
     -----
     Source: bench practice.
     """
-    if stop := inspection.forbidding(noticed.standing_findings(case.known)):
+    if stop := inspection.forbidding(noticed.open_findings(case.known)):
         return Answer(Verdict.UNPROVEN, Cause.POWER_FORBIDDEN, 1.0, items=tuple(stop))
     if not any(e.residual for e in case.judged):
         return _rig_out(case) or _misread(case) or _torn(case) or _nothing(case)
@@ -117,11 +117,11 @@ def _sure(case: Case, verdict: Verdict = Verdict.UNPROVEN) -> float:
 
 
 def _condemned(case: Case) -> Answer | None:
-    """Repair or retire: something is due, and it or the part to be changed is named by two witnesses."""
+    """Repair or retire: something is due, and it or the part to be changed is named by two evidence sources."""
     for verdict, among in ((Verdict.RETIRE, FOR_GOOD), (Verdict.REPAIR, MENDABLE)):
         mine = [f for f in among if f in case.possible]
         due = case.posterior.any_due(mine)
-        if case.posterior.any_of(mine) < SURE or due < WORTH_WATCHING or not _witnessed(case, mine):
+        if case.posterior.any_of(mine) < SURE or due < WORTH_WATCHING or not _corroborated(case, mine):
             continue
         parts = case.parts(mine)
         sure = [f for f in parts if case.presence(f) >= 0.5]
@@ -144,8 +144,8 @@ def _worse_as_well(case: Case) -> FaultKind | None:
     return likeliest if case.posterior.any_due(FOR_GOOD) > UNSURE else None
 
 
-def _witnessed(case: Case, among: Sequence[FaultKind]) -> bool:
-    """Whether two witnesses that share no set-up speak for these faults, or one whose set-up was made anew."""
+def _corroborated(case: Case, among: Sequence[FaultKind]) -> bool:
+    """Whether two evidence sources that share no set-up speak for these faults, or one whose set-up was made anew."""
     likely = case.parts(among)
     telling = {one for one, odds in case.posterior.speaking(likely).items() if odds >= SPEAKS_FROM}
     warm = any(e.quantity.name == "kv" and e.has(NoteKind.TEMPERATURE_ASSUMED) for e in case.judged)
@@ -207,7 +207,7 @@ def _unsettled(case: Case) -> Answer | None:
     past = [e for e in case.judged if e.change and e.residual and e.change.p_past_act >= 0.5]
     if case.posterior.any_due() < PERHAPS_DUE and not past:
         return None
-    test = next_test.second_witness(case) or next_test.telling(case)
+    test = next_test.second_source(case) or next_test.telling(case)
     kinds = [k for k in (MENDABLE, FOR_GOOD) if case.posterior.any_due(k) > UNSURE]
     if test and len(kinds) == 2 and case.posterior.any_of(FAULTS) >= SURE:
         first, other = sorted((case.parts(k)[0] for k in kinds), key=lambda f: (-case.presence(f), f))

@@ -103,7 +103,8 @@ class Evidence:
 
 
 def default_repeatability(rig: str, quantity: str) -> Spread:
-    """How well a rig is taken to repeat that has not shown it yet: clamping anew strays it as far as a repeat does."""
+    """How well a rig is taken to repeat that has not shown it yet: clamping anew spreads it as far as a repeat
+    does."""
     usual = QUANTITIES[quantity].repeatability
     return Spread(usual, usual)
 

@@ -1,6 +1,6 @@
-"""Witnesses: what readings that share a set-up say together of each hypothesis.
+"""Evidence sources: what readings that share a set-up say together of each hypothesis.
 
-Their set-up may be wrong, which moves them together, and any one of them may be a slip. What all witnesses say
+Their set-up may be wrong, which moves them together, and any one of them may be a slip. What all evidence sources say
 together is weighed in `faults`.
 
 References
@@ -20,11 +20,13 @@ from numpy.typing import NDArray
 
 from waldhorn.core.base.vocabulary import FaultKind
 from waldhorn.core.judging.faults import signs_in
-from waldhorn.core.judging.hypotheses import Grid, alone, effect, stray
+from waldhorn.core.judging.hypotheses import Grid, alone, effect, model_spread
 from waldhorn.core.measuring.measures import QUANTITIES
 
 SHOWN_FROM = 2.5  # standard deviations: a fault at its act limit that would move the readings so far would have shown
-SPEAKS_FROM = 1.2816**2 / 2  # log odds: a witness speaks for a fault that its readings lie on the side of at 90 %
+SPEAKS_FROM = (
+    1.2816**2 / 2
+)  # log odds: a evidence source speaks for a fault that its readings lie on the side of at 90 %
 SET_UP_ODDS = 0.02  # how often something is wrong with what readings share, of one clamping [3]
 SLIP_ODDS = 0.02  # how often a reading is a slip, where no other run stands by it [3]
 SLIP_REACH = 3.0  # ... one standard deviation of a slip, in act limits [3]
@@ -42,7 +44,7 @@ class Residual:
     visits: int = 1
 
 
-def told(laid: Grid, together: Sequence[Residual]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+def log_likelihood(laid: Grid, together: Sequence[Residual]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     """What readings that share a set-up say of every hypothesis point.
 
     Parameters
@@ -68,7 +70,7 @@ def told(laid: Grid, together: Sequence[Residual]) -> tuple[NDArray[np.float64],
     reach = np.array([[QUANTITIES[r.quantity].limits.act] for r in together])
     change = np.array([[_within_reach(r)] for r in together])
     miss = change - laid.expected[rows]
-    variance = np.array([[r.u**2] for r in together]) + laid.stray[rows]
+    variance = np.array([[r.u**2] for r in together]) + laid.model_spread[rows]
     slips = np.array([[(SLIP_ODDS / max(1, r.runs)) ** r.visits] for r in together])
     sound = np.log(1 - slips) - 0.5 * (miss**2 / variance + np.log(variance))
     broad = (SLIP_REACH * reach) ** 2 + np.array([[r.u**2] for r in together])
@@ -134,7 +136,7 @@ def shows(fault: FaultKind, quantity: str, u: float) -> float:
     >>> round(shows(FaultKind.WORN_BEARING, "noise_avg", 1.5), 1)
     9.8
     """
-    return effect(fault, quantity, 1.0) ** 2 / (u**2 + stray(fault, quantity, 1.0) ** 2)
+    return effect(fault, quantity, 1.0) ** 2 / (u**2 + model_spread(fault, quantity, 1.0) ** 2)
 
 
 def likelihood_ratio(residual: Residual, fault: FaultKind | str) -> float:
@@ -146,7 +148,7 @@ def likelihood_ratio(residual: Residual, fault: FaultKind | str) -> float:
     laid = alone(FaultKind(fault))
     if residual.quantity not in laid.column:
         return 0.0
-    log, _ = told(laid, [residual])
+    log, _ = log_likelihood(laid, [residual])
     share = np.log(laid.share[1:])
     return float(_log_sum(log[1:] + share) - _log_sum(share) - log[0])
 

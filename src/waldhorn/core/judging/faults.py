@@ -21,9 +21,9 @@ class FaultEntry:
 
     `signature` is the change of each quantity for the fault at its act limit (severity 1), in the quantity's change
     unit; it may move those of `either_way` in both directions, those of `compound` grow by the same share with every
-    further degree, and `strays` says where the size of a sign strays otherwise than usual, as a share of it.
-    `after` is how much likelier an event makes it [1]_, `noticed` what is noticed besides numbers [1]_; `ended_by` the
-    repairs that end it.
+    further degree, and `model_spreads` says where the size of a sign is less sure than usual, as a share of
+    it. `after` is how much likelier an event makes it [1]_, `noticed` what is noticed besides numbers [1]_; `ended_by`
+    the repairs that end it.
     """
 
     kind: FaultKind
@@ -37,7 +37,7 @@ class FaultEntry:
     signature: Mapping[str, float]
     either_way: frozenset[str] = frozenset()
     compound: frozenset[str] = frozenset()
-    strays: Mapping[str, float] = field(default_factory=dict)
+    model_spreads: Mapping[str, float] = field(default_factory=dict)
     after: Mapping[EventKind, float] = field(default_factory=dict)
     noticed: Mapping[Sign, float] = field(default_factory=dict)
     sensored_only: bool = False
@@ -81,7 +81,7 @@ _ENTRIES = (
                    "noise_avg": 4, "temperature": 3, "detent_peak": -5, "detent_variation": 60, "vibration": 2,
                    "magnet_unevenness": 100},
         # one weak magnet shows in the peaks of a turn by half as much in one winding as in another (see `cogging`)
-        strays={"detent_variation": 0.6},
+        model_spreads={"detent_variation": 0.6},
         after={EventKind.CRASH: 5},
         noticed={Sign.ROUGH: 3},
     ),
@@ -92,8 +92,8 @@ _ENTRIES = (
         part="bearings",
         paragraph=(
             "Balls and races are worn, dry or dirty. Friction grows at every speed, so the motor draws more amps with"
-            " nothing on it, runs hotter, gets louder and wanders; its speed a volt hardly changes. Noise is the best"
-            " witness."
+            " nothing on it, runs hotter, gets louder and wanders; its speed a volt hardly changes. Noise tells it"
+            " best."
         ),
         remedy=Verdict.REPAIR,
         remedy_words="replace the bearings",

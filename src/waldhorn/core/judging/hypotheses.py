@@ -20,10 +20,10 @@ from waldhorn.core.base.vocabulary import FAULTS, FaultKind
 from waldhorn.core.judging.faults import ENTRY, SIGNATURES
 from waldhorn.core.measuring.measures import QUANTITIES
 
-# How far the size of a sign strays from the table, one sigma, as a share of it [1]: a sign that reaches its own act
-# limit when the fault does defines that limit and strays little, side effects stray much, and those that stay below
-# their watch limit are hardly known.
-DEFINING_STRAYS, SIDE_EFFECT_STRAYS, SLIGHT_STRAYS = 0.2, 0.35, 0.5
+# How far the size of a sign lies off the table, one sigma, as a share of it [1]: a sign that reaches its own
+# act limit when the fault does defines that limit and is well known, side effects are less so, and those that stay
+# below their watch limit hardly.
+DEFINING_SPREAD, SIDE_EFFECT_SPREAD, SLIGHT_SPREAD = 0.2, 0.35, 0.5
 
 _SINGLE_SEVERITIES = (*(0.1 * k for k in range(1, 21)), *(2.2 + 0.25 * k for k in range(8)))
 _PAIR_SEVERITIES = (0.4, 0.7, 1.0, 1.4, 2.0, 3.0)
@@ -31,11 +31,11 @@ _PAIR_SEVERITIES = (0.4, 0.7, 1.0, 1.4, 2.0, 3.0)
 
 @dataclass(frozen=True, slots=True)
 class Grid:
-    """All hypotheses as points: what each predicts, how far its prediction may stray, and what it consists of."""
+    """All hypotheses as points: what each predicts, how far its prediction may lie off, and what it consists of."""
 
     column: Mapping[str, int]  # of each quantity
     expected: NDArray[np.float64]  # quantities × points
-    stray: NDArray[np.float64]  # quantities × points, variance
+    model_spread: NDArray[np.float64]  # quantities × points, variance
     share: NDArray[np.float64]  # points: share of its hypothesis' odds
     severity: NDArray[np.float64]  # FAULTS × points, 0 where the fault is not part of the point
     hypothesis: NDArray[np.int64]  # points: which hypothesis, 0 is none
@@ -51,7 +51,7 @@ def alone(fault: FaultKind) -> Grid:
     return replace(
         laid,
         expected=laid.expected[:, kept],
-        stray=laid.stray[:, kept],
+        model_spread=laid.model_spread[:, kept],
         share=laid.share[kept],
         severity=laid.severity[:, kept],
         hypothesis=laid.hypothesis[kept],
@@ -82,11 +82,11 @@ def effect(fault: FaultKind, quantity: str, severity: float) -> float:
 
 
 @lru_cache(None)
-def stray(fault: FaultKind, quantity: str, severity: float) -> float:
-    """How far that change may stray, one standard deviation, change unit."""
+def model_spread(fault: FaultKind, quantity: str, severity: float) -> float:
+    """How far that change may lie off, one standard deviation, change unit."""
     size, limits = abs(SIGNATURES[fault].get(quantity, 0.0)), QUANTITIES[quantity].limits
-    share = DEFINING_STRAYS if size >= limits.act else SIDE_EFFECT_STRAYS if size >= limits.watch else SLIGHT_STRAYS
-    share = ENTRY[fault].strays.get(quantity, share)
+    share = DEFINING_SPREAD if size >= limits.act else SIDE_EFFECT_SPREAD if size >= limits.watch else SLIGHT_SPREAD
+    share = ENTRY[fault].model_spreads.get(quantity, share)
     return share * abs(effect(fault, quantity, severity))
 
 
@@ -110,18 +110,18 @@ def grid() -> Grid:
         for severities in product(levels, repeat=len(faults)):
             share = float(np.prod([prior[s] / total for s in severities])) / len(ways)
             points += [(number, share, tuple(s * w for s, w in zip(severities, way, strict=True))) for way in ways]
-    expected, strays = np.zeros((2, len(quantities), len(points)))
+    expected, model_spreads = np.zeros((2, len(quantities), len(points)))
     severity = np.zeros((len(FAULTS), len(points)))
     for at, (number, _, severities) in enumerate(points):
         for fault, s in zip(members[number], severities, strict=True):
             severity[FAULTS.index(fault), at] = abs(s)
             for row, quantity in enumerate(quantities):
                 expected[row, at] += effect(fault, quantity, s)
-                strays[row, at] += stray(fault, quantity, s) ** 2
+                model_spreads[row, at] += model_spread(fault, quantity, s) ** 2
     return Grid(
         {q: i for i, q in enumerate(quantities)},
         expected,
-        strays,
+        model_spreads,
         np.array([p[1] for p in points]),
         severity,
         np.array([p[0] for p in points]),

@@ -1,6 +1,7 @@
 """The next test: what to read to know more, how often, and whether its set-up has to be made anew first.
 
-By what it is expected to save (see `worth`) for its time; where a fault is named by one witness alone, a second one.
+By what it is expected to save (see `worth`) for its time; where a fault is named by one evidence source alone, a second
+one.
 """
 
 from collections.abc import Mapping, Sequence
@@ -78,9 +79,9 @@ def showing(case: Case) -> Proposed | None:
     return _proposed(case, best, 1) if best and gain(best)[0] > 0 else None
 
 
-def second_witness(case: Case) -> Proposed | None:
-    """Where something due is named by one witness alone: the test of another that it would show in most, for its
-    time."""
+def second_source(case: Case) -> Proposed | None:
+    """Where something due is named by one evidence source alone: the test of another that it would show in most, for
+    its time."""
     for verdict, among in ((Verdict.RETIRE, FOR_GOOD), (Verdict.REPAIR, MENDABLE)):
         mine = [f for f in among if f in case.possible]
         if case.posterior.any_of(mine) >= SURE and case.posterior.any_due(mine) > due_at(case.prices, verdict):

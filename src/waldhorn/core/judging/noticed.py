@@ -12,7 +12,7 @@ from waldhorn.core.measuring import inspection, swap_test
 _MOST_BY_SWAPPING = 20.0
 
 
-def standing_findings(known: History) -> dict[str, Look]:
+def open_findings(known: History) -> dict[str, Look]:
     """The inspection findings that stand: the latest of each item, unless mended or overruled since."""
     latest = {f.item: f for f in sorted(known.inspected, key=lambda f: f.at)}
     lifted: dict[str, datetime] = {}
@@ -27,7 +27,7 @@ def standing_findings(known: History) -> dict[str, Look]:
 def pointing_to(known: History) -> dict[FaultKind, list[Sign]]:
     """What was noticed lately that is no number, by the fault it points to."""
     raised: dict[FaultKind, list[Sign]] = {
-        fault: [Sign(state.value)] for fault, state in inspection.suspicion(standing_findings(known)).items()
+        fault: [Sign(state.value)] for fault, state in inspection.suspicion(open_findings(known)).items()
     }
     for sign in _signs(known):
         for fault in told_by(sign):

@@ -69,7 +69,7 @@ class Judgement:
 
 
 @dataclass(frozen=True, slots=True)
-class Terms:
+class JudgingContext:
     """What a motor is judged by besides its own readings: baselines of the other motors of its model and machine by
     quantity, how well each rig repeats, limits where they differ from the default, its owner's prices, when a reference
     motor showed a rig to be out, and the lines from one rig to another."""
@@ -82,7 +82,7 @@ class Terms:
     lines: Lines = field(default_factory=dict)
 
 
-def judge(history: History, as_of: datetime, terms: Terms | None = None) -> Judgement:
+def judge(history: History, as_of: datetime, judging_context: JudgingContext | None = None) -> Judgement:
     """Judge a motor from everything known up to a time.
 
     Parameters
@@ -91,7 +91,7 @@ def judge(history: History, as_of: datetime, terms: Terms | None = None) -> Judg
         Readings and events in any order.
     as_of : datetime
         Later checks, readings, events and findings are not looked at.
-    terms : Terms, optional
+    judging_context : JudgingContext, optional
         What it is judged by besides its own readings.
 
     Returns
@@ -102,7 +102,7 @@ def judge(history: History, as_of: datetime, terms: Terms | None = None) -> Judg
     -----
     Source: bench practice; see `change`, `baseline`, `evidence` and `faults` for the formulas.
     """
-    known, given = history.until(as_of), terms or Terms()
+    known, given = history.until(as_of), judging_context or JudgingContext()
     groups = all_groups(known)
     case, courses = _case(known, groups, given)
     answer = answers.answer(case)
@@ -146,12 +146,12 @@ class Turning:
     worth: float = 0.0
 
 
-def turning(history: History, as_of: datetime, terms: Terms | None = None) -> tuple[Turning, ...]:
+def turning(history: History, as_of: datetime, judging_context: JudgingContext | None = None) -> tuple[Turning, ...]:
     """Which reading, had it not been there, or which test would change the answer.
 
     Parameters
     ----------
-    history, as_of, terms
+    history, as_of, judging_context
         As for `judge`.
 
     Returns
@@ -163,7 +163,7 @@ def turning(history: History, as_of: datetime, terms: Terms | None = None) -> tu
     -----
     Source: the answer itself, given again without each piece of evidence; see `worth` for the tests.
     """
-    known, given = history.until(as_of), terms or Terms()
+    known, given = history.until(as_of), judging_context or JudgingContext()
     groups = all_groups(known)
     case, _ = _case(known, groups, given)
     said = answers.answer(case).verdict
@@ -178,7 +178,7 @@ def turning(history: History, as_of: datetime, terms: Terms | None = None) -> tu
 
 
 def _case(
-    known: History, groups: Mapping[str, Sequence[Group]], given: Terms
+    known: History, groups: Mapping[str, Sequence[Group]], given: JudgingContext
 ) -> tuple[Case, dict[str, Sequence[Segment]]]:
     """What an answer is made from, and the course of each quantity."""
     evidence = assessment.of_all(
@@ -196,7 +196,7 @@ def _case(
     return _weighed(case, given), courses
 
 
-def _weighed(case: Case, given: Terms) -> Case:
+def _weighed(case: Case, given: JudgingContext) -> Case:
     """A case with its evidence weighed."""
     residuals = [e.residual for e in case.judged if e.residual]
     faulty = _share(given.prices.faulty, noticed.odds_by_swapping(case.known))

@@ -1,9 +1,9 @@
 """Faults: which of them the changes of a motor speak for, and how sure that is.
 
 "Nothing wrong", each fault and each pair of faults, at a grid of severities (see `hypotheses`), predict changes. What
-readings have in common is one witness (see `witnesses`). How well each hypothesis explains the changes seen, weighed
-by what happened to the motor and by what was noticed on it, gives the probabilities. Not the answer itself (see
-`verdict`).
+readings have in common is one evidence source (see `evidence_sources`). How well each hypothesis explains the changes
+seen, weighed by what happened to the motor and by what was noticed on it, gives the probabilities. Not the answer
+itself (see `verdict`).
 
 References
 ----------
@@ -65,16 +65,16 @@ class Presence:
 class Posterior:
     """Probabilities of all hypothesis points; see `faults_of` and `presence` for what they say.
 
-    `prior` are those before anything was measured, `log` the logarithms after it up to a constant; `told` says of each
-    witness what it adds to them, `astray` how likely its set-up is wrong under each point. `severity` is that of each
-    fault at each point, 1 at the act limit that holds for the motor's class.
+    `prior` are those before anything was measured, `log` the logarithms after it up to a constant; `by_source` says of
+    each evidence source what it adds to them, `common_cause_error` how likely its set-up is wrong under each point.
+    `severity` is that of each fault at each point, 1 at the act limit that holds for the motor's class.
     """
 
     prior: NDArray[np.float64]
     log: NDArray[np.float64]
     severity: NDArray[np.float64]
-    told: Mapping[SetUp, NDArray[np.float64]] = field(default_factory=dict)
-    astray: Mapping[SetUp, NDArray[np.float64]] = field(default_factory=dict)
+    by_source: Mapping[SetUp, NDArray[np.float64]] = field(default_factory=dict)
+    common_cause_error: Mapping[SetUp, NDArray[np.float64]] = field(default_factory=dict)
 
     @cached_property
     def weights(self) -> NDArray[np.float64]:
@@ -99,13 +99,13 @@ class Posterior:
         return self.any_from(1e-6, among)
 
     def speaking(self, among: Sequence[FaultKind]) -> dict[SetUp, float]:
-        """How strongly each witness speaks for these faults against nothing wrong, at the size that suits it best:
-        natural logarithm."""
+        """How strongly each evidence source speaks for these faults against nothing wrong, at the size that suits it
+        best: natural logarithm."""
         laid = grid()
         rows = [i for i, name in enumerate(FAULTS) if name in among]
         others = [i for i, name in enumerate(FAULTS) if name not in among]
         only = (laid.severity[rows] > 0).any(axis=0) & (laid.severity[others] == 0).all(axis=0)
-        return {one: float(told[only].max() - told[0]) for one, told in self.told.items()}
+        return {one: float(said[only].max() - said[0]) for one, said in self.by_source.items()}
 
 
 def weigh(
@@ -139,8 +139,8 @@ def weigh(
 
     Notes
     -----
-    Formula: P(h | Δ) ∝ prior(h) · Σ_s π(s) Π_g [(1 − ε) Π_i f(Δ_i) + ε·N(Δ_g; μ, V + a·aᵀ)], over witnesses g and their
-    readings i; f = (1 − p)·N(Δ_i; μ_i, v_i) + p·N(Δ_i; 0, broad), μ_i = Σ s·d_i, v_i = u_i² + stray²
+    Formula: P(h | Δ) ∝ prior(h) · Σ_s π(s) Π_g [(1 − ε) Π_i f(Δ_i) + ε·N(Δ_g; μ, V + a·aᵀ)], over evidence sources g
+    and their readings i; f = (1 − p)·N(Δ_i; μ_i, v_i) + p·N(Δ_i; 0, broad), μ_i = Σ s·d_i, v_i = u_i² + stray²
 
     Source: [1]_, slips as [3]_, a common term as [4]_, odds from [2]_.
 
@@ -155,11 +155,11 @@ def weigh(
     for one in sorted(residuals, key=lambda r: r.quantity):
         if one.quantity in laid.column:
             sharing[QUANTITIES[one.quantity].set_up].append(one)
-    log, told, astray = np.log(prior), {}, {}
+    log, by_source, common_cause_error = np.log(prior), {}, {}
     for set_up in sorted(sharing):
-        told[set_up], astray[set_up] = evidence_sources.told(laid, sharing[set_up])
-        log = log + told[set_up]
-    return Posterior(prior, log, _severity(laid, limits or {}), told, astray)
+        by_source[set_up], common_cause_error[set_up] = evidence_sources.log_likelihood(laid, sharing[set_up])
+        log = log + by_source[set_up]
+    return Posterior(prior, log, _severity(laid, limits or {}), by_source, common_cause_error)
 
 
 def _severity(laid: Grid, limits: Mapping[str, Limits]) -> NDArray[np.float64]:

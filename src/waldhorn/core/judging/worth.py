@@ -81,8 +81,8 @@ class Deciding:
         u : float
             Standard uncertainty its change would have, change unit.
         before : Residual, optional
-            What was read of it already: the set-up is then made anew, and how far this motor's sign strays is known
-            as well as that reading tells it.
+            What was read of it already: the set-up is then made anew, and how far this motor's sign lies off is
+            known as well as that reading tells it.
 
         Returns
         -------
@@ -100,16 +100,18 @@ class Deciding:
         if quantity not in laid.column:
             return 0.0
         row = laid.column[quantity]
-        expected, stray = laid.expected[row], laid.stray[row]
+        expected, model_spread = laid.expected[row], laid.model_spread[row]
         if before is None:
-            parts = [(self.weights, expected, stray + u**2)]
+            parts = [(self.weights, expected, model_spread + u**2)]
         else:
-            astray = self.posterior.astray.get(QUANTITIES[quantity].set_up, np.zeros_like(self.weights))
-            told = stray / (stray + before.u**2)
+            common_cause_error = self.posterior.common_cause_error.get(
+                QUANTITIES[quantity].set_up, np.zeros_like(self.weights)
+            )
+            told = model_spread / (model_spread + before.u**2)
             known = expected + told * (before.change - expected)
             parts = [
-                (self.weights * astray, expected, stray + u**2),
-                (self.weights * (1 - astray), known, told * before.u**2 + u**2),
+                (self.weights * common_cause_error, expected, model_spread + u**2),
+                (self.weights * (1 - common_cause_error), known, told * before.u**2 + u**2),
             ]
         shapes = [self._shape(*part) for part in parts]
         spread = np.array([(m - 3.5 * d).min() for _, m, d in shapes] + [(m + 3.5 * d).max() for _, m, d in shapes])

@@ -13,7 +13,7 @@ import math
 from dataclasses import dataclass
 from statistics import fmean
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 
 SINGLE_OUT = 1.5  # percent by which one phase must stand below the other two to be named
 ALL_LOWER = 3.0  # percent by which all must have fallen before the magnets are asked about
@@ -49,7 +49,7 @@ def peak_kv(wave: Waveform) -> float:
 
     Raises
     ------
-    Refused
+    InputError
         A voltage or the speed is not above zero.
 
     Notes
@@ -64,7 +64,7 @@ def peak_kv(wave: Waveform) -> float:
     2000
     """
     if min(wave.volts) <= 0 or wave.rpm <= 0:
-        raise Refused("volts", "a drill that turns a motor gives volts on all three pairs: look at the leads")
+        raise InputError("volts", "a drill that turns a motor gives volts on all three pairs: look at the leads")
     return wave.rpm / fmean(wave.volts)
 
 
@@ -82,7 +82,7 @@ def unbalance_pct(wave: Waveform) -> float:
 
     Raises
     ------
-    Refused
+    InputError
         No three voltages that belong together have these values.
 
     Notes
@@ -100,7 +100,7 @@ def unbalance_pct(wave: Waveform) -> float:
     lack = sum(s**2 for s in squares) / max(sum(squares) ** 2, 1e-300)
     inside = 3 - 6 * lack
     if inside < -1e-9:
-        raise Refused("volts", "no three pairs of one motor give these together: one of them was misread")
+        raise InputError("volts", "no three pairs of one motor give these together: one of them was misread")
     root = math.sqrt(max(inside, 0.0))
     return 100 * math.sqrt(max(0.0, 1 - root) / (1 + root))
 

@@ -15,7 +15,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.traces import read_columns
 from waldhorn.core.measuring.back_emf import Waveform
 
@@ -63,7 +63,7 @@ def read(text: str) -> tuple[Floats, Floats, Floats]:
     """
     rows = read_columns(text, 3, "seconds, volts A to B and volts B to C")
     if len(rows) < 2:
-        raise Refused("recording", "a recording has a row a line: seconds, volts A to B, volts B to C")
+        raise InputError("recording", "a recording has a row a line: seconds, volts A to B, volts B to C")
     seconds, ab, bc = np.array(rows, dtype=float).T
     return seconds, ab, bc
 
@@ -86,7 +86,7 @@ def analyse(seconds: Floats, ab: Floats, bc: Floats, poles: int | None, rpm: flo
 
     Raises
     ------
-    Refused
+    InputError
         Too short, uneven, clipped, or no speed to refer it to; in words.
 
     Notes
@@ -99,13 +99,15 @@ def analyse(seconds: Floats, ab: Floats, bc: Floats, poles: int | None, rpm: flo
     _refuse_poor(seconds, ab, bc)
     starts = _crossings(seconds, ab)
     if len(starts) <= LEAST_CYCLES:
-        raise Refused("recording", f"{max(0, len(starts) - 1)} whole electrical turns: record {LEAST_CYCLES} or more")
+        raise InputError(
+            "recording", f"{max(0, len(starts) - 1)} whole electrical turns: record {LEAST_CYCLES} or more"
+        )
     periods = np.diff(starts)
     if len(seconds) / (seconds[-1] - seconds[0]) * periods.min() < LEAST_A_CYCLE:
-        raise Refused("recording", "too few values to an electrical turn: record faster, or drill slower")
+        raise InputError("recording", "too few values to an electrical turn: record faster, or drill slower")
     hertz = float(1 / periods.mean())
     if poles is None and not rpm:
-        raise Refused("rpm", "its poles are not known: type the drill's speed")
+        raise InputError("rpm", "its poles are not known: type the drill's speed")
     speed = 120 * hertz / poles if poles else float(rpm or 0.0)
     lines = (ab, bc, -(ab + bc))
     sizes = np.array([_amplitudes(seconds, line, starts) * periods * hertz for line in lines])
@@ -117,14 +119,14 @@ def analyse(seconds: Floats, ab: Floats, bc: Floats, poles: int | None, rpm: flo
 def _refuse_poor(seconds: Floats, ab: Floats, bc: Floats) -> None:
     steps = np.diff(seconds)
     if len(seconds) < LEAST_CYCLES * LEAST_A_CYCLE:
-        raise Refused("recording", f"{len(seconds)} rows are too few: record half a second or more")
+        raise InputError("recording", f"{len(seconds)} rows are too few: record half a second or more")
     if steps.min() <= 0 or steps.max() > 1.5 * np.median(steps):
-        raise Refused("recording", "the seconds must rise in even steps: leave no rows out")
+        raise InputError("recording", "the seconds must rise in even steps: leave no rows out")
     for line in (ab, bc):
         if np.ptp(line) <= 0:
-            raise Refused("recording", "there is nothing on one of the channels: look at the leads")
+            raise InputError("recording", "there is nothing on one of the channels: look at the leads")
         if max(np.mean(line == line.max()), np.mean(line == line.min())) > CUT_OFF:
-            raise Refused("recording", "the tops are flat, as if cut off: turn the input down, or divide more")
+            raise InputError("recording", "the tops are flat, as if cut off: turn the input down, or divide more")
 
 
 def _crossings(seconds: Floats, line: Floats) -> Floats:

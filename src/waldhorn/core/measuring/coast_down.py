@@ -1,7 +1,7 @@
 """Coast-down: how a motor that is let go runs out, which tells its friction without any current.
 
-The phases must be open: a controller that brakes, or a pack that is fed back into, shortens the run-out. Iron loss is
-still in it, and a disc on the shaft adds windage.
+The phases must be open: a controller that brakes, or a pack that is fed back into, shortens the coast-down. Iron loss
+is still in it, and a disc on the shaft adds windage.
 
 References
 ----------
@@ -14,13 +14,13 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 
 LEAST_VALUES, LEAST_FALL = 8, 0.5  # of a trace, and by which share it must have slowed
 
 
 @dataclass(frozen=True, slots=True)
-class RunOut:
+class CoastDown:
     """How a motor runs out: friction per inertia in 1/s², loss per inertia in 1/s, rpm at the start, each of the first
     two with one standard uncertainty."""
 
@@ -31,12 +31,12 @@ class RunOut:
     u_loss: float = 0.0
 
 
-def time_to_stop(out: RunOut, rpm: float | None = None) -> float:
+def time_to_stop(out: CoastDown, rpm: float | None = None) -> float:
     """How long it takes to stop.
 
     Parameters
     ----------
-    out : RunOut
+    out : CoastDown
     rpm : float, optional
         From where; its own start when nothing is said.
 
@@ -53,7 +53,7 @@ def time_to_stop(out: RunOut, rpm: float | None = None) -> float:
 
     Examples
     --------
-    >>> out = RunOut(3e-3 / 2.4e-6, 1.3e-6 / 2.4e-6, 25_000)
+    >>> out = CoastDown(3e-3 / 2.4e-6, 1.3e-6 / 2.4e-6, 25_000)
     >>> round(time_to_stop(out), 3)
     1.4
     """
@@ -64,12 +64,12 @@ def time_to_stop(out: RunOut, rpm: float | None = None) -> float:
     return math.log1p(loss * omega / friction) / loss
 
 
-def speed_at(out: RunOut, seconds: float) -> float:
+def speed_at(out: CoastDown, seconds: float) -> float:
     """How fast it still turns.
 
     Parameters
     ----------
-    out : RunOut
+    out : CoastDown
     seconds : float
         Since it was let go.
 
@@ -86,7 +86,7 @@ def speed_at(out: RunOut, seconds: float) -> float:
 
     Examples
     --------
-    >>> round(speed_at(RunOut(3e-3 / 2.4e-6, 1.3e-6 / 2.4e-6, 25_000), 0.3))
+    >>> round(speed_at(CoastDown(3e-3 / 2.4e-6, 1.3e-6 / 2.4e-6, 25_000), 0.3))
     17945
     """
     rest = out.friction_per_inertia / out.loss_per_inertia
@@ -94,8 +94,8 @@ def speed_at(out: RunOut, seconds: float) -> float:
     return max(0.0, omega * 60 / (2 * math.pi))
 
 
-def fit(trace: Sequence[tuple[float, float]]) -> RunOut:
-    """The run-out of a trace.
+def fit(trace: Sequence[tuple[float, float]]) -> CoastDown:
+    """The coast-down of a trace.
 
     Parameters
     ----------
@@ -104,11 +104,11 @@ def fit(trace: Sequence[tuple[float, float]]) -> RunOut:
 
     Returns
     -------
-    RunOut
+    CoastDown
 
     Raises
     ------
-    Refused
+    InputError
         Too few values, or it hardly slowed, or sped up.
 
     Notes
@@ -119,18 +119,20 @@ def fit(trace: Sequence[tuple[float, float]]) -> RunOut:
 
     Examples
     --------
-    >>> true = RunOut(3e-3 / 2.4e-6, 1.3e-6 / 2.4e-6, 25_000)
+    >>> true = CoastDown(3e-3 / 2.4e-6, 1.3e-6 / 2.4e-6, 25_000)
     >>> found = fit([(t / 50, speed_at(true, t / 50)) for t in range(60)])
     >>> round(found.friction_per_inertia), round(found.loss_per_inertia, 3)
     (1250, 0.542)
     """
     running = [(t, n) for t, n in trace if n > 0]
     if len(running) < LEAST_VALUES:
-        raise Refused("trace", f"{len(running)} values are too few: {LEAST_VALUES} or more from full speed to a stop")
+        raise InputError(
+            "trace", f"{len(running)} values are too few: {LEAST_VALUES} or more from full speed to a stop"
+        )
     seconds, rpm = (np.array(column, dtype=float) for column in zip(*running, strict=True))
     seconds = seconds - seconds[0]
     if rpm[-1] > (1 - LEAST_FALL) * rpm[0] or np.any(np.diff(seconds) <= 0):
-        raise Refused("trace", "it must slow to half its speed at least, with the seconds rising: let it run out")
+        raise InputError("trace", "it must slow to half its speed at least, with the seconds rising: let it coast down")
     omega = rpm * 2 * math.pi / 60
 
     def course(t: np.ndarray, start: float, friction: float, loss: float) -> np.ndarray:
@@ -150,15 +152,15 @@ def fit(trace: Sequence[tuple[float, float]]) -> RunOut:
             maxfev=4000,
         )
     except RuntimeError as error:
-        raise Refused(
-            "trace", "this does not run out as a motor that was let go: was the controller braking?"
+        raise InputError(
+            "trace", "this does not coast down as a motor that was let go: was the controller braking?"
         ) from error
     u = np.sqrt(np.diag(cov))
-    return RunOut(float(found[1]), float(found[2]), float(found[0]) * 60 / (2 * math.pi), float(u[1]), float(u[2]))
+    return CoastDown(float(found[1]), float(found[2]), float(found[0]) * 60 / (2 * math.pi), float(u[1]), float(u[2]))
 
 
 def inertia_by_disc(added: float, slowing_alone: float, slowing_with: float) -> float:
-    """The rotor's inertia from two run-outs, one with a known disc on the shaft.
+    """The rotor's inertia from two coast-downs, one with a known disc on the shaft.
 
     Parameters
     ----------
@@ -174,7 +176,7 @@ def inertia_by_disc(added: float, slowing_alone: float, slowing_with: float) -> 
 
     Raises
     ------
-    Refused
+    InputError
         With the disc it does not slow less.
 
     Notes
@@ -189,5 +191,5 @@ def inertia_by_disc(added: float, slowing_alone: float, slowing_with: float) -> 
     2.4
     """
     if not 0 < slowing_with < slowing_alone:
-        raise Refused("inertia", "with the disc on it must slow less than without: look at the two traces")
+        raise InputError("inertia", "with the disc on it must slow less than without: look at the two traces")
     return added * slowing_with / (slowing_alone - slowing_with)

@@ -9,8 +9,8 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from waldhorn.core.base.errors import Refused
-from waldhorn.core.measuring.derivation import Inputs, Made
+from waldhorn.core.base.errors import InputError
+from waldhorn.core.measuring.derivation import Derived, Inputs
 
 
 def speed_per_amp(kv: float, no_load_current_a: float) -> float:
@@ -30,7 +30,7 @@ def speed_per_amp(kv: float, no_load_current_a: float) -> float:
 
     Raises
     ------
-    Refused
+    InputError
         The current is not above zero.
 
     Notes
@@ -45,7 +45,7 @@ def speed_per_amp(kv: float, no_load_current_a: float) -> float:
     1494
     """
     if no_load_current_a <= 0:
-        raise Refused("amps", f"current {no_load_current_a:g} A must be above 0 to divide by")
+        raise InputError("amps", f"current {no_load_current_a:g} A must be above 0 to divide by")
     return kv / no_load_current_a
 
 
@@ -64,7 +64,7 @@ def growth_over_settings(points: Sequence[tuple[float, float]]) -> float:
 
     Raises
     ------
-    Refused
+    InputError
         Fewer than two different steps, or a current that is not above zero.
 
     Notes
@@ -79,12 +79,12 @@ def growth_over_settings(points: Sequence[tuple[float, float]]) -> float:
     1.0
     """
     if len({t for t, _ in points}) < 2 or min(min(p) for p in points) <= 0:
-        raise Refused("step", "two different settings at least, with currents above 0")
+        raise InputError("step", "two different settings at least, with currents above 0")
     slope, _ = np.polyfit([math.log(t) for t, _ in points], [math.log(a) for _, a in points], 1)
     return float(slope)
 
 
-def of_run(given: Inputs) -> Made:
+def of_run(given: Inputs) -> Derived:
     """No-load current of a run; the volts read at the motor beside it become its supply condition."""
     amps = given.one("no_load_current")
-    return Made(amps, amps, supply_v=given.maybe("supply_volts"))
+    return Derived(amps, amps, supply_v=given.maybe("supply_volts"))

@@ -34,7 +34,7 @@ class Inputs:
 
 
 @dataclass(frozen=True, slots=True)
-class Made:
+class Derived:
     """What inputs yield: the value to judge and the value as read, in the quantity's unit.
 
     `u_further` is a standard uncertainty beyond that of repeating, in the quantity's change unit; `n` how many
@@ -52,7 +52,7 @@ class Made:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Recipe:
+class DerivationRule:
     """One way to make a quantity.
 
     Each reading of `of` makes an observation, or all of a run `together`, or all of a check over so many `settings` or
@@ -62,7 +62,7 @@ class Recipe:
     """
 
     of: str
-    make: Callable[[Inputs], Made | None]
+    make: Callable[[Inputs], Derived | None]
     run: tuple[str, ...] = ()
     run_maybe: tuple[str, ...] = ()
     beside: tuple[str, ...] = ()
@@ -76,10 +76,10 @@ class Recipe:
         return (self.of, *self.run, *self.run_maybe, *self.beside)
 
 
-def as_read(measure: str) -> Recipe:
-    """The recipe of a measure that is judged as it is read.
+def as_read(measure: str) -> DerivationRule:
+    """The rule of a measure that is judged as it is read.
 
     >>> as_read("vibration").inputs
     ('vibration',)
     """
-    return Recipe(of=measure, make=lambda given: Made(given.one(measure), given.one(measure)))
+    return DerivationRule(of=measure, make=lambda given: Derived(given.one(measure), given.one(measure)))

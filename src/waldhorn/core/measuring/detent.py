@@ -19,9 +19,9 @@ from statistics import median
 
 import numpy as np
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.units import STANDARD_GRAVITY
-from waldhorn.core.measuring.derivation import Inputs, Made
+from waldhorn.core.measuring.derivation import Derived, Inputs
 from waldhorn.core.measuring.kv import FLUX_PER_K, REFERENCE_C
 from waldhorn.core.measuring.outliers import kept, outliers
 
@@ -67,7 +67,7 @@ def torque(mass_g: float, lever_mm: float) -> float:
 
     Raises
     ------
-    Refused
+    InputError
         The lever is not longer than zero.
 
     Notes
@@ -82,7 +82,7 @@ def torque(mass_g: float, lever_mm: float) -> float:
     18.39
     """
     if lever_mm <= 0:
-        raise Refused("lever", f"a lever of {lever_mm:g} mm turns nothing: measure from the shaft to the scale")
+        raise InputError("lever", f"a lever of {lever_mm:g} mm turns nothing: measure from the shaft to the scale")
     return mass_g * STANDARD_GRAVITY * 1e-3 * lever_mm
 
 
@@ -158,7 +158,7 @@ def summarise(peaks: Sequence[float], positions: int | None = None) -> DetentRun
 
     Raises
     ------
-    Refused
+    InputError
         No peaks, or one that is not above zero.
 
     Notes
@@ -174,9 +174,9 @@ def summarise(peaks: Sequence[float], positions: int | None = None) -> DetentRun
     18.2
     """
     if not peaks:
-        raise Refused("peaks", "no peak typed yet: turn the body slowly and write down each peak")
+        raise InputError("peaks", "no peak typed yet: turn the body slowly and write down each peak")
     if min(peaks) <= 0:
-        raise Refused("peaks", f"a peak of {min(peaks):g} cannot be: above 0")
+        raise InputError("peaks", f"a peak of {min(peaks):g} cannot be: above 0")
     odd = outliers(peaks)
     placed = [(k, p) for k, p in enumerate(peaks) if k not in odd]
     values = [p for _, p in placed]
@@ -252,7 +252,7 @@ def at_reference_temperature(torque_nmm: float, motor_c: float, magnet: str) -> 
     return torque_nmm / (1 + FLUX_PER_K[magnet] * (motor_c - REFERENCE_C)) ** 2
 
 
-def median_of_run(given: Inputs) -> Made | None:
+def median_of_run(given: Inputs) -> Derived | None:
     """Median detent at 25 °C of the peaks of a run, outliers left out. A median is worth two thirds of its peaks; that
     lever and scale stray as one stands in what clamping anew strays. A motor whose temperature was not noted is taken
     to be cold."""
@@ -262,11 +262,11 @@ def median_of_run(given: Inputs) -> Made | None:
     raw = median(peaks)
     warm = given.conditions.motor_c
     value = raw if warm is None else at_reference_temperature(raw, warm, given.motor.magnet)
-    return Made(value, raw, LEVER_PCT, max(1, round(2 / math.pi * len(peaks))))
+    return Derived(value, raw, LEVER_PCT, max(1, round(2 / math.pi * len(peaks))))
 
 
-def variation_of_run(given: Inputs) -> Made | None:
+def variation_of_run(given: Inputs) -> Derived | None:
     """Scatter around the turn of a run of at least four peaks, outliers left out, in percent of the median."""
     peaks = kept(given.values["detent_peak"])
     found = scatter(peaks) if len(peaks) >= LEAST_FOR_VARIATION else 0.0
-    return Made(found, found) if found > 0 else None
+    return Derived(found, found) if found > 0 else None

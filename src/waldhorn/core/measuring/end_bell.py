@@ -13,7 +13,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.history import Reading
 from waldhorn.core.base.vocabulary import Purpose
 
@@ -71,7 +71,7 @@ def growth(pulls: Sequence[TimingPull]) -> float:
 
     Raises
     ------
-    Refused
+    InputError
         A current that is not above zero.
 
     Notes
@@ -96,7 +96,7 @@ def growth_and_u(pulls: Sequence[TimingPull]) -> tuple[float, float]:
     (0.05, 0.02)
     """
     if any(p.amps <= 0 for p in pulls):
-        raise Refused("amps", "a pull of 0 A says nothing of how the current grows")
+        raise InputError("amps", "a pull of 0 A says nothing of how the current grows")
     settings = [p.setting_deg for p in pulls]
     if not _apart(settings):
         return CURRENT_PER_DEG, CURRENT_PER_DEG_U
@@ -132,7 +132,7 @@ def propose(pulls: Sequence[TimingPull], target_a: float, tolerance_a: float, re
 
     Raises
     ------
-    Refused
+    InputError
         No pull yet, a pull of 0 A, or a target that is not above zero.
 
     Notes
@@ -149,11 +149,11 @@ def propose(pulls: Sequence[TimingPull], target_a: float, tolerance_a: float, re
     29.0
     """
     if not pulls:
-        raise Refused("amps", "pull once at the setting it has now: that is where the way starts")
+        raise InputError("amps", "pull once at the setting it has now: that is where the way starts")
     if any(p.amps <= 0 for p in pulls):
-        raise Refused("amps", "a pull of 0 A says nothing of how the current grows")
+        raise InputError("amps", "a pull of 0 A says nothing of how the current grows")
     if target_a <= 0 or resolution_deg <= 0:
-        raise Refused("target", "target current and end-bell step must be above 0")
+        raise InputError("target", "target current and end-bell step must be above 0")
     nearest = min(pulls, key=lambda p: (abs(math.log(p.amps / target_a)), p.setting_deg))
     if abs(nearest.amps - target_a) <= tolerance_a:
         return Proposal(nearest.setting_deg, True, f"{nearest.amps:.2f} A is within {tolerance_a:g} A of the target")

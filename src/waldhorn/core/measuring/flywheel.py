@@ -12,7 +12,7 @@ from statistics import mean
 
 import numpy as np
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 
 _NEIGHBOURS = 0.05  # share of the speed range on either side of the wanted speed that a slope is taken over
 _LEAST_NEAR = 4  # a parabola through three points has nothing left to say how good it is
@@ -39,7 +39,7 @@ def torque(inertia_kgm2: float, seconds: Sequence[float], rpm: Sequence[float], 
 
     Raises
     ------
-    Refused
+    InputError
         An inertia that is not above zero, a trace too short or not rising in time, a speed outside it.
 
     Notes
@@ -55,17 +55,17 @@ def torque(inertia_kgm2: float, seconds: Sequence[float], rpm: Sequence[float], 
     31.42
     """
     if not inertia_kgm2 > 0:
-        raise Refused("inertia", f"an inertia of {inertia_kgm2:g} kg·m² must be above 0")
+        raise InputError("inertia", f"an inertia of {inertia_kgm2:g} kg·m² must be above 0")
     t, n = _trace(seconds, rpm)
     if not n.min() <= at_rpm <= n.max():
-        raise Refused("at_rpm", f"{at_rpm:g} rpm is outside the trace: {n.min():g} to {n.max():g}")
+        raise InputError("at_rpm", f"{at_rpm:g} rpm is outside the trace: {n.min():g} to {n.max():g}")
     up = slice(0, int(n.argmax()) + 1)
     t, n = t[up], n[up]
     away = np.abs(n - at_rpm)
     wanted = max(_LEAST_NEAR, int((away <= _NEIGHBOURS * (n.max() - n.min())).sum()))
     near = np.sort(np.argsort(away, kind="stable")[:wanted])
     if len(near) < _LEAST_NEAR:
-        raise Refused("trace", "the trace has fewer than four points on the way up: record it finer")
+        raise InputError("trace", "the trace has fewer than four points on the way up: record it finer")
     at = float(np.interp(at_rpm, n[near][np.argsort(n[near])], t[near][np.argsort(n[near])]))
     slope = float(np.polyval(np.polyder(np.polyfit(t[near] - at, n[near], 2)), 0.0))
     return 1e3 * inertia_kgm2 * slope * 2 * math.pi / 60
@@ -117,7 +117,7 @@ def response(seconds: Sequence[float], rpm: Sequence[float]) -> float:
 
     Raises
     ------
-    Refused
+    InputError
         A trace too short or not rising in time.
 
     Notes
@@ -138,11 +138,11 @@ def response(seconds: Sequence[float], rpm: Sequence[float]) -> float:
 def _trace(seconds: Sequence[float], rpm: Sequence[float]) -> tuple[np.ndarray, np.ndarray]:
     t, n = np.asarray(seconds, float), np.asarray(rpm, float)
     if len(t) != len(n) or len(t) < 3:
-        raise Refused("trace", "a trace needs at least three lines of seconds, rpm")
+        raise InputError("trace", "a trace needs at least three lines of seconds, rpm")
     if not (np.isfinite(t).all() and np.isfinite(n).all()):
-        raise Refused("trace", "a trace holds numbers only")
+        raise InputError("trace", "a trace holds numbers only")
     if (np.diff(t) <= 0).any():
-        raise Refused("trace", "the seconds of a trace must rise from line to line")
+        raise InputError("trace", "the seconds of a trace must rise from line to line")
     return t, n
 
 

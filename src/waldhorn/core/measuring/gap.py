@@ -17,8 +17,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from waldhorn.core.base.errors import Refused
-from waldhorn.core.measuring.derivation import Inputs, Made
+from waldhorn.core.base.errors import InputError
+from waldhorn.core.measuring.derivation import Derived, Inputs
 
 LEAST_READINGS = 4
 LEAST_FOR_SHAPE = 6  # five numbers describe a shifted and oval gap: with fewer readings nothing is left over to see
@@ -68,7 +68,7 @@ def fit(angles_deg: Sequence[float], gaps_mm: Sequence[float]) -> GapFit:
 
     Raises
     ------
-    Refused
+    InputError
         Too few readings, too few different angles, or a negative gap.
 
     Notes
@@ -84,13 +84,13 @@ def fit(angles_deg: Sequence[float], gaps_mm: Sequence[float]) -> GapFit:
     0.2
     """
     if len(gaps_mm) != len(angles_deg):
-        raise Refused("gap", f"{len(gaps_mm)} gaps for {len(angles_deg)} clock angles: one gap an angle")
+        raise InputError("gap", f"{len(gaps_mm)} gaps for {len(angles_deg)} clock angles: one gap an angle")
     if len(gaps_mm) < LEAST_READINGS:
-        raise Refused("gap", f"{len(gaps_mm)} gap readings do not show a run-out: take at least {LEAST_READINGS}")
+        raise InputError("gap", f"{len(gaps_mm)} gap readings do not show a run-out: take at least {LEAST_READINGS}")
     if min(gaps_mm) < 0:
-        raise Refused("gap", f"a gap of {min(gaps_mm):g} mm cannot be: 0 or more")
+        raise InputError("gap", f"a gap of {min(gaps_mm):g} mm cannot be: 0 or more")
     if len({round(a % 360, 3) for a in angles_deg}) < 3:
-        raise Refused("angle", "the readings stand at fewer than three different clock angles: go around the clock")
+        raise InputError("angle", "the readings stand at fewer than three different clock angles: go around the clock")
     turn = np.radians(np.asarray(angles_deg, float))
     shaped = len({round(a % 360, 3) for a in angles_deg}) >= LEAST_FOR_SHAPE
     harmonics = (turn, 2 * turn) if shaped else (turn,)
@@ -168,7 +168,7 @@ def _spot(turn: NDArray[np.float64], gaps: NDArray[np.float64], run_out: float) 
     return place if miss >= max(SPOT_MM, SPOT_SHARE * run_out) and miss >= 3 * rest else None
 
 
-def of_run(given: Inputs) -> Made | None:
+def of_run(given: Inputs) -> Derived | None:
     """Run-out of the gaps of a run; where the same places were gauged with the rotor turned as well, what turns with
     it. None where they show none."""
     gaps, turned = given.values["gap"], given.values.get("gap_turned", ())
@@ -177,8 +177,8 @@ def of_run(given: Inputs) -> Made | None:
     try:
         first = fit(given.angles_deg, gaps)
         second = fit(given.angles_deg, turned[-len(gaps) :]) if len(turned) >= len(gaps) else None
-    except Refused:
+    except InputError:
         return None
     if second is None or first.oval_mm is None:
-        return Made(first.run_out_mm, first.run_out_mm)
-    return Made(parted(first, second).dynamic_mm, first.run_out_mm)
+        return Derived(first.run_out_mm, first.run_out_mm)
+    return Derived(parted(first, second).dynamic_mm, first.run_out_mm)

@@ -16,7 +16,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.vocabulary import HallKind
 
 ORDER = ("101", "100", "110", "010", "011", "001")
@@ -52,7 +52,7 @@ def read_states(text: str) -> list[str]:
 
     Raises
     ------
-    Refused
+    InputError
         Anything but 0 and 1, or lamps missing.
 
     Notes
@@ -65,10 +65,12 @@ def read_states(text: str) -> list[str]:
     ['101', '100', '110']
     """
     if strange := re.sub(r"[01\s,;>→-]", "", text):
-        raise Refused("states", f"“{strange[0]}” is no lamp: write A B C as 1 (lit) or 0 (dark), like 101 100 110")
+        raise InputError("states", f"“{strange[0]}” is no lamp: write A B C as 1 (lit) or 0 (dark), like 101 100 110")
     lamps = re.sub(r"[^01]", "", text)
     if len(lamps) % 3:
-        raise Refused("states", f"{len(lamps)} lamps are not a whole number of states: three lamps a state, like 101")
+        raise InputError(
+            "states", f"{len(lamps)} lamps are not a whole number of states: three lamps a state, like 101"
+        )
     return [lamps[i : i + 3] for i in range(0, len(lamps), 3)]
 
 

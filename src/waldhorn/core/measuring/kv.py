@@ -11,10 +11,10 @@ References
 
 import math
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.history import Motor
 from waldhorn.core.base.vocabulary import Method, NoteKind
-from waldhorn.core.measuring.derivation import Inputs, Made
+from waldhorn.core.measuring.derivation import Derived, Inputs
 
 REFERENCE_C = 25.0
 FLUX_PER_K = {"neodymium": -0.0011, "samarium-cobalt": -0.0004, "ferrite": -0.0020}  # reversible, 1/K [1]
@@ -38,7 +38,7 @@ def from_speed(rpm: float, volts: float) -> float:
 
     Raises
     ------
-    Refused
+    InputError
         The voltage is not above zero.
 
     Notes
@@ -53,7 +53,7 @@ def from_speed(rpm: float, volts: float) -> float:
     3404
     """
     if volts <= 0:
-        raise Refused("volts", f"volts at the motor {volts:g} V must be above 0")
+        raise InputError("volts", f"volts at the motor {volts:g} V must be above 0")
     return rpm / volts
 
 
@@ -74,7 +74,7 @@ def from_back_emf(rpm: float, volts_rms: float) -> float:
 
     Raises
     ------
-    Refused
+    InputError
         The voltage is not above zero.
 
     Notes
@@ -145,7 +145,7 @@ def without_winding_drop(rpm: float, volts: float, amps: float, resistance_ohm: 
 
     Raises
     ------
-    Refused
+    InputError
         The drop is as large as the voltage.
 
     Notes
@@ -167,23 +167,23 @@ def label(motor: Motor) -> float | None:
     return motor.label_kv
 
 
-def of_run(given: Inputs) -> Made:
+def of_run(given: Inputs) -> Derived:
     """KV at 25 °C of a run in which speed and volts were read."""
     rpm, volts = given.one("rpm"), given.one("supply_volts")
     raw = from_back_emf(rpm, volts) if given.conditions.method == Method.BACK_EMF else from_speed(rpm, volts)
     return at_25(raw, given)
 
 
-def of_reading(given: Inputs) -> Made:
+def of_reading(given: Inputs) -> Derived:
     """KV at 25 °C of a run in which KV itself was read."""
     return at_25(given.one("kv"), given)
 
 
-def at_25(raw: float, given: Inputs) -> Made:
+def at_25(raw: float, given: Inputs) -> Derived:
     """KV as read, brought to 25 °C; a motor whose temperature was not noted is taken to be at 25 °C, with the doubt
     that brings."""
     warm = given.conditions.motor_c
     if warm is None:
         doubt = abs(FLUX_PER_K[given.motor.magnet]) * UNKNOWN_TEMPERATURE_K * 100
-        return Made(raw, raw, doubt, note=NoteKind.TEMPERATURE_ASSUMED)
-    return Made(at_reference_temperature(raw, warm, given.motor.magnet), raw)
+        return Derived(raw, raw, doubt, note=NoteKind.TEMPERATURE_ASSUMED)
+    return Derived(at_reference_temperature(raw, warm, given.motor.magnet), raw)

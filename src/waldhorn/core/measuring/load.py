@@ -11,7 +11,7 @@ References
 
 from dataclasses import dataclass
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 
 WATTS_TOLERANCE_PCT = 3.0
 UNLOADED = (0.60, 0.65)  # running current against bench current, once moving air unloads the propeller [2]
@@ -100,7 +100,7 @@ def sag(rest_v: float, load_v: float) -> float:
 
     Raises
     ------
-    Refused
+    InputError
         The voltage at rest is not above zero.
 
     Notes
@@ -115,7 +115,7 @@ def sag(rest_v: float, load_v: float) -> float:
     11.9
     """
     if not rest_v > 0:
-        raise Refused("rest_volts", f"volts at rest {rest_v:g} V must be above 0")
+        raise InputError("rest_volts", f"volts at rest {rest_v:g} V must be above 0")
     return 100 * (1 - load_v / rest_v)
 
 
@@ -136,7 +136,7 @@ def grams_per_watt(thrust_g: float, watts: float) -> float:
 
     Raises
     ------
-    Refused
+    InputError
         The power is not above zero.
 
     Notes
@@ -151,7 +151,7 @@ def grams_per_watt(thrust_g: float, watts: float) -> float:
     5.0
     """
     if watts <= 0:
-        raise Refused("load_watts", f"power {watts:g} W must be above 0 to divide by")
+        raise InputError("load_watts", f"power {watts:g} W must be above 0 to divide by")
     return thrust_g / watts
 
 
@@ -170,7 +170,7 @@ def thrust_to_mass(thrust_g: float, mass_g: float) -> float:
 
     Raises
     ------
-    Refused
+    InputError
         The mass is not above zero.
 
     Notes
@@ -185,7 +185,7 @@ def thrust_to_mass(thrust_g: float, mass_g: float) -> float:
     5.0
     """
     if not mass_g > 0:
-        raise Refused("mass", f"a mass of {mass_g:g} g must be above 0 to divide by")
+        raise InputError("mass", f"a mass of {mass_g:g} g must be above 0 to divide by")
     return thrust_g / mass_g
 
 

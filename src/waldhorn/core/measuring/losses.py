@@ -17,8 +17,8 @@ from functools import lru_cache
 import numpy as np
 
 from waldhorn.core.base.conditions import at_full_throttle
-from waldhorn.core.base.errors import Refused
-from waldhorn.core.measuring.derivation import Inputs, Made
+from waldhorn.core.base.errors import InputError
+from waldhorn.core.measuring.derivation import Derived, Inputs
 
 LEAST_SPEEDS, LEAST_SPAN = 4, 4.0
 U_AMPS, DIGIT_A = 0.012, 0.005  # one standard uncertainty of a hand ammeter, as a share, and what its last digit hides
@@ -76,7 +76,7 @@ def fit(points: Sequence[NoLoad], kv: float, u_amps: float | None = None, windag
 
     Raises
     ------
-    Refused
+    InputError
         Too few speeds, or too near each other; in words what is missing.
 
     Notes
@@ -96,7 +96,7 @@ def fit(points: Sequence[NoLoad], kv: float, u_amps: float | None = None, windag
     speeds = distinct(points)
     if len(speeds) < LEAST_SPEEDS or speeds[-1] < LEAST_SPAN * speeds[0]:
         span = f", {speeds[0]:.0f} to {speeds[-1]:.0f} rpm," if speeds else ""
-        raise Refused(
+        raise InputError(
             "rpm",
             f"{len(speeds)} speeds{span} cannot part friction from what grows with the speed: read"
             " four or more, the fastest four times the slowest",
@@ -198,23 +198,23 @@ def _line(points: tuple[NoLoad, ...], kv: float) -> Losses | None:
     """Both parts come of one fit."""
     try:
         return fit(points, kv, windage=False)
-    except Refused:
+    except InputError:
         return None
 
 
-def friction_of_check(given: Inputs) -> Made | None:
+def friction_of_check(given: Inputs) -> Derived | None:
     """Friction and hysteresis over the settings of a check, mN·m."""
     parts = _parts(given)
     return _made(1e3 * parts.friction, 1e3 * parts.u_friction) if parts else None
 
 
-def slope_of_check(given: Inputs) -> Made | None:
+def slope_of_check(given: Inputs) -> Derived | None:
     """What grows with the speed over the settings of a check, µN·m·s."""
     parts = _parts(given)
     return _made(1e6 * parts.per_speed, 1e6 * parts.u_per_speed) if parts else None
 
 
-def _made(value: float, u: float) -> Made | None:
+def _made(value: float, u: float) -> Derived | None:
     if value <= 0 or u > LOOSEST * value:
         return None
-    return Made(value, value, u_further=100 * u / value)
+    return Derived(value, value, u_further=100 * u / value)

@@ -28,7 +28,7 @@ from waldhorn.core.measuring import (
     thermal,
     timing,
 )
-from waldhorn.core.measuring.derivation import Recipe, as_read
+from waldhorn.core.measuring.derivation import DerivationRule, as_read
 from waldhorn.core.measuring.end_bell import CURRENT_PER_DEG, CURRENT_PER_DEG_U, KV_PER_DEG, KV_PER_DEG_U
 from waldhorn.core.measuring.quantity import BenchTest, BetweenMotors, Limits, Quantity
 
@@ -114,8 +114,8 @@ _ENTRIES = (
     Quantity(
         name="kv", set_up=SetUp.SUPPLY, title="KV", symbol="KV", unit="rpm/V", limits=Limits(3, 6), repeatability=0.5,
         made=(
-            Recipe(of="kv", make=kv.of_reading, full_throttle=True),
-            Recipe(of="rpm", run=("supply_volts",), make=kv.of_run, full_throttle=True),
+            DerivationRule(of="kv", make=kv.of_reading, full_throttle=True),
+            DerivationRule(of="rpm", run=("supply_volts",), make=kv.of_run, full_throttle=True),
         ),
         same=("method", "rig", "throttle_pct", "timing_set_deg"), reset_by=frozenset({ROTOR, TIMING, BOARD, REWOUND}), 
         test=BenchTest("pull", _PULL_WORDS, 40), relative=True, direction=0, resolution=0.05, natural_spread=1.5,
@@ -126,8 +126,8 @@ _ENTRIES = (
     Quantity(
         name="no_load_current", set_up=SetUp.SUPPLY, title="no-load current", symbol="A", unit="A", limits=Limits(15,
         30), repeatability=3,
-        made=(Recipe(of="no_load_current", run_maybe=("supply_volts",), make=current.of_run, full_throttle=True),),
-        same=("rig", "throttle_pct", "supply_v", "timing_set_deg", "motor_c"),
+        made=(DerivationRule(of="no_load_current", run_maybe=("supply_volts",), make=current.of_run,
+        full_throttle=True),), same=("rig", "throttle_pct", "supply_v", "timing_set_deg", "motor_c"),
         reset_by=frozenset({BEARINGS, ROTOR, TIMING, BOARD, REWOUND}), 
         test=BenchTest("pull", _PULL_WORDS, 40), relative=True, resolution=0.5, natural_spread=8, decimals=2,
         sayings=("Draws {} more", "Draws {} less", "Draws the same"), part="bearings",
@@ -139,8 +139,8 @@ _ENTRIES = (
         name="friction", set_up=SetUp.SUPPLY, title="friction", symbol="Tc", unit="mN·m", limits=Limits(30, 60),
         repeatability=4,
         made=(
-            Recipe(of="no_load_current", run=_BESIDE_AMPS, make=losses.friction_of_check, settings=losses.LEAST_SPEEDS),
-            as_read("friction_torque"),
+            DerivationRule(of="no_load_current", run=_BESIDE_AMPS, make=losses.friction_of_check,
+            settings=losses.LEAST_SPEEDS), as_read("friction_torque"),
         ),
         same=("rig", "timing_set_deg", "motor_c"), reset_by=frozenset({BEARINGS, ROTOR, TIMING, BOARD, REWOUND}), 
         test=BenchTest("pull", _SETTINGS_WORDS, 60), relative=True, natural_spread=15, decimals=2,
@@ -150,8 +150,8 @@ _ENTRIES = (
         name="speed_loss", set_up=SetUp.SUPPLY, title="speed-dependent loss", symbol="B", unit="µN·m·s",
         limits=Limits(30, 60), repeatability=5,
         made=(
-            Recipe(of="no_load_current", run=_BESIDE_AMPS, make=losses.slope_of_check, settings=losses.LEAST_SPEEDS),
-            as_read("loss_slope"),
+            DerivationRule(of="no_load_current", run=_BESIDE_AMPS, make=losses.slope_of_check,
+            settings=losses.LEAST_SPEEDS), as_read("loss_slope"),
         ),
         same=("rig", "timing_set_deg", "motor_c"), reset_by=frozenset({BEARINGS, ROTOR, TIMING, BOARD, REWOUND}), 
         test=BenchTest("pull", _SETTINGS_WORDS, 60), relative=True, natural_spread=15, decimals=2,
@@ -160,7 +160,7 @@ _ENTRIES = (
     Quantity(
         name="steadiness", set_up=SetUp.CLAMP, title="steadiness", symbol="±", unit="%", limits=Limits(0.5, 1.5),
         repeatability=0.06,
-        made=(Recipe(of="rpm_p2p", run=("rpm",), make=speed_ripple.of_run, full_throttle=True),),
+        made=(DerivationRule(of="rpm_p2p", run=("rpm",), make=speed_ripple.of_run, full_throttle=True),),
         same=("rig", "throttle_pct"), reset_by=frozenset({BEARINGS, ROTOR, SHAFT, REWOUND}), 
         test=BenchTest("pull", "steadiness at full throttle", 40), absolute=True, resolution=0.02,
         natural_spread=0.1, typical=0.2, strays_by=0.15, decimals=2, sayings=_named("Speed wanders"), part="shaft",
@@ -171,7 +171,7 @@ _ENTRIES = (
         name="timing_mean", set_up=SetUp.SWEEP, title="timing", symbol="°", unit="°", limits=Limits(2, 4),
         repeatability=0.5,
         made=(
-            Recipe(of="timing_a", run=("timing_b", "timing_c"), make=timing.mean_of_run),
+            DerivationRule(of="timing_a", run=("timing_b", "timing_c"), make=timing.mean_of_run),
             as_read("timing_mean"),
         ),
         same=("rig", "timing_set_deg"), reset_by=frozenset({ROTOR, TIMING, BOARD, REWOUND}), 
@@ -183,7 +183,7 @@ _ENTRIES = (
     Quantity(
         name="timing_spread", set_up=SetUp.SWEEP, title="timing spread", symbol="Δ°", unit="°", limits=Limits(2, 4),
         repeatability=0.5,
-        made=(Recipe(of="timing_a", run=("timing_b", "timing_c"), make=timing.spread_of_run),),
+        made=(DerivationRule(of="timing_a", run=("timing_b", "timing_c"), make=timing.spread_of_run),),
         reset_by=frozenset({ROTOR, BOARD, REWOUND}), 
         test=BenchTest("timing", _SWEEP_WORDS, 60, sensored_only=True), absolute=True, resolution=0.1,
         natural_spread=0.4, typical=0.9, sayings=_named("Phases", "{} further apart", "{} closer"), part="sensors",
@@ -193,7 +193,7 @@ _ENTRIES = (
     Quantity(
         name="noise_avg", set_up=SetUp.CLAMP, title="noise", symbol="dB", unit="dB", limits=Limits(3, 6),
         repeatability=1,
-        made=(Recipe(of="noise_avg", beside=("noise_background",), make=noise.of_reading),),
+        made=(DerivationRule(of="noise_avg", beside=("noise_background",), make=noise.of_reading),),
         same=("rig", "placement", "distance_cm", "meter", "throttle_pct", "supply_v"),
         reset_by=frozenset({BEARINGS, ROTOR, SHAFT, TIMING, BOARD, REWOUND}), 
         test=BenchTest("noise", "noise at the lowest setting", 40), resolution=0.1, natural_spread=1.5,
@@ -204,7 +204,7 @@ _ENTRIES = (
     Quantity(
         name="temperature", set_up=SetUp.SUPPLY, title="heat", symbol="K", unit="K", limits=Limits(8, 15),
         repeatability=1.5,
-        made=(Recipe(of="temperature", run_maybe=("temperature_before",), make=thermal.of_reading),),
+        made=(DerivationRule(of="temperature", run_maybe=("temperature_before",), make=thermal.of_reading),),
         same=("rig", "throttle_pct", "timing_set_deg", "supply_v"),
         reset_by=frozenset({BEARINGS, ROTOR, TIMING, BOARD, REWOUND}), 
         test=BenchTest("heat", "temperature after the standard run", 120), resolution=0.1, natural_spread=3,
@@ -215,7 +215,7 @@ _ENTRIES = (
     Quantity(
         name="detent_peak", set_up=SetUp.LEVER, title="detent", symbol="D", unit="N·mm", limits=Limits(6, 12),
         repeatability=5,
-        made=(Recipe(of="detent_peak", together=True, make=detent.median_of_run),),
+        made=(DerivationRule(of="detent_peak", together=True, make=detent.median_of_run),),
         reset_by=frozenset({ROTOR, REWOUND}), 
         test=BenchTest("detent", _DETENT_WORDS, 90), relative=True, direction=-1, resolution=0.5,
         natural_spread=4, worst_means=Verdict.RETIRE, sayings=_named("Detent", "{} stronger", "{} weaker"),
@@ -226,7 +226,7 @@ _ENTRIES = (
     Quantity(
         name="detent_variation", set_up=SetUp.LEVER, title="detent variation", symbol="Dv", unit="%",
         limits=Limits(30, 60),
-        repeatability=20, made=(Recipe(of="detent_peak", together=True, make=detent.variation_of_run),),
+        repeatability=20, made=(DerivationRule(of="detent_peak", together=True, make=detent.variation_of_run),),
         reset_by=frozenset({ROTOR, REWOUND}), 
         test=BenchTest("detent", _DETENT_WORDS, 90), relative=True, natural_spread=30,
         worst_means=Verdict.RETIRE, sayings=_named("Detent varies", "{} more", "{} less"),
@@ -235,7 +235,7 @@ _ENTRIES = (
     Quantity(
         name="run_out", set_up=SetUp.GAUGE, title="run-out", symbol="mm", unit="mm", limits=Limits(0.08, 0.15),
         repeatability=0.014,
-        made=(Recipe(of="gap", beside=("gap_turned",), together=True, make=gap.of_run),), same=(),
+        made=(DerivationRule(of="gap", beside=("gap_turned",), together=True, make=gap.of_run),), same=(),
         reset_by=frozenset({ROTOR, SHAFT, REWOUND}), 
         test=BenchTest("gap", "gap at four clock positions", 90), absolute=True, resolution=0.005,
         natural_spread=0.02, typical=0.02, decimals=2, sayings=_named("Run-out"), part="gap",
@@ -266,8 +266,8 @@ _ENTRIES = (
     Quantity(
         name="resistance_imbalance", set_up=SetUp.OHMMETER, title="winding imbalance", symbol="Rw", unit="%",
         limits=Limits(2, 4),
-        repeatability=0.3, made=(Recipe(of=resistance.PAIRS[0], run=resistance.PAIRS[1:], make=resistance.of_run),),
-        same=(), reset_by=frozenset({REWOUND}), 
+        repeatability=0.3, made=(DerivationRule(of=resistance.PAIRS[0], run=resistance.PAIRS[1:],
+        make=resistance.of_run),), same=(), reset_by=frozenset({REWOUND}), 
         test=BenchTest("resistance", "winding resistance of the three pairs", 120), absolute=True,
         resolution=0.1, natural_spread=0.4, typical=0.5, sayings=_named("Winding imbalance"), part="winding",
         between=BetweenMotors(more="has phases {} less alike", less="has phases {} more alike"),

@@ -13,9 +13,9 @@ import math
 from dataclasses import dataclass
 from statistics import median
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.vocabulary import NoteKind
-from waldhorn.core.measuring.derivation import Inputs, Made
+from waldhorn.core.measuring.derivation import Derived, Inputs
 
 TOO_LOUD_DB = 3.0  # [1]
 LOUD_SMALL_MOTOR_DB = 92.0  # a small motor at 10 cm and full throttle [2]
@@ -51,7 +51,7 @@ def without_background(level_db: float, background_db: float) -> Corrected:
 
     Raises
     ------
-    Refused
+    InputError
         Less than 3 dB between the two.
 
     Notes
@@ -67,7 +67,7 @@ def without_background(level_db: float, background_db: float) -> Corrected:
     """
     gap = level_db - background_db
     if gap < TOO_LOUD_DB:
-        raise Refused(
+        raise InputError(
             "noise",
             f"too loud here: {level_db:g} dB stands only {gap:.1f} dB above the hall, {TOO_LOUD_DB:g} are needed",
         )
@@ -101,12 +101,12 @@ def telltale(suspect_lowest_db: float, healthy_full_db: float) -> bool:
     return suspect_lowest_db > healthy_full_db
 
 
-def of_reading(given: Inputs) -> Made | None:
+def of_reading(given: Inputs) -> Derived | None:
     """A level with the hall taken out; None where it stands too close to the hall, as it is where none was noted."""
     level, halls = given.one("noise_avg"), given.values.get("noise_background")
     if not halls:
-        return Made(level, level, note=NoteKind.BACKGROUND_NOT_NOTED)
+        return Derived(level, level, note=NoteKind.BACKGROUND_NOT_NOTED)
     try:
-        return Made(without_background(level, median(halls)).level_db, level)
-    except Refused:
+        return Derived(without_background(level, median(halls)).level_db, level)
+    except InputError:
         return None

@@ -1,4 +1,4 @@
-"""Observations: the values of a quantity that the readings of a check yield, by the recipes of the registry.
+"""Observations: the values of a quantity that the readings of a check yield, by the rules of the registry.
 
 The one engine behind every quantity: it decides which readings belong together, by run and by conditions, and hands
 their values to the quantity's function. An observation has its own time and its own conditions.
@@ -16,7 +16,7 @@ from statistics import median
 from waldhorn.core.base.conditions import Conditions, at_full_throttle, comparable
 from waldhorn.core.base.history import Check, Event, History, Motor, Reading
 from waldhorn.core.base.vocabulary import GRAVE, NoteKind, Purpose
-from waldhorn.core.measuring.derivation import Inputs, Made, Recipe
+from waldhorn.core.measuring.derivation import DerivationRule, Derived, Inputs
 from waldhorn.core.measuring.measures import MEASURES, QUANTITIES
 from waldhorn.core.measuring.quantity import Quantity
 
@@ -29,7 +29,8 @@ _STARTING = {m: [q.name for q in QUANTITIES.values() if m in q.primaries] for m 
 
 @dataclass(frozen=True, slots=True)
 class Observation:
-    """One value of a quantity, see `making.Made`, with the run, the time and the conditions it was read under."""
+    """One value of a quantity, see `derivation.Derived`, with the run, the time and the conditions it was read
+    under."""
 
     value: float
     run: int
@@ -114,9 +115,9 @@ def given_over_settings(check: Check, motor: Motor, quantity: Quantity) -> Input
     """What a quantity over the settings of a check is made of, those that compare last, though they be too few; None
     where there is but one."""
     readings = _by_measure(check)
-    recipe = replace(next(r for r in quantity.made if r.settings), settings=2)
-    parts = _primaries(readings.get(recipe.of, ()), recipe, quantity)
-    return _given_over_settings(parts[-1], readings, motor, recipe) if parts else None
+    rule = replace(next(r for r in quantity.made if r.settings), settings=2)
+    parts = _primaries(readings.get(rule.of, ()), rule, quantity)
+    return _given_over_settings(parts[-1], readings, motor, rule) if parts else None
 
 
 def reset_times(events: Iterable[Event], quantity: Quantity) -> list[datetime]:
@@ -200,18 +201,18 @@ def _parted(
 
 
 def _observations(readings: ByMeasure, motor: Motor, quantity: Quantity) -> list[Observation]:
-    """By run; where two recipes apply to a run, the first one wins."""
+    """By run; where two rules apply to a run, the first one wins."""
     found: list[Observation] = []
     volts = readings.get("supply_volts", ()) if "supply_v" in quantity.same else ()
     taken: set[tuple[int, str, str]] = set()
-    for recipe in quantity.made:
-        for together in _primaries(readings.get(recipe.of, ()), recipe, quantity):
+    for rule in quantity.made:
+        for together in _primaries(readings.get(rule.of, ()), rule, quantity):
             if taken and _place(together[0]) in taken:
                 continue
-            made = _made(together, readings, motor, recipe)
+            made = _made(together, readings, motor, rule)
             if made is not None:
                 found.append(_observation(made, together, volts))
-        if recipe is not quantity.made[-1]:
+        if rule is not quantity.made[-1]:
             taken = {_place(one) for one in found}
     if any(a.run >= b.run for a, b in pairwise(found)):
         found.sort(key=lambda o: (o.run, o.at, o.conditions.throttle_pct or 0.0, o.conditions.rig, o.value))
@@ -222,17 +223,17 @@ def _place(one: Reading | Observation) -> tuple[int, str, str]:
     return one.run, one.conditions.rig, one.conditions.method
 
 
-def _primaries(readings: Sequence[Reading], recipe: Recipe, quantity: Quantity) -> list[list[Reading]]:
+def _primaries(readings: Sequence[Reading], rule: DerivationRule, quantity: Quantity) -> list[list[Reading]]:
     """The readings that make an observation each, or those of a run that make one together."""
-    wanted = [r for r in readings if at_full_throttle(r.conditions)] if recipe.full_throttle else readings
-    if not (recipe.together or recipe.settings):
+    wanted = [r for r in readings if at_full_throttle(r.conditions)] if rule.full_throttle else readings
+    if not (rule.together or rule.settings):
         return [[r] for r in wanted]
-    if len(wanted) < recipe.settings:
+    if len(wanted) < rule.settings:
         return []
     parts: list[list[Reading]] = []
     for reading in wanted:
         for part in parts:
-            if (recipe.settings or part[0].run == reading.run) and comparable(
+            if (rule.settings or part[0].run == reading.run) and comparable(
                 quantity.same, part[0].conditions, reading.conditions
             ):
                 part.append(reading)
@@ -242,37 +243,37 @@ def _primaries(readings: Sequence[Reading], recipe: Recipe, quantity: Quantity) 
     return parts
 
 
-def _made(together: Sequence[Reading], readings: ByMeasure, motor: Motor, recipe: Recipe) -> Made | None:
-    if recipe.settings:
-        given = _given_over_settings(together, readings, motor, recipe)
-        return recipe.make(given) if given else None
+def _made(together: Sequence[Reading], readings: ByMeasure, motor: Motor, rule: DerivationRule) -> Derived | None:
+    if rule.settings:
+        given = _given_over_settings(together, readings, motor, rule)
+        return rule.make(given) if given else None
     first = together[0]
-    values = {recipe.of: (first.value,) if len(together) == 1 else tuple([r.value for r in together])}
-    for measures, needed in ((recipe.run, True), (recipe.run_maybe, False)):
+    values = {rule.of: (first.value,) if len(together) == 1 else tuple([r.value for r in together])}
+    for measures, needed in ((rule.run, True), (rule.run_maybe, False)):
         for measure in measures:
             value = _companion(first, readings.get(measure, ()))
             if value is not None:
                 values[measure] = (value,)
             elif needed:
                 return None
-    for measure in recipe.beside:
+    for measure in rule.beside:
         near = [r.value for r in readings.get(measure, ()) if comparable(_SAME_PLACE, r.conditions, first.conditions)]
         if near:
             values[measure] = tuple(near)
     angles = () if first.angle_deg is None else tuple([r.angle_deg for r in together if r.angle_deg is not None])
-    return recipe.make(Inputs(values, first.conditions, motor, angles))
+    return rule.make(Inputs(values, first.conditions, motor, angles))
 
 
 def _given_over_settings(
-    together: Sequence[Reading], readings: ByMeasure, motor: Motor, recipe: Recipe
+    together: Sequence[Reading], readings: ByMeasure, motor: Motor, rule: DerivationRule
 ) -> Inputs | None:
     """The readings at several settings, those that have their companions."""
-    rows = [(r, [_companion(r, readings.get(measure, ())) for measure in recipe.run]) for r in together]
+    rows = [(r, [_companion(r, readings.get(measure, ())) for measure in rule.run]) for r in together]
     whole = [(r, [v for v in beside if v is not None]) for r, beside in rows if None not in beside]
-    if len(whole) < recipe.settings:
+    if len(whole) < rule.settings:
         return None
     columns = zip(*((r.value, *beside) for r, beside in whole), strict=True)
-    values = dict(zip((recipe.of, *recipe.run), columns, strict=True))
+    values = dict(zip((rule.of, *rule.run), columns, strict=True))
     under = tuple([r.conditions for r, _ in whole])
     return Inputs(values, together[0].conditions, motor, under=under)
 
@@ -290,7 +291,7 @@ def _companion(first: Reading, readings: Sequence[Reading]) -> float | None:
     return best.value if best else None
 
 
-def _observation(made: Made, together: Sequence[Reading], volts: Sequence[Reading]) -> Observation:
+def _observation(made: Derived, together: Sequence[Reading], volts: Sequence[Reading]) -> Observation:
     first = together[0]
     conditions = first.conditions
     supply_v = made.supply_v

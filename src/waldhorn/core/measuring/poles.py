@@ -13,7 +13,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from statistics import fmean, stdev
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.history import Motor
 from waldhorn.core.motors.facts import MOST_POLES
 from waldhorn.core.motors.winding import whole_poles
@@ -176,7 +176,7 @@ def from_reference(frequency_hz: Sequence[float], reference_hz: Sequence[float],
 
     Raises
     ------
-    Refused
+    InputError
         No reading, or one that is not above zero.
 
     Notes
@@ -213,7 +213,7 @@ def from_tachometer(frequency_hz: Sequence[float], shaft_rpm: Sequence[float]) -
 
     Raises
     ------
-    Refused
+    InputError
         No reading, or one that is not above zero.
 
     Notes
@@ -234,7 +234,7 @@ def from_tachometer(frequency_hz: Sequence[float], shaft_rpm: Sequence[float]) -
 def _centre(values: Sequence[float], name: str) -> tuple[float, float]:
     """Geometric mean of repeats and its relative uncertainty."""
     if not values or min(values) <= 0:
-        raise Refused(name, "one reading at least, above 0")
+        raise InputError(name, "one reading at least, above 0")
     logs = [math.log(v) for v in values]
     u = max(stdev(logs), LEAST_U) if len(logs) > 1 else ONE_READING_U
     return math.exp(fmean(logs)), u

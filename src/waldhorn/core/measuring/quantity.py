@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 
 from waldhorn.core.base.history import Motor
 from waldhorn.core.base.vocabulary import EventKind, SetUp, Verdict
-from waldhorn.core.measuring.derivation import Recipe
+from waldhorn.core.measuring.derivation import DerivationRule
 
 
 @dataclass(frozen=True, slots=True)
@@ -50,7 +50,7 @@ class BetweenMotors:
 class Quantity:
     """A quantity that is judged.
 
-    `made` are the recipes that make it of a check's readings, the first that applies to a run wins. `same` names
+    `made` are the rules that make it of a check's readings, the first that applies to a run wins. `same` names
     the conditions that must agree before two observations compare; `reset_by` the events that void its past. What a
     fault does to it stands with the fault (`judging.faults`). `relative` changes are in percent of the baseline,
     others in the quantity's own unit; limits of an `absolute` one lie on the value itself. `direction` is +1 when
@@ -72,7 +72,7 @@ class Quantity:
     limits: Limits
     repeatability: float
     set_up: SetUp
-    made: tuple[Recipe, ...]
+    made: tuple[DerivationRule, ...]
     same: tuple[str, ...] = ("rig",)
     reset_by: frozenset[EventKind] = frozenset()
     test: BenchTest | None = None
@@ -100,12 +100,12 @@ class Quantity:
     @property
     def primaries(self) -> tuple[str, ...]:
         """The measures an observation starts from."""
-        return tuple(recipe.of for recipe in self.made)
+        return tuple(rule.of for rule in self.made)
 
     @property
     def inputs(self) -> frozenset[str]:
         """Every measure it is made of."""
-        return frozenset(m for recipe in self.made for m in recipe.inputs)
+        return frozenset(m for rule in self.made for m in rule.inputs)
 
 
 def difference(now: float, baseline: float, relative: bool) -> float:

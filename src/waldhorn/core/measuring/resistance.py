@@ -12,8 +12,8 @@ References
 
 from dataclasses import dataclass
 
-from waldhorn.core.base.errors import Refused
-from waldhorn.core.measuring.derivation import Inputs, Made
+from waldhorn.core.base.errors import InputError
+from waldhorn.core.measuring.derivation import Derived, Inputs
 
 PAIRS = ("winding_resistance_ab", "winding_resistance_bc", "winding_resistance_ca")
 REFERENCE_C = 25.0
@@ -46,7 +46,7 @@ def at_reference(milliohm: float, winding_c: float) -> float:
 
     Raises
     ------
-    Refused
+    InputError
         A temperature at which copper does not follow the line.
 
     Notes
@@ -61,7 +61,7 @@ def at_reference(milliohm: float, winding_c: float) -> float:
     16.19
     """
     if winding_c <= -_COPPER_C:
-        raise Refused("motor_c", f"{winding_c:g} °C cannot be: the winding has the temperature of the room or more")
+        raise InputError("motor_c", f"{winding_c:g} °C cannot be: the winding has the temperature of the room or more")
     return milliohm * (_COPPER_C + REFERENCE_C) / (_COPPER_C + winding_c)
 
 
@@ -80,7 +80,7 @@ def phases(ab: float, bc: float, ca: float) -> Phases:
 
     Raises
     ------
-    Refused
+    InputError
         A pair that is larger than the two others together: no star measures so.
 
     Notes
@@ -97,7 +97,7 @@ def phases(ab: float, bc: float, ca: float) -> Phases:
     """
     found = Phases((ab + ca - bc) / 2, (ab + bc - ca) / 2, (bc + ca - ab) / 2)
     if min(found.a, found.b, found.c) <= 0:
-        raise Refused("winding_resistance_ab", "one pair is larger than the two others together: is a lead open?")
+        raise InputError("winding_resistance_ab", "one pair is larger than the two others together: is a lead open?")
     return found
 
 
@@ -116,7 +116,7 @@ def imbalance_pct(ab: float, bc: float, ca: float) -> float:
 
     Raises
     ------
-    Refused
+    InputError
         A pair of 0 mΩ or less.
 
     Notes
@@ -132,12 +132,12 @@ def imbalance_pct(ab: float, bc: float, ca: float) -> float:
     """
     pairs = (ab, bc, ca)
     if min(pairs) <= 0:
-        raise Refused("winding_resistance_ab", "a pair of 0 mΩ cannot be: is the meter on the leads?")
+        raise InputError("winding_resistance_ab", "a pair of 0 mΩ cannot be: is the meter on the leads?")
     mean = sum(pairs) / 3
     return 100 * max(abs(r - mean) for r in pairs) / mean
 
 
-def of_run(given: Inputs) -> Made:
+def of_run(given: Inputs) -> Derived:
     """Imbalance of a run in which all three pairs were read."""
     value = imbalance_pct(*(given.one(p) for p in PAIRS))
-    return Made(value, value)
+    return Derived(value, value)

@@ -9,8 +9,8 @@ References
 
 import math
 
-from waldhorn.core.base.errors import Refused
-from waldhorn.core.measuring.derivation import Inputs, Made
+from waldhorn.core.base.errors import InputError
+from waldhorn.core.measuring.derivation import Derived, Inputs
 
 
 def wander(rpm_p2p: float, rpm: float) -> float:
@@ -30,7 +30,7 @@ def wander(rpm_p2p: float, rpm: float) -> float:
 
     Raises
     ------
-    Refused
+    InputError
         The speed is not above zero.
 
     Notes
@@ -45,17 +45,17 @@ def wander(rpm_p2p: float, rpm: float) -> float:
     0.2
     """
     if rpm <= 0:
-        raise Refused("rpm", f"speed {rpm:g} rpm must be above 0 to divide by")
+        raise InputError("rpm", f"speed {rpm:g} rpm must be above 0 to divide by")
     return 100 * rpm_p2p / rpm
 
 
-def of_run(given: Inputs) -> Made | None:
+def of_run(given: Inputs) -> Derived | None:
     """Wander of a run in which speed and peak to peak were read; None for a motor that stood still."""
     rpm = given.one("rpm")
     if rpm <= 0:
         return None
     value = wander(given.one("rpm_p2p"), rpm)
-    return Made(value, value, resolution=100 * display_step(rpm, given.one("rpm_p2p")) / rpm)
+    return Derived(value, value, resolution=100 * display_step(rpm, given.one("rpm_p2p")) / rpm)
 
 
 def display_step(*speeds: float) -> float:

@@ -13,8 +13,8 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from waldhorn.core.base.errors import Refused
-from waldhorn.core.measuring.derivation import Inputs, Made
+from waldhorn.core.base.errors import InputError
+from waldhorn.core.measuring.derivation import Derived, Inputs
 
 COPPER_ZERO_C = 235.0  # below zero, where copper's resistance would vanish if its line went on [2]
 COMPARABLE_K = 3.0  # two motors this close in temperature compare [3]
@@ -121,7 +121,7 @@ def thermal_resistance(rise_k: float, energy_j: float, seconds: float, tau_s: fl
 
     Raises
     ------
-    Refused
+    InputError
         No energy or no time.
 
     Notes
@@ -136,7 +136,7 @@ def thermal_resistance(rise_k: float, energy_j: float, seconds: float, tau_s: fl
     6.59
     """
     if energy_j <= 0 or seconds <= 0:
-        raise Refused("energy", f"{energy_j:g} J in {seconds:g} s heat nothing: both above 0")
+        raise InputError("energy", f"{energy_j:g} J in {seconds:g} s heat nothing: both above 0")
     return rise_k / (energy_j / seconds * (1 - math.exp(-seconds / tau_s)))
 
 
@@ -157,7 +157,7 @@ def rise_per_energy(rise_k: float, energy_j: float) -> float:
 
     Raises
     ------
-    Refused
+    InputError
         No energy.
 
     Notes
@@ -172,7 +172,7 @@ def rise_per_energy(rise_k: float, energy_j: float) -> float:
     14.61
     """
     if energy_j <= 0:
-        raise Refused("energy", f"{energy_j:g} J heat nothing: above 0")
+        raise InputError("energy", f"{energy_j:g} J heat nothing: above 0")
     return 1000 * rise_k / energy_j
 
 
@@ -194,7 +194,7 @@ def fit_cooling(seconds: Sequence[float], surface_c: Sequence[float], ambient_c:
 
     Raises
     ------
-    Refused
+    InputError
         Fewer than two readings above ambient at different times, or a motor that does not cool.
 
     Notes
@@ -212,12 +212,12 @@ def fit_cooling(seconds: Sequence[float], surface_c: Sequence[float], ambient_c:
         (t, math.log(c - ambient_c)) for t, c in zip(seconds, surface_c, strict=True) if c - ambient_c > _LEAST_EXCESS_K
     ]
     if len({t for t, _ in points}) < 2:
-        raise Refused("temperature", f"two readings more than {_LEAST_EXCESS_K} K above ambient show how it cools")
+        raise InputError("temperature", f"two readings more than {_LEAST_EXCESS_K} K above ambient show how it cools")
     mean_t = sum(t for t, _ in points) / len(points)
     mean_l = sum(v for _, v in points) / len(points)
     slope = sum((t - mean_t) * (v - mean_l) for t, v in points) / sum((t - mean_t) ** 2 for t, _ in points)
     if slope >= 0:
-        raise Refused("temperature", "it does not cool: read again in a minute, on the same spot")
+        raise InputError("temperature", "it does not cool: read again in a minute, on the same spot")
     return Cooling(math.exp(mean_l - slope * mean_t), -1 / slope, ambient_c)
 
 
@@ -281,7 +281,7 @@ def copper_resistance(resistance_25: float, copper_c: float) -> float:
     return resistance_25 * (COPPER_ZERO_C + copper_c) / (COPPER_ZERO_C + 25)
 
 
-def of_reading(given: Inputs) -> Made | None:
+def of_reading(given: Inputs) -> Derived | None:
     """Rise of the standard run, without what the motor started with where that was noted; None where the air was
     not."""
     ambient = given.conditions.ambient_c
@@ -289,5 +289,5 @@ def of_reading(given: Inputs) -> Made | None:
         return None
     surface, before = given.one("temperature"), given.maybe("temperature_before")
     if before is None:
-        return Made(rise(surface, ambient), surface)
-    return Made(rise_of_run(surface, ambient, before), surface)
+        return Derived(rise(surface, ambient), surface)
+    return Derived(rise_of_run(surface, ambient, before), surface)

@@ -8,7 +8,7 @@ References
 .. [2] Bench practice.
 """
 
-from waldhorn.core.measuring.derivation import Inputs, Made
+from waldhorn.core.measuring.derivation import Derived, Inputs
 from waldhorn.core.motors.winding import whole_poles
 
 PHASES = ("timing_a", "timing_b", "timing_c")
@@ -85,7 +85,7 @@ def mechanical(electrical_deg: float, poles: int) -> float:
 
     Raises
     ------
-    Refused
+    InputError
         A pole count that cannot be.
 
     Notes
@@ -102,13 +102,13 @@ def mechanical(electrical_deg: float, poles: int) -> float:
     return electrical_deg * 2 / whole_poles(poles)
 
 
-def mean_of_run(given: Inputs) -> Made:
+def mean_of_run(given: Inputs) -> Derived:
     """Mean timing of a sweep in which all three phases were read."""
     value = mean_of_phases(*(given.one(p) for p in PHASES))
-    return Made(value, value)
+    return Derived(value, value)
 
 
-def spread_of_run(given: Inputs) -> Made:
+def spread_of_run(given: Inputs) -> Derived:
     """Spread of the phases of a sweep."""
     value = spread_of_phases(*(given.one(p) for p in PHASES))
-    return Made(value, value)
+    return Derived(value, value)

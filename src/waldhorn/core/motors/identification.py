@@ -13,7 +13,7 @@ import math
 import re
 from dataclasses import dataclass
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 
 SAME_SIZE_MM = 3.0  # within which a name and a measured size belong together
 WALL_MM = 6.0  # by which a can is wider than the stator in it, about [2]
@@ -36,7 +36,7 @@ def motor_constant(kv: float, resistance_ohm: float) -> float:
 
     Raises
     ------
-    Refused
+    InputError
         One of them is not above zero.
 
     Notes
@@ -51,7 +51,7 @@ def motor_constant(kv: float, resistance_ohm: float) -> float:
     31.3
     """
     if kv <= 0 or resistance_ohm <= 0:
-        raise Refused("kv", "KV and resistance must be above 0")
+        raise InputError("kv", "KV and resistance must be above 0")
     return 1e3 * 60 / (2 * math.pi * kv) / math.sqrt(resistance_ohm)
 
 

@@ -10,7 +10,7 @@ References
 from dataclasses import dataclass
 from math import gcd, lcm
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 
 _SECTORS = (("A", 1), ("C", -1), ("B", 1), ("A", -1), ("C", 1), ("B", -1))
 
@@ -24,16 +24,16 @@ class CoilSide:
 
 
 def whole_poles(poles: int, field: str = "poles") -> int:
-    """A pole count, or Refused where there can be no such rotor.
+    """A pole count, or InputError where there can be no such rotor.
 
     >>> whole_poles(14)
     14
     >>> whole_poles(7)
     Traceback (most recent call last):
-    waldhorn.core.base.errors.Refused: 7 poles cannot be: magnet faces come in pairs
+    waldhorn.core.base.errors.InputError: 7 poles cannot be: magnet faces come in pairs
     """
     if poles < 2 or poles % 2:
-        raise Refused(field, f"{poles} poles cannot be: magnet faces come in pairs")
+        raise InputError(field, f"{poles} poles cannot be: magnet faces come in pairs")
     return poles
 
 

@@ -1,7 +1,7 @@
 """The three constants of a motor: its resistance, its speed constant, and the current it draws without load.
 
 For full throttle at one timing. Not for what is judged from check to check (see `kv`, `current`), and not for what a
-motor will do with a load (see `foretell`).
+motor will do with a load (see `predict`).
 
 References
 ----------
@@ -16,7 +16,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.measuring.losses import DIGIT_A, U_AMPS
 
 LOADED = 10.0  # times the no-load current: a row that tells the resistance
@@ -71,7 +71,7 @@ def fit(rows: Sequence[Row], no_load_a: float, u_volts: float | None = None) -> 
 
     Raises
     ------
-    Refused
+    InputError
         The rows cannot tell the resistance; in words what is missing.
 
     Notes
@@ -90,7 +90,7 @@ def fit(rows: Sequence[Row], no_load_a: float, u_volts: float | None = None) -> 
     _refuse_few(rows, no_load_a)
     volts, amps, rpm = columns(rows)
     if len({(r.volts, r.amps, r.rpm) for r in rows}) < 2:
-        raise Refused("rows", "these rows are all alike: add one at another voltage and one under load")
+        raise InputError("rows", "these rows are all alike: add one at another voltage and one under load")
     weights = 1 / np.full_like(volts, u_volts) ** 2 if u_volts else weights_of(rows)
     saa, sann, snn = ((weights * a * b).sum() for a, b in ((amps, amps), (amps, rpm), (rpm, rpm)))
     det = saa * snn - sann**2
@@ -98,7 +98,7 @@ def fit(rows: Sequence[Row], no_load_a: float, u_volts: float | None = None) -> 
     u_r, u_slope = math.sqrt(snn / det), math.sqrt(saa / det)
     r, per_volt = float(resistance), float(slope)
     if r <= 0 or per_volt <= 0 or u_r > LOOSEST_R * r:
-        raise Refused("rows", f"{len(rows)} rows do not tell R better than ± {u_r:.2g} Ω: {_ADVICE}")
+        raise InputError("rows", f"{len(rows)} rows do not tell R better than ± {u_r:.2g} Ω: {_ADVICE}")
     return Constants(r, 1 / per_volt, no_load_a, u_r, u_slope / per_volt**2)
 
 
@@ -108,9 +108,11 @@ _ADVICE = "add one under a heavier load, or measure it with four wires"
 def _refuse_few(rows: Sequence[Row], no_load_a: float) -> None:
     if not any(row.amps >= LOADED * no_load_a for row in rows):
         count = {1: "one row", 2: "two rows", 3: "three rows"}.get(len(rows), f"{len(rows)} rows")
-        raise Refused("rows", f"{count} without load cannot tell R: add one under load, or measure it with four wires")
+        raise InputError(
+            "rows", f"{count} without load cannot tell R: add one under load, or measure it with four wires"
+        )
     if len(rows) < 2:
-        raise Refused("rows", "one row cannot tell R and Kv apart: add one without load")
+        raise InputError("rows", "one row cannot tell R and Kv apart: add one without load")
 
 
 def columns(rows: Sequence[Row]) -> tuple[Floats, Floats, Floats]:

@@ -1,6 +1,6 @@
 """Where motor, pack and load meet: what a motor of known constants does with a propeller or wheel on a pack.
 
-Not the band in which it lies (see `foretell`), nor transients.
+Not the band in which it lies (see `predict`), nor transients.
 
 References
 ----------
@@ -11,7 +11,7 @@ References
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.predicting.constants import Constants, shaft_power
 
 PROPELLER, WHEEL = 3.0, 1.0  # power grows with this power of the speed
@@ -79,7 +79,7 @@ def load_constant(watts: float, rpm: float, exponent: float = PROPELLER) -> floa
     1.128
     """
     if not rpm > 0 or not watts > 0:
-        raise Refused("load", "this row drove nothing: it needs a speed, and more current than without load")
+        raise InputError("load", "this row drove nothing: it needs a speed, and more current than without load")
     return float(watts / rpm**exponent)
 
 
@@ -98,7 +98,7 @@ def operating_point(constants: Constants, pack: Pack, load: Load) -> Outcome:
 
     Raises
     ------
-    Refused
+    InputError
         The pack cannot turn it at all.
 
     Notes
@@ -126,7 +126,7 @@ def operating_point(constants: Constants, pack: Pack, load: Load) -> Outcome:
 
     lowest = 1.0
     if spare(lowest) <= 0:
-        raise Refused("pack", f"{pack.rest_v:g} V do not turn this load: more volts, or a smaller one")
+        raise InputError("pack", f"{pack.rest_v:g} V do not turn this load: more volts, or a smaller one")
     from scipy.optimize import brentq  # half a second to load, which most pages do without
 
     return _outcome(constants, pack, float(brentq(spare, lowest, free)))
@@ -165,6 +165,6 @@ def curve(constants: Constants, pack: Pack, load: Load, shares: Sequence[float])
         weaker = Pack(pack.rest_v * share, pack.inner_ohm)
         try:
             found.append((weaker.rest_v, operating_point(constants, weaker, load)))
-        except Refused:
+        except InputError:
             continue
     return found

@@ -1,6 +1,6 @@
 """What a motor will do with a load on a pack: amps, rpm, watts and heat, with the band they lie in.
 
-The constants are fitted anew to rows that are shaken by what their meters leave open, and each fit foretells: the band
+The constants are fitted anew to rows that are shaken by what their meters leave open, and each fit predicts: the band
 is what nine in ten of these say. Not for transients, and not for an aeroplane or a boat under way, where moving air or
 water unloads the propeller (see `load`).
 
@@ -15,7 +15,7 @@ from dataclasses import dataclass, fields
 
 import numpy as np
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.predicting.constants import Constants, Floats, Row, columns, shaft_power, solve, spread, weights_of
 from waldhorn.core.predicting.operating_point import HALVINGS, Load, Outcome, Pack, operating_point
 
@@ -28,7 +28,7 @@ U_MODEL = 0.01  # of the load's power: what a law of one power leaves out
 
 
 @dataclass(frozen=True, slots=True)
-class Foretold:
+class Prediction:
     """An outcome, and the band in which nine of ten lie, by name of its figures."""
 
     outcome: Outcome
@@ -87,7 +87,7 @@ def with_four_wires(measured: Measured) -> Constants:
     920
     """
     if measured.four_wire_ohm is None or not measured.rows:
-        raise Refused("rows", "no row at full throttle with volts, amps and rpm: pull it once")
+        raise InputError("rows", "no row at full throttle with volts, amps and rpm: pull it once")
     volts, amps, rpm = columns(measured.rows)
     weights, ohm = weights_of(measured.rows) if len(measured.rows) > 2 else np.ones_like(volts), measured.four_wire_ohm
     slope = float((weights * (volts - ohm * amps) * rpm).sum() / (weights * rpm**2).sum())
@@ -95,9 +95,9 @@ def with_four_wires(measured: Measured) -> Constants:
     return Constants(ohm, 1 / slope, measured.no_load_a, FOUR_WIRE_U * ohm, u_slope / slope**2)
 
 
-def foretell(
+def predict(
     constants: Constants, measured: Measured, pack: Pack, load: Load, own_row: int | None = None, seed: int = 1
-) -> Foretold:
+) -> Prediction:
     """What a motor will do, and the band of it.
 
     Parameters
@@ -115,7 +115,7 @@ def foretell(
 
     Returns
     -------
-    Foretold
+    Prediction
 
     Notes
     -----
@@ -157,4 +157,4 @@ def foretell(
     }
     named = (f.name for f in fields(Outcome))
     band = {name: tuple(float(x) for x in np.percentile(shaken[name], NINE_IN_TEN)) for name in named}
-    return Foretold(outcome, {name: (pair[0], pair[1]) for name, pair in band.items()})
+    return Prediction(outcome, {name: (pair[0], pair[1]) for name, pair in band.items()})

@@ -16,7 +16,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.comparing.equal_conditions import Price
 from waldhorn.core.measuring.end_bell import KV_PER_DEG, KV_PER_DEG_U, LEAST_APART_DEG, TimingPull, growth_and_u
 from waldhorn.core.predicting.constants import Constants
@@ -112,7 +112,7 @@ def over_timing(
     for deg in degrees:
         try:
             found.append((deg, operating_point(further_on(constants, deg, slopes), pack, load)))
-        except Refused:
+        except InputError:
             continue
     return found
 
@@ -134,7 +134,7 @@ def of_a_degree(constants: Constants, pack: Pack, load: Load, slopes: Slopes) ->
 
     Raises
     ------
-    Refused
+    InputError
         The pack cannot turn it.
 
     Notes

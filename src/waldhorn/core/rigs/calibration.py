@@ -13,7 +13,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from statistics import fmean, stdev
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 
 LEAST_PAIRS = 5
 LEAST_RANGE = 1.5  # the largest to the smallest reading
@@ -59,7 +59,7 @@ def fit(x: Sequence[float], y: Sequence[float], u_ratio: float = 1.0) -> Transla
 
     Raises
     ------
-    Refused
+    InputError
         Fewer than five motors, over a range of less than 1 to 1.5, or no line in them.
 
     Notes
@@ -76,9 +76,11 @@ def fit(x: Sequence[float], y: Sequence[float], u_ratio: float = 1.0) -> Transla
     if len(x) != len(y):
         raise ValueError("as many readings on both rigs")
     if len(x) < LEAST_PAIRS:
-        raise Refused("pairs", f"{len(x)} motors were read on both rigs, {LEAST_PAIRS} are needed")
+        raise InputError("pairs", f"{len(x)} motors were read on both rigs, {LEAST_PAIRS} are needed")
     if any(min(v) <= 0 or max(v) < LEAST_RANGE * min(v) for v in (x, y)):
-        raise Refused("pairs", f"they lie too close together: the largest must be {LEAST_RANGE:g} times the smallest")
+        raise InputError(
+            "pairs", f"they lie too close together: the largest must be {LEAST_RANGE:g} times the smallest"
+        )
     k, a = _line(x, y, u_ratio)
     n = len(x)
     others = [_line([*x[:i], *x[i + 1 :]], [*y[:i], *y[i + 1 :]], u_ratio) for i in range(n)]
@@ -89,7 +91,7 @@ def fit(x: Sequence[float], y: Sequence[float], u_ratio: float = 1.0) -> Transla
     left = sum((q - a - k * p) ** 2 for p, q in zip(x, y, strict=True))
     u_k, u_a = stdev(ks) / math.sqrt(n), stdev(offsets) / math.sqrt(n)
     if k <= LEAST_SLOPE * u_k:
-        raise Refused("pairs", "what one rig shows says nothing of what the other shows")
+        raise InputError("pairs", "what one rig shows says nothing of what the other shows")
     return Translation(k, a, u_k, u_a, cov, math.sqrt(left / (n - 2)), n)
 
 
@@ -156,7 +158,7 @@ def _line(x: Sequence[float], y: Sequence[float], u_ratio: float) -> tuple[float
     s_yy = sum((q - mean_y) ** 2 for q in y)
     s_xy = sum((p - mean_x) * (q - mean_y) for p, q in zip(x, y, strict=True))
     if s_xy == 0:
-        raise Refused("pairs", "what one rig shows says nothing of what the other shows")
+        raise InputError("pairs", "what one rig shows says nothing of what the other shows")
     apart = s_yy - u_ratio * s_xx
     k = (apart + math.sqrt(apart**2 + 4 * u_ratio * s_xy**2)) / (2 * s_xy)
     return k, mean_y - k * mean_x

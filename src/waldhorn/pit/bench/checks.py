@@ -11,7 +11,7 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
-from waldhorn.core.base.errors import Refusals, Refused
+from waldhorn.core.base.errors import InputError, InputErrors
 from waldhorn.core.base.history import Overruled, PoleFinding
 from waldhorn.core.measuring.measures import QUANTITIES
 from waldhorn.core.measuring.poles import kv_rebased
@@ -22,13 +22,13 @@ from waldhorn.pit.bench.steps import poles as poles_step
 from waldhorn.pit.bench.steps.fields import read_partly, still_missing
 from waldhorn.pit.bench.steps.step import AnyStep, Taken
 from waldhorn.pit.bench.words import closed_words
-from waldhorn.store import acts, drafts, findings, motors, readings, rigs
-from waldhorn.store.models import ActKind, CheckRow, MotorRow, ReadingRow, StepState
+from waldhorn.store import changes, drafts, findings, motors, readings, rigs
+from waldhorn.store.models import ChangeKind, CheckRow, MotorRow, ReadingRow, StepState
 
 SPEEDS = ("kv", "rpm", "rpm_p2p")
 LONGEST_REASON = 200
 CLOSED = "this check is closed: open a new one on the motor's page with C"
-_CORRECTING = (ActKind.ASIDE, ActKind.BACK, ActKind.PEAKS_ASIDE, ActKind.REBASE)
+_CORRECTING = (ChangeKind.ASIDE, ChangeKind.BACK, ChangeKind.PEAKS_ASIDE, ChangeKind.REBASE)
 
 
 def open_check(session: Session, motor: MotorRow, now: datetime, plan: str = "quick") -> CheckRow:
@@ -36,7 +36,7 @@ def open_check(session: Session, motor: MotorRow, now: datetime, plan: str = "qu
     before = readings.last_check(session, motor.id)
     if before is not None and before.open:
         return before
-    act_id = acts.record(session, ActKind.OPEN, now, motor.id)
+    act_id = changes.record(session, ChangeKind.OPEN, now, motor.id)
     check = CheckRow(
         motor_id=motor.id,
         act_id=act_id,
@@ -67,10 +67,10 @@ def open_check(session: Session, motor: MotorRow, now: datetime, plan: str = "qu
 
 
 def change_plan(session: Session, ctx: CheckContext, plan: str) -> None:
-    """Follow another list of steps; raises Refused when there is no such list."""
+    """Follow another list of steps; raises InputError when there is no such list."""
     if not stepper.is_plan(plan):
-        raise Refused("plan", f"“{plan}” is no list of steps: {', '.join(stepper.PLAN_WORDS)}, or only one test")
-    act_id = _record(session, ctx, ActKind.PLAN, detail=plan)
+        raise InputError("plan", f"“{plan}” is no list of steps: {', '.join(stepper.PLAN_WORDS)}, or only one test")
+    act_id = _record(session, ctx, ChangeKind.PLAN, detail=plan)
     _revise(session, ctx, act_id, {"plan": plan})
 
 
@@ -94,7 +94,7 @@ def typed_so_far(session: Session, ctx: CheckContext, step: AnyStep) -> dict[str
 def take(
     session: Session, ctx: CheckContext, step: AnyStep, typed: Mapping[str, str], shown: Mapping[str, str] | None = None
 ) -> None:
-    """Take what was typed into a step whose form was drawn with `shown`; raises Refusals with a sentence a field.
+    """Take what was typed into a step whose form was drawn with `shown`; raises InputErrors with a sentence a field.
 
     When a third run shows which of three stands apart, that one is set aside, visibly and undoably.
     """
@@ -107,7 +107,7 @@ def take_values(session: Session, ctx: CheckContext, step: AnyStep, values: Any,
     """Take the fields of a step that were found right."""
     run = step.next_run(ctx)
     taken = step.taken(ctx, values, run)
-    kind = ActKind.SET_UP if step is stepper.SETUP else ActKind.TAKE
+    kind = ChangeKind.SET_UP if step is stepper.SETUP else ChangeKind.TAKE
     act_id = _record(session, ctx, kind, step.name, count=run if taken.readings else 0, typed=_kept(typed))
     store(session, ctx, act_id, taken, again=step)
     drafts.forget(session, ctx.check.id, step.name)
@@ -116,19 +116,19 @@ def take_values(session: Session, ctx: CheckContext, step: AnyStep, values: Any,
 
 
 def _checked(ctx: CheckContext, step: AnyStep, typed: Mapping[str, str]) -> Any:
-    """The fields of a step, whole and right; raises Refusals."""
+    """The fields of a step, whole and right; raises InputErrors."""
     names = list(step.fields.asks())
     if not ctx.check.open:
-        raise Refusals({names[-1]: CLOSED})
+        raise InputErrors({names[-1]: CLOSED})
     if shut := stepper.closed(ctx, step):
-        raise Refusals({"closed": " ".join(closed_words(c) for c in shut)})
+        raise InputErrors({"closed": " ".join(closed_words(c) for c in shut)})
     values, wrong = read_partly(step.fields, typed)
     wrong |= {n: words for n, words in still_missing(values).items() if n not in wrong and step.needs(ctx, n)}
     if wrong := wrong or step.missing(ctx, values):
-        raise Refusals(wrong)
+        raise InputErrors(wrong)
     run = step.next_run(ctx)
     if typed.get("run", str(run)) != str(run):
-        raise Refusals({names[0]: f"run {run - 1} has been taken meanwhile: press Enter again for run {run}"})
+        raise InputErrors({names[0]: f"run {run - 1} has been taken meanwhile: press Enter again for run {run}"})
     return values
 
 
@@ -146,23 +146,23 @@ def store(session: Session, ctx: CheckContext, act_id: str, taken: Taken, again:
         _revise(session, ctx, act_id, changed)
     if taken.motor is not None:
         row = motors.get(session, ctx.motor_id)
-        acts.revise(session, act_id, [(row, motors.columns(taken.motor))])
+        changes.revise(session, act_id, [(row, motors.columns(taken.motor))])
 
 
 def must_be_open(ctx: CheckContext) -> None:
-    """Raises Refused for a check that is closed: it takes nothing more, though what it took can be corrected."""
+    """Raises InputError for a check that is closed: it takes nothing more, though what it took can be corrected."""
     if not ctx.check.open:
-        raise Refused("closed", CLOSED)
+        raise InputError("closed", CLOSED)
 
 
-def _record(session: Session, ctx: CheckContext, kind: ActKind, step: str = "", **more: Any) -> str:
+def _record(session: Session, ctx: CheckContext, kind: ChangeKind, step: str = "", **more: Any) -> str:
     if kind not in _CORRECTING:
         must_be_open(ctx)
-    return acts.record(session, kind, ctx.now, ctx.motor_id, ctx.check.id, step, **more)
+    return changes.record(session, kind, ctx.now, ctx.motor_id, ctx.check.id, step, **more)
 
 
 def _revise(session: Session, ctx: CheckContext, act_id: str, values: Mapping[str, Any]) -> None:
-    acts.revise(session, act_id, [(readings.check_row(session, ctx.check.id), values)])
+    changes.revise(session, act_id, [(readings.check_row(session, ctx.check.id), values)])
 
 
 def _kept(typed: Mapping[str, str]) -> dict[str, str]:
@@ -188,63 +188,63 @@ def _set_odd_one_aside(session: Session, ctx: CheckContext, act_id: str, step: A
 
 
 def _aside(session: Session, act_id: str, rows: Sequence[ReadingRow], reason: str) -> None:
-    acts.revise(session, act_id, [(row, {"accepted": False, "aside_reason": reason}) for row in rows])
+    changes.revise(session, act_id, [(row, {"accepted": False, "aside_reason": reason}) for row in rows])
 
 
 def set_aside(session: Session, ctx: CheckContext, step: AnyStep, run: int, reason: str) -> None:
-    """Set a run aside with a reason: kept, but judged without; raises Refused when there is no such run."""
+    """Set a run aside with a reason: kept, but judged without; raises InputError when there is no such run."""
     if not reason.strip():
-        raise Refused("aside", "say why it is set aside: a slip of the hand, a loose clip")
+        raise InputError("aside", "say why it is set aside: a slip of the hand, a loose clip")
     rows = [r for r in _rows_of(session, ctx, step, run) if r.accepted]
     if not rows:
-        raise Refused("run", f"there is no run {run} to set aside")
-    act_id = _record(session, ctx, ActKind.ASIDE, step.name, count=run)
+        raise InputError("run", f"there is no run {run} to set aside")
+    act_id = _record(session, ctx, ChangeKind.ASIDE, step.name, count=run)
     _aside(session, act_id, rows, reason.strip()[:LONGEST_REASON])
 
 
 def bring_back(session: Session, ctx: CheckContext, step: AnyStep, run: int) -> None:
-    """Let a run that was set aside count again; raises Refused when there is none."""
+    """Let a run that was set aside count again; raises InputError when there is none."""
     rows = [r for r in _rows_of(session, ctx, step, run) if not r.accepted]
     if not rows:
-        raise Refused("run", f"there is no run {run} set aside")
-    act_id = _record(session, ctx, ActKind.BACK, step.name, count=run)
-    acts.revise(session, act_id, [(row, {"accepted": True, "aside_reason": ""}) for row in rows])
+        raise InputError("run", f"there is no run {run} set aside")
+    act_id = _record(session, ctx, ChangeKind.BACK, step.name, count=run)
+    changes.revise(session, act_id, [(row, {"accepted": True, "aside_reason": ""}) for row in rows])
 
 
 def set_outliers_aside(session: Session, ctx: CheckContext, step: AnyStep) -> None:
-    """Set the peaks aside that stand far from the rest of the last run; raises Refused when none does."""
+    """Set the peaks aside that stand far from the rest of the last run; raises InputError when none does."""
     view = step.view(ctx, step.fields(), [])
     odd = getattr(view, "outliers", ())
     if not odd:
-        raise Refused("aside", "no peak stands apart")
+        raise InputError("aside", "no peak stands apart")
     last = max(step.runs(ctx))
     rows = [r for r in _rows_of(session, ctx, step, last) if r.accepted]
     rows.sort(key=lambda r: r.position or 0)
-    act_id = _record(session, ctx, ActKind.PEAKS_ASIDE, step.name, count=len(odd))
+    act_id = _record(session, ctx, ChangeKind.PEAKS_ASIDE, step.name, count=len(odd))
     _aside(session, act_id, [rows[i] for i in odd], "stands apart from the other peaks")
 
 
 def skip(session: Session, ctx: CheckContext, step: AnyStep) -> None:
     """Pass a step over in this check; it can still be gone back to."""
-    act_id = _record(session, ctx, ActKind.SKIP, step.name)
+    act_id = _record(session, ctx, ChangeKind.SKIP, step.name)
     findings.add(session, [ctx.stepped(step.name, StepState.SKIPPED)], act_id)
 
 
 def stop(session: Session, ctx: CheckContext, reason: str) -> None:
-    """Stop the run with a reason: what is left of it is passed over; raises Refused without a reason."""
+    """Stop the run with a reason: what is left of it is passed over; raises InputError without a reason."""
     if not reason.strip():
-        raise Refused("stop", "say why you stop: called to the heat, it smells, rough")
-    act_id = _record(session, ctx, ActKind.STOP)
+        raise InputError("stop", "say why you stop: called to the heat, it smells, rough")
+    act_id = _record(session, ctx, ChangeKind.STOP)
     left = [s for s in stepper.planned(ctx)[:-1] if not stepper.finished(ctx, s)]
     findings.add(session, [ctx.stepped(s.name, StepState.SKIPPED) for s in left], act_id)
     _revise(session, ctx, act_id, {"stopped_because": reason.strip()[:LONGEST_REASON]})
 
 
 def overrule(session: Session, ctx: CheckContext, subject: str, reason: str) -> None:
-    """Open powered steps in spite of a finding, with a reason; raises Refused without one."""
+    """Open powered steps in spite of a finding, with a reason; raises InputError without one."""
     if not reason.strip():
-        raise Refused("overrule", "say why it may run all the same: who looked, what was done")
-    act_id = _record(session, ctx, ActKind.OVERRULE, detail=subject)
+        raise InputError("overrule", "say why it may run all the same: who looked, what was done")
+    act_id = _record(session, ctx, ChangeKind.OVERRULE, detail=subject)
     one = Overruled(ctx.check.id, subject, reason.strip()[:LONGEST_REASON], ctx.now)
     findings.add(session, [one], act_id)
 
@@ -252,15 +252,15 @@ def overrule(session: Session, ctx: CheckContext, subject: str, reason: str) -> 
 def rebase(session: Session, ctx: CheckContext) -> int:
     """Bring the speeds read with another pole setting to the true count; returns how many.
 
-    Raises Refused when no other setting is known.
+    Raises InputError when no other setting is known.
     """
     offer = poles_step.rebase_offer(ctx)
     known = ctx.poles()
     if offer is None or known is None:
-        raise Refused("rebase", "no other pole setting is known of this motor")
+        raise InputError("rebase", "no other pole setting is known of this motor")
     rows = readings.of_motor(session, ctx.motor_id, SPEEDS)
-    act_id = _record(session, ctx, ActKind.REBASE, "poles", detail=str(offer[1]), count=len(rows))
-    acts.revise(session, act_id, [(row, {"value": kv_rebased(row.value, *offer)}) for row in rows])
+    act_id = _record(session, ctx, ChangeKind.REBASE, "poles", detail=str(offer[1]), count=len(rows))
+    changes.revise(session, act_id, [(row, {"value": kv_rebased(row.value, *offer)}) for row in rows])
     done = PoleFinding(ctx.check.id, known.poles, known.known_by, known.before, ctx.now, rebased=True)
     findings.add(session, [done], act_id)
     return len(rows)

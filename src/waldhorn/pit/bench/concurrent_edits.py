@@ -8,7 +8,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
-from waldhorn.core.base.errors import Refusals
+from waldhorn.core.base.errors import InputErrors
 
 BY, OTHERS = "_by", "_others"  # of a draft: which form wrote a field last, and what another form wrote there
 
@@ -26,7 +26,7 @@ class Meanwhile(str):
         return said
 
 
-class BothChanged(Refusals):
+class BothChanged(InputErrors):
     """Fields that two people changed; `fields` is the form as it is to be shown again: one's own values where both did,
     and what only the other changed."""
 

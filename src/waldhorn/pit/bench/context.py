@@ -24,8 +24,8 @@ from waldhorn.core.base.history import (
     Reading,
 )
 from waldhorn.core.base.vocabulary import Purpose, Spin, Sweep
-from waldhorn.core.judging.verdict import Terms
-from waldhorn.pit.judging.judging import terms_of
+from waldhorn.core.judging.verdict import JudgingContext
+from waldhorn.pit.judging.judging import judging_contexts
 from waldhorn.store import fleet, pit, readings
 from waldhorn.store.findings import Finding, Findings, FlywheelTrace, Pictured, Stepped, TimingGoal
 from waldhorn.store.models import StepState
@@ -75,7 +75,7 @@ class CheckContext:
     before: CheckNow | None
     history: History
     found: Findings
-    terms: Terms
+    judging_context: JudgingContext
     now: datetime
     fleet: Fleet = field(default_factory=dict)
     usual_rig: str = ""  # where nothing was checked before
@@ -97,7 +97,7 @@ class CheckContext:
 
     def repeatability(self, quantity: str) -> float:
         """What the runs of a visit repeat to on this check's rig, one standard deviation, change unit."""
-        return self.terms.repeatability(self.check.rig, quantity).run
+        return self.judging_context.repeatability(self.check.rig, quantity).run
 
     def conditions(self, **more: Any) -> Conditions:
         """The conditions of this check, with those of a step."""
@@ -218,16 +218,21 @@ _STATE = tuple(f.name for f in fields(CheckNow))
 
 
 def load(
-    session: Session, check_id: str, now: datetime, terms: Terms | None = None, with_fleet: bool = False
+    session: Session,
+    check_id: str,
+    now: datetime,
+    judging_context: JudgingContext | None = None,
+    with_fleet: bool = False,
 ) -> CheckContext | None:
-    """Load the context of a check, or None when there is no such check; `terms` are reused where they are known."""
+    """Load the context of a check, or None when there is no such check; `judging_context` is
+    used again where it is known."""
     loaded = readings.of_bench(session, check_id)
     if loaded is None:
         return None
     motor_id, history, found, rows, rig_reads = loaded
     states = [_check_now(row) for row in rows]
     place = next(i for i, s in enumerate(states) if s.id == check_id)
-    known = terms or terms_of(session, {motor_id: history.motor}, now)[motor_id]
+    known = judging_context or judging_contexts(session, {motor_id: history.motor}, now)[motor_id]
     figures = fleet.figures(session, history.motor.motor_class) if with_fleet else {}
     before = states[place - 1] if place else None
     usual_rig = pit.load(session).rig if before is None else ""

@@ -19,7 +19,7 @@ from typing import Any
 from waldhorn.core.base.errors import NotStored
 from waldhorn.instruments import line_protocol
 from waldhorn.instruments.guards import Tripped
-from waldhorn.instruments.line_format import Reader, Recipe
+from waldhorn.instruments.line_format import LineFormat, Reader
 from waldhorn.instruments.ports import Allowance, Gone, LineSplitter, Port, open_port
 from waldhorn.instruments.run_control import Heard, Phase, RunControl, State
 from waldhorn.instruments.safety_envelope import SafetyEnvelope
@@ -62,12 +62,17 @@ class LiveRun:
         self,
         take: Take,
         envelope: SafetyEnvelope | None = None,
-        recipe: Recipe | None = None,
+        line_format: LineFormat | None = None,
         recording: deque[bytes] | None = None,
         listeners: set[Backlog] | None = None,
         hurried: bool = False,
     ) -> None:
-        self.take, self.envelope, self.recipe, self.hurried = take, envelope or SafetyEnvelope(), recipe, hurried
+        self.take, self.envelope, self.line_format, self.hurried = (
+            take,
+            envelope or SafetyEnvelope(),
+            line_format,
+            hurried,
+        )
         self.recording = recording if recording is not None else deque(maxlen=RECORDED)
         self.listeners = listeners if listeners is not None else set()
         self.trace: deque[Event] = deque(maxlen=TRACE)
@@ -103,12 +108,12 @@ class LiveRun:
         return not (self.state.connected or self._reading or self.listeners or self.state.waiting)
 
     async def connect(self, where: str) -> None:
-        """Connect to an instrument and start listening; raises Refused."""
-        baud = (self.recipe.baud,) if self.recipe else ()
+        """Connect to an instrument and start listening; raises InputError."""
+        baud = (self.line_format.baud,) if self.line_format else ()
         port = await asyncio.to_thread(open_port, where, *baud)
         self._port, self.where = port, where
         self._seen = time.monotonic()
-        self.control = RunControl(self.envelope, self.recipe, self._seen, self.hurried)
+        self.control = RunControl(self.envelope, self.line_format, self._seen, self.hurried)
         loop = asyncio.get_running_loop()
         self._awake = loop.create_task(self._stay_awake())
         self._storing = loop.create_task(self._store_what_is_yielded())
@@ -157,7 +162,7 @@ class LiveRun:
         self._seen = time.monotonic()
 
     def go_to(self, pct: float) -> None:
-        """Go to a throttle setting in percent; raises Refused with what would be right."""
+        """Go to a throttle setting in percent; raises InputError with what would be right."""
         self._ask(lambda control, now: control.go_to(pct, now))
 
     def stop(self) -> None:
@@ -166,11 +171,11 @@ class LiveRun:
             self._ask(lambda control, now: control.stop(now))
 
     def release(self) -> None:
-        """Let go of a motor that turns, and follow it until it stands; raises Refused."""
+        """Let go of a motor that turns, and follow it until it stands; raises InputError."""
         self._ask(lambda control, now: control.release(now))
 
     def sweep(self) -> None:
-        """Start the timing sweep; raises Refused."""
+        """Start the timing sweep; raises InputError."""
         self._ask(lambda control, now: control.sweep(now))
 
     def take_again(self) -> None:
@@ -209,7 +214,7 @@ class LiveRun:
 
     def _read(self, port: Port, loop: asyncio.AbstractEventLoop) -> None:
         splitter, allowed = LineSplitter(), Allowance(time.monotonic())
-        read = Reader(self.recipe).read if self.recipe else line_protocol.read
+        read = Reader(self.line_format).read if self.line_format else line_protocol.read
         while not self._leaving.is_set():
             came = port.read()
             told = allowed.of(splitter.split(came), time.monotonic())

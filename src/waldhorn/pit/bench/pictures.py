@@ -4,12 +4,12 @@ import io
 
 from sqlalchemy.orm import Session
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.measuring.inspection import ITEMS
 from waldhorn.pit.bench.context import CheckContext
-from waldhorn.store import acts
+from waldhorn.store import changes
 from waldhorn.store.findings import MOST_PICTURES
-from waldhorn.store.models import ActKind, PictureRow
+from waldhorn.store.models import ChangeKind, PictureRow
 
 MOST_BYTES = 8 * 1024 * 1024
 MOST_PIXELS = 50_000_000
@@ -19,14 +19,14 @@ MEDIA_TYPE = "image/webp"
 
 
 def attach(session: Session, ctx: CheckContext, item: str, data: bytes) -> str:
-    """Attach a picture to an item of a check; returns its id. Raises Refused for what is no such picture."""
+    """Attach a picture to an item of a check; returns its id. Raises InputError for what is no such picture."""
     if item not in ITEMS:
-        raise Refused("picture", f"“{item}” is nothing to look at on a motor")
+        raise InputError("picture", f"“{item}” is nothing to look at on a motor")
     if len(ctx.pictures()) >= MOST_PICTURES:
-        raise Refused("picture", f"this check has {MOST_PICTURES} pictures already: that is enough")
+        raise InputError("picture", f"this check has {MOST_PICTURES} pictures already: that is enough")
     width, height, image = plain(data)
     title = ITEMS[item].title
-    act_id = acts.record(session, ActKind.PICTURE, ctx.now, ctx.motor_id, ctx.check.id, detail=title)
+    act_id = changes.record(session, ChangeKind.PICTURE, ctx.now, ctx.motor_id, ctx.check.id, detail=title)
     row = PictureRow(
         check_id=ctx.check.id, act_id=act_id, item=item, at=ctx.now, width=width, height=height, image=image
     )
@@ -36,20 +36,20 @@ def attach(session: Session, ctx: CheckContext, item: str, data: bytes) -> str:
 
 
 def plain(data: bytes) -> tuple[int, int, bytes]:
-    """Width, height and WebP bytes of a picture, upright, without metadata; raises Refused."""
+    """Width, height and WebP bytes of a picture, upright, without metadata; raises InputError."""
     if len(data) > MOST_BYTES:
-        raise Refused("picture", f"the picture has {len(data) / 1e6:.1f} MB: 8 MB at most")
+        raise InputError("picture", f"the picture has {len(data) / 1e6:.1f} MB: 8 MB at most")
     from PIL import Image, ImageOps, UnidentifiedImageError  # a tenth of a second to load
 
     try:
         with Image.open(io.BytesIO(data), formats=KINDS) as opened:
             if opened.width * opened.height > MOST_PIXELS:
-                raise Refused("picture", f"{opened.width} × {opened.height} pixels are too many: 50 million at most")
+                raise InputError("picture", f"{opened.width} × {opened.height} pixels are too many: 50 million at most")
             upright = ImageOps.exif_transpose(opened).convert("RGB")
-    except Refused:
+    except InputError:
         raise
     except (UnidentifiedImageError, OSError, ValueError, SyntaxError, Image.DecompressionBombError) as error:
-        raise Refused("picture", "this is no picture that can be read: PNG, JPEG or WebP") from error
+        raise InputError("picture", "this is no picture that can be read: PNG, JPEG or WebP") from error
     upright.thumbnail((LARGEST_SIDE, LARGEST_SIDE))
     fresh = Image.new("RGB", upright.size)
     fresh.paste(upright)

@@ -6,7 +6,7 @@ from datetime import datetime
 
 from sqlalchemy.orm import Session
 
-from waldhorn.core.base.errors import Refusals, Refused
+from waldhorn.core.base.errors import InputError, InputErrors
 from waldhorn.core.base.history import Motor
 from waldhorn.core.base.times import read_moment
 from waldhorn.pit.bench import checks, context
@@ -52,8 +52,8 @@ def field_name(step: str, row: int, name: str) -> str:
 def take(session: Session, motor: MotorRow, known: Motor, typed: Mapping[str, str], now: datetime) -> str:
     """Store a filled-in sheet as one check at the time it was measured; returns the check's id.
 
-    Raises Refusals with a sentence for each field that cannot be; the caller must roll back then. What was measured was
-    measured: a finding that would have closed the power is judged, but stops nothing here.
+    Raises InputErrors with a sentence for each field that cannot be; the caller must roll back then. What was measured
+    was measured: a finding that would have closed the power is judged, but stops nothing here.
     """
     wrong: dict[str, str] = {}
     at = _measured_at(typed, now, wrong)
@@ -61,7 +61,7 @@ def take(session: Session, motor: MotorRow, known: Motor, typed: Mapping[str, st
     if not filled and not wrong:
         wrong["at"] = "nothing is filled in yet"
     if wrong:
-        raise Refusals(wrong)
+        raise InputErrors(wrong)
     check = checks.open_check(session, motor, at, PLAN)
     for one, row, given in filled:
         session.flush()
@@ -75,7 +75,7 @@ def take(session: Session, motor: MotorRow, known: Motor, typed: Mapping[str, st
         else:
             checks.take_values(session, ctx, one.step, values, given)
     if wrong:
-        raise Refusals(wrong)
+        raise InputErrors(wrong)
     return check.id
 
 
@@ -83,7 +83,7 @@ def _measured_at(typed: Mapping[str, str], now: datetime, wrong: dict[str, str])
     text = typed.get("at", "").strip()
     try:
         at = read_moment(text, now.tzinfo) if text else now
-    except Refused as refused:
+    except InputError as refused:
         wrong["at"] = refused.sentence
         return now
     if at > now:

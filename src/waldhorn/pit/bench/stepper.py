@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from waldhorn.core.base.conditions import at_full_throttle
 from waldhorn.core.base.vocabulary import Look, Spin
 from waldhorn.core.judging.evidence import Evidence
-from waldhorn.core.judging.noticed import standing_findings
+from waldhorn.core.judging.noticed import open_findings
 from waldhorn.core.judging.verdict import Judgement
 from waldhorn.core.measuring import inspection
 from waldhorn.core.measuring.measures import QUANTITIES
@@ -79,7 +79,7 @@ def closed(ctx: CheckContext, step: AnyStep) -> list[Closed]:
     """Why a step is closed; empty when it is open."""
     if not step.powered:
         return []
-    found = [Closed(item.name, item) for item in inspection.forbidding(standing_findings(ctx.history))]
+    found = [Closed(item.name, item) for item in inspection.forbidding(open_findings(ctx.history))]
     if ctx.check.first_spin is Spin.ROUGH and not ctx.is_overruled(ROUGH) and step.name != ROUGH:
         found.append(Closed(ROUGH))
     limit = None if step.slow else ceiling(ctx)
@@ -109,7 +109,7 @@ def ceiling(ctx: CheckContext) -> Ceiling | None:
 
 def hold_share(ctx: CheckContext) -> float:
     """What share of the usual hold this motor may be given."""
-    standing: Mapping[str, Look] = standing_findings(ctx.history)
+    standing: Mapping[str, Look] = open_findings(ctx.history)
     return inspection.hold_share(standing)
 
 

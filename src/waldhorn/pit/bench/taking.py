@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 
 from waldhorn.core.base import traces
 from waldhorn.core.base.conditions import FULL_THROTTLE_PCT
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.history import GuardTrip, Reading
 from waldhorn.core.base.vocabulary import GuardKind, Placement, Sweep
 from waldhorn.core.measuring import coast_down
@@ -24,10 +24,10 @@ from waldhorn.pit.bench.steps.first_spin import LOWEST_PCT
 from waldhorn.pit.bench.steps.step import Taken
 from waldhorn.pit.bench.words import ceiling_words, closed_words
 from waldhorn.pit.judging import judging
-from waldhorn.store import acts
-from waldhorn.store.models import ActKind
+from waldhorn.store import changes
+from waldhorn.store.models import ChangeKind
 
-PULL, TIMING, RUN_OUT = STEPS["pull"], STEPS["timing"], STEPS["coast_down"]
+PULL, TIMING, COAST_DOWN = STEPS["pull"], STEPS["timing"], STEPS["coast_down"]
 HEARD_AT_PCT = (LOWEST_PCT, FULL_THROTTLE_PCT / 2, FULL_THROTTLE_PCT)
 NOISE_DISTANCE_CM = 10.0
 
@@ -39,35 +39,35 @@ def take(session: Session, check_id: str, heard: Heard, now: datetime) -> str:
         return "This check is closed: nothing was taken."
     try:
         taken, done, words = _yields(ctx, heard)
-    except Refused as refused:
+    except InputError as refused:
         return f"Not taken: {refused.sentence}."
-    act_id = acts.record(session, ActKind.LIVE, now, ctx.motor_id, check_id, detail=done)
+    act_id = changes.record(session, ChangeKind.LIVE, now, ctx.motor_id, check_id, detail=done)
     checks.store(session, ctx, act_id, taken)
-    after = load(session, check_id, now, ctx.terms)
+    after = load(session, check_id, now, ctx.judging_context)
     if after is not None:
-        judging.stand(session, ctx.motor_id, after.history, ctx.terms, now)
+        judging.judge_and_cache(session, ctx.motor_id, after.history, ctx.judging_context, now)
     return words
 
 
 def may_spin(ctx: CheckContext, throttle_pct: float = 0.0, last: Mapping[str, float] | None = None) -> None:
-    """Raises Refused while the caution is not confirmed, a finding forbids power, or the volts of the last sample would
-    turn the rotor faster than rated."""
+    """Raises InputError while the caution is not confirmed, a finding forbids power, or the volts of the last sample
+    would turn the rotor faster than rated."""
     checks.must_be_open(ctx)
     if shut := [c for c in stepper.closed(ctx, PULL) if not c.ceiling]:
-        raise Refused("live", " ".join(closed_words(c) for c in shut))
+        raise InputError("live", " ".join(closed_words(c) for c in shut))
     limit = stepper.ceiling(ctx)
     if limit and last:
         limit = replace(limit, volts=full_volts(limit.kv, last["v"], last["rpm"], last["pct"]))
     if limit and limit.passed(throttle_pct):
-        raise Refused("live", ceiling_words(limit, throttle_pct))
+        raise InputError("live", ceiling_words(limit, throttle_pct))
     if not ctx.check.caution_confirmed:
-        raise Refused("live", "confirm first: propeller or pinion off, motor clamped, eyes protected")
+        raise InputError("live", "confirm first: propeller or pinion off, motor clamped, eyes protected")
 
 
 def confirm_caution(session: Session, ctx: CheckContext) -> None:
-    """Remember that the caution was confirmed for this check; raises Refused."""
+    """Remember that the caution was confirmed for this check; raises InputError."""
     checks.must_be_open(ctx)
-    act_id = acts.record(session, ActKind.CAUTION, ctx.now, ctx.motor_id, ctx.check.id)
+    act_id = changes.record(session, ChangeKind.CAUTION, ctx.now, ctx.motor_id, ctx.check.id)
     checks.store(session, ctx, act_id, Taken(check={"caution_confirmed": True}))
 
 
@@ -81,17 +81,17 @@ def envelope_of(ctx: CheckContext) -> SafetyEnvelope:
 
 
 def _yields(ctx: CheckContext, heard: Heard) -> tuple[Taken, str, str]:
-    """What is to be stored, what was done in short, and what is said; raises Refused where it yields nothing."""
+    """What is to be stored, what was done in short, and what is said; raises InputError where it yields nothing."""
     if isinstance(heard, capture.Captured):
         return _captured(ctx, heard)
     if isinstance(heard, capture.RanOut):
-        run, values = RUN_OUT.next_run(ctx), RUN_OUT.fields(trace=traces.written(heard.trace))
+        run, values = COAST_DOWN.next_run(ctx), COAST_DOWN.fields(trace=traces.written(heard.trace))
         coast_down.fit(heard.trace)
-        taken = RUN_OUT.taken(ctx, values, run)
-        shown = RUN_OUT.view(ctx, values, taken.readings)
+        taken = COAST_DOWN.taken(ctx, values, run)
+        shown = COAST_DOWN.view(ctx, values, taken.readings)
         rpm, seconds = shown.rows[-1]
         said = f"It stood {seconds:.2f} s after it was let go at {rpm:.0f} rpm. {' '.join(shown.words)}"
-        return taken, f"run-out {run} taken", said
+        return taken, f"coast-down {run} taken", said
     if isinstance(heard, line_protocol.Sweep):
         run = TIMING.next_run(ctx)
         phases = tuple(ctx.reading(f"timing_{p}", getattr(heard, p), run) for p in "abc")

@@ -3,10 +3,11 @@
 What is being typed is judged together with what was taken, before anything is stored.
 """
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
+from waldhorn.core.base.history import Reading
 from waldhorn.core.judging.evidence import Evidence
 from waldhorn.core.judging.verdict import Judgement, judge
 from waldhorn.pit.bench import stepper
@@ -14,6 +15,7 @@ from waldhorn.pit.bench.context import CheckContext
 from waldhorn.pit.bench.stepper import Closed
 from waldhorn.pit.bench.steps.fields import read_partly
 from waldhorn.pit.bench.steps.step import AnyStep, Curve, Marks, Taken, View
+from waldhorn.store.models import ChangeRow
 
 
 @dataclass(frozen=True)
@@ -27,7 +29,8 @@ class Bead:
 
 @dataclass(frozen=True)
 class BenchView:
-    """Everything the bench screen draws."""
+    """Everything the bench screen draws: `on_demand` are the steps the plan has not, `last` and `undone` are what
+    was done to the motor last and undone last, `signer` who usually signs."""
 
     ctx: CheckContext
     step: AnyStep
@@ -44,6 +47,12 @@ class BenchView:
     hold_s: int
     suggested: AnyStep | None
     stands: Mapping[str, str]
+    plan_words: str
+    on_demand: list[AnyStep]
+    runs: Mapping[int, Sequence[Reading]]
+    last: ChangeRow | None = None
+    undone: ChangeRow | None = None
+    signer: str = ""
 
 
 def view(ctx: CheckContext, typed: Mapping[str, Any], wanted: str = "", judged: Judgement | None = None) -> BenchView:
@@ -54,7 +63,7 @@ def view(ctx: CheckContext, typed: Mapping[str, Any], wanted: str = "", judged: 
     taken = step.taken(ctx, values, step.next_run(ctx)) if typed and not wrong else Taken()
     history = ctx.with_fresh(taken.readings, taken.findings, taken.check)
     fresh = bool(taken.readings or taken.findings or taken.check)
-    judgement = judge(history, ctx.now, ctx.terms) if fresh or judged is None else judged
+    judgement = judge(history, ctx.now, ctx.judging_context) if fresh or judged is None else judged
     shown = step.view(ctx, values, taken.readings)
     if taken.readings:
         wrong = wrong | {k: v for k, v in step.missing(ctx, values).items() if typed.get(k)}
@@ -75,6 +84,9 @@ def view(ctx: CheckContext, typed: Mapping[str, Any], wanted: str = "", judged: 
         round(step.hold_s * stepper.hold_share(ctx)),
         stepper.suggested(ctx, judgement),
         step.habits(ctx) if step.restates else {},
+        stepper.plan_words(ctx.check.plan),
+        [s for s in stepper.TESTS.values() if s.applies(ctx.motor) and s not in [b.step for b in beads]],
+        step.runs(ctx),
     )
 
 

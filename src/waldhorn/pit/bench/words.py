@@ -3,40 +3,40 @@
 from waldhorn.core.motors.ratings import Ceiling, no_load_speed
 from waldhorn.pit.bench.stepper import ROUGH, Closed, plan_words
 from waldhorn.pit.bench.steps import STEPS
-from waldhorn.store.models import ActKind, ActRow
+from waldhorn.store.models import ChangeKind, ChangeRow
 
 
-def act_words(act: ActRow) -> str:
+def act_words(act: ChangeRow) -> str:
     """What was done, in a few words."""
     step = STEPS.get(act.step)
     title = step.title.lower() if step else act.step
     run = f", run {act.count}" if act.count and step and step.runs_wanted > 1 else ""
     event = act.detail.replace("_", " ")
     return {
-        ActKind.OPEN: "check opened",
-        ActKind.PLAN: f"{plan_words(act.detail).lower()} chosen",
-        ActKind.SET_UP: "rig and warmth noted",
-        ActKind.TAKE: f"{title}{run} taken",
-        ActKind.LIVE: act.detail,
-        ActKind.CAUTION: "caution confirmed",
-        ActKind.ASIDE: f"run {act.count} set aside",
-        ActKind.PEAKS_ASIDE: f"{act.count} {'peak' if act.count == 1 else 'peaks'} set aside",
-        ActKind.BACK: f"run {act.count} counts again",
-        ActKind.SKIP: f"{title} skipped",
-        ActKind.STOP: "run stopped",
-        ActKind.OVERRULE: f"{event} overruled",
-        ActKind.REBASE: f"{act.count} speeds re-based to {act.detail} poles",
-        ActKind.TIMING_SET: f"timing set to {act.detail}°",
-        ActKind.PICTURE: f"picture of {event} attached",
-        ActKind.SIGN: f"{act.detail} signed",
-        ActKind.HANG_BACK: "hung back unsigned",
-        ActKind.AMEND: "facts corrected",
-        ActKind.EVENT: f"{event} logged",
-        ActKind.SHAKE: "shaking noted",
-        ActKind.BRING_IN: f"{act.detail} brought in",
-        ActKind.TAKE_IN: f"{act.detail} taken in",
-        ActKind.STUDY: f"visit {act.count} of a study of {act.detail} taken",
-    }[ActKind(act.kind)]
+        ChangeKind.OPEN: "check opened",
+        ChangeKind.PLAN: f"{plan_words(act.detail).lower()} chosen",
+        ChangeKind.SET_UP: "rig and warmth noted",
+        ChangeKind.TAKE: f"{title}{run} taken",
+        ChangeKind.LIVE: act.detail,
+        ChangeKind.CAUTION: "caution confirmed",
+        ChangeKind.ASIDE: f"run {act.count} set aside",
+        ChangeKind.PEAKS_ASIDE: f"{act.count} {'peak' if act.count == 1 else 'peaks'} set aside",
+        ChangeKind.BACK: f"run {act.count} counts again",
+        ChangeKind.SKIP: f"{title} skipped",
+        ChangeKind.STOP: "run stopped",
+        ChangeKind.OVERRULE: f"{event} overruled",
+        ChangeKind.REBASE: f"{act.count} speeds re-based to {act.detail} poles",
+        ChangeKind.TIMING_SET: f"timing set to {act.detail}°",
+        ChangeKind.PICTURE: f"picture of {event} attached",
+        ChangeKind.SIGN: f"{act.detail} signed",
+        ChangeKind.HANG_BACK: "hung back unsigned",
+        ChangeKind.AMEND: "facts corrected",
+        ChangeKind.EVENT: f"{event} logged",
+        ChangeKind.SHAKE: "shaking noted",
+        ChangeKind.BRING_IN: f"{act.detail} brought in",
+        ChangeKind.TAKE_IN: f"{act.detail} taken in",
+        ChangeKind.STUDY: f"visit {act.count} of a study of {act.detail} taken",
+    }[ChangeKind(act.kind)]
 
 
 def closed_words(closed: Closed) -> str:

@@ -6,7 +6,7 @@ from datetime import datetime
 
 from sqlalchemy.orm import Session
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.history import Motor, Reading
 from waldhorn.core.base.vocabulary import Purpose
 from waldhorn.core.comparing import sets, uses
@@ -21,8 +21,8 @@ from waldhorn.core.rigs.reference_motor import was_out
 from waldhorn.pit.bench.steps.load import row_of
 from waldhorn.pit.judging import figures
 from waldhorn.pit.judging.judging import repeatability
+from waldhorn.store import cached_verdicts, limits_and_prices, motors, readings, rigs
 from waldhorn.store import figures as figures_store
-from waldhorn.store import motors, readings, rigs, standings, terms
 
 Runs = Mapping[tuple[str, int], Sequence[Reading]]  # of a motor, by check and run
 LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmn"
@@ -55,7 +55,7 @@ class TooFar:
 
 
 @dataclass(frozen=True)
-class Parting:
+class Partition:
     """Sets, one a machine; `refused` says why there are none. `alike` when no two of a set differ in
     anything it is made alike in, `too_far` in what a set is not good enough for its class, `telling` whose further
     reading in what would tell the best set from the next; `short` by what share the sets may be further apart than the
@@ -76,7 +76,7 @@ class Between:
     """A comparison of motors, and the sets of them that are most alike."""
 
     compared: Compared
-    parting: Parting
+    partition: Partition
 
 
 def between(
@@ -86,7 +86,7 @@ def between(
 
     Raises
     ------
-    Refused
+    InputError
         A tag that is not on the rack, the same one twice, fewer than two or more than forty, or motors of different
         kinds.
     """
@@ -104,12 +104,12 @@ def between(
         Contender(m, {n: one for n, one in latest.get(i, {}).items() if (m.tag, n) not in out}, _price(runs.get(i, {})))
         for i, m in found.items()
     ]
-    known = repeatability(standings.rig_spreads(session, now))
+    known = repeatability(cached_verdicts.rig_spreads(session, now))
     rows = compare(contenders, known, lines)
-    better = uses.better_for(rows, terms.uses(session))
+    better = uses.better_for(rows, limits_and_prices.uses(session))
     facts = tuple(found.values())
     classes = {m.motor_class for m in facts}
-    within = terms.good_enough(session, classes.pop() if len(classes) == 1 else "")
+    within = limits_and_prices.good_enough(session, classes.pop() if len(classes) == 1 else "")
     letters = {m.tag: LETTERS[i] for i, m in enumerate(facts)}
     compared = Compared(
         facts,
@@ -122,30 +122,30 @@ def between(
         out,
     )
     try:
-        return Between(compared, _parting(rows, take or 2, machines, within))
-    except Refused as refused:
-        return Between(compared, Parting(refused=refused.sentence))
+        return Between(compared, _partition(rows, take or 2, machines, within))
+    except InputError as refused:
+        return Between(compared, Partition(refused=refused.sentence))
 
 
 def _named(session: Session, tags: Sequence[str]) -> dict[str, Motor]:
     """The motors of these tags, by id, in their order."""
     keys = [motors.key_of(t) for t in tags]
     if len(set(keys)) != len(keys):
-        raise Refused("tags", "the same motor twice: name each once")
+        raise InputError("tags", "the same motor twice: name each once")
     if not 2 <= len(keys) <= sets.MOST_MOTORS:
-        raise Refused("tags", f"{len(keys)} to compare: name two to {sets.MOST_MOTORS}")
+        raise InputError("tags", f"{len(keys)} to compare: name two to {sets.MOST_MOTORS}")
     known = motors.by_tags(session, keys)
     if strange := [t for t, key in zip(tags, keys, strict=True) if key not in known]:
-        raise Refused("tags", f"no motor {', '.join(strange)} on this rack")
+        raise InputError("tags", f"no motor {', '.join(strange)} on this rack")
     found = dict(known[key] for key in keys)
     if len({m.kind for m in found.values()}) > 1:
-        raise Refused("tags", "an inrunner and an outrunner do not compare: name motors of one kind")
+        raise InputError("tags", "an inrunner and an outrunner do not compare: name motors of one kind")
     return found
 
 
 def _on_bench(session: Session, motor_ids: Sequence[str], now: datetime) -> dict[str, dict[str, Latest]]:
     """What was read last of those that lie on the bench, their open checks among it."""
-    lying = sorted(standings.open_checks(session, motor_ids))
+    lying = sorted(cached_verdicts.open_checks(session, motor_ids))
     histories = readings.histories(session, lying) if lying else {}
     return {i: figures.latest_of(all_groups(h.until(now))) for i, h in histories.items()}
 
@@ -162,32 +162,32 @@ def _price(runs: Runs) -> Price:
     return Price(*end_bell.growth_and_u(pulls)) if pulls else usual_price("no_load_current")
 
 
-def _parting(rows: Sequence[Row], take: int, machines: int, within: Mapping[str, float]) -> Parting:
+def _partition(rows: Sequence[Row], take: int, machines: int, within: Mapping[str, float]) -> Partition:
     """The most alike sets of those that compare in everything they are made alike in."""
-    scored = [r for r in rows if r.quantity.name in sets.SCORED and len(r.standings) > 1]
-    tags = set.intersection(*({s.tag for s in r.standings} for r in scored)) if scored else set()
-    values = {t: {r.quantity.name: s.value for r in scored for s in r.standings if s.tag == t} for t in tags}
-    u = {r.quantity.name: (sum(s.u**2 for s in r.standings) / len(r.standings)) ** 0.5 for r in scored}
+    scored = [r for r in rows if r.quantity.name in sets.SCORED and len(r.values) > 1]
+    tags = set.intersection(*({s.tag for s in r.values} for r in scored)) if scored else set()
+    values = {t: {r.quantity.name: s.value for r in scored for s in r.values if s.tag == t} for t in tags}
+    u = {r.quantity.name: (sum(s.u**2 for s in r.values) / len(r.values)) ** 0.5 for r in scored}
     if machines == 1:
         best = sets.best_sets(values, u, take)
         telling = sets.telling(values, u, best.best, best.runners_up[0]) if best.runners_up else None
-        found = Parting((best.best,), best.runners_up, best.left_over, telling=telling)
+        found = Partition((best.best,), best.runners_up, best.left_over, telling=telling)
     else:
         parted = part(values, u, take, machines)
-        found = Parting(parted.sets, left_over=parted.left_over, short=parted.short)
+        found = Partition(parted.sets, left_over=parted.left_over, short=parted.short)
     alike = all(_alike(scored, one) for one in found.sets)
     return replace(found, alike=alike, too_far=tuple(t for one in found.sets for t in _too_far(scored, one, within)))
 
 
 def _alike(scored: Sequence[Row], chosen: ScoredSet) -> bool:
-    among = [[s for s in r.standings if s.tag in chosen.motors] for r in scored]
-    return chosen.score < sets.AS_ALIKE_AS_CAN_BE_READ and not any(counts(standing) for standing in among)
+    among = [[s for s in r.values if s.tag in chosen.motors] for r in scored]
+    return chosen.score < sets.AS_ALIKE_AS_CAN_BE_READ and not any(counts(values) for values in among)
 
 
 def _too_far(scored: Sequence[Row], chosen: ScoredSet, within: Mapping[str, float]) -> list[TooFar]:
     found = []
     for row in scored:
-        order = sorted((s for s in row.standings if s.tag in chosen.motors), key=lambda s: s.value)
+        order = sorted((s for s in row.values if s.tag in chosen.motors), key=lambda s: s.value)
         apart = abs(difference(order[0], order[-1], row.quantity).value)
         if apart > within.get(row.quantity.name, apart):
             found.append(TooFar(chosen.motors, row.quantity.name, apart, within[row.quantity.name]))

@@ -10,7 +10,7 @@ from pathlib import Path
 
 from sqlalchemy.orm import Session
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.exchange import documents, mapping, sheets
 from waldhorn.exchange.backup import is_store
 from waldhorn.exchange.importing import Outcome, Progress, Rejected, import_tables, recognise
@@ -18,10 +18,10 @@ from waldhorn.exchange.mapping import Became, Mapping
 from waldhorn.exchange.sheets import Sheet
 from waldhorn.exchange.staging import import_staged
 from waldhorn.pit.files.upload_staging import folder_of, forget
-from waldhorn.store import acts, backups, motors
+from waldhorn.store import backups, changes, motors
 from waldhorn.store import imports as store
 from waldhorn.store.engine import Store
-from waldhorn.store.models import ActKind, ActRow
+from waldhorn.store.models import ChangeKind, ChangeRow
 
 PREVIEWED = 8  # rows of a sheet
 _TABLE_WORDS = {
@@ -86,7 +86,7 @@ def look(session: Session, token: str, now: datetime) -> Laid | None:
                 found.foreign.extend(
                     _foreign(session, folder, file, place, sheet, now) for place, sheet in enumerate(sheets.read(file))
                 )
-        except Refused as refused:
+        except InputError as refused:
             found.wrong.append(refused.sentence)
     return found
 
@@ -97,7 +97,7 @@ def _is_own(file: Path) -> bool:
         outcome = Outcome()
         recognise(file, outcome)
         return not outcome.warnings
-    except Refused:
+    except InputError:
         return False
 
 
@@ -124,13 +124,13 @@ def remap(token: str, key: str, chosen: Mapping) -> None:
 
 
 def bring_in(store_: Store, token: str, now: datetime, skip_bad: bool, progress: Progress = lambda *_: None) -> Brought:
-    """Store what was laid aside, all of it or nothing; raises Refused when it is there no more or cannot be."""
+    """Store what was laid aside, all of it or nothing; raises InputError when it is there no more or cannot be."""
     with store_.reading() as session:
         laid = look(session, token, now)
     if laid is None:
-        raise Refused("files", "these files are there no more: choose them again")
+        raise InputError("files", "these files are there no more: choose them again")
     if laid.wrong:
-        raise Refused("files", " ".join(laid.wrong))
+        raise InputError("files", " ".join(laid.wrong))
     told: list[str] = []
     with tempfile.TemporaryDirectory() as scratch:
         files, lines, wrong = _tables(laid, Path(scratch), now)
@@ -162,7 +162,7 @@ def _with_documents(
         merged = [documents.take_in(session, folder_of(laid.token) / name, now) for name in laid.documents]
         told = [words for one in merged for words in one.conflicts]
         if files:
-            act_id = acts.record(session, ActKind.BRING_IN, now, None, detail=what)
+            act_id = changes.record(session, ChangeKind.BRING_IN, now, None, detail=what)
             outcome = import_tables(session, files, progress, skip_bad, now, act_id)
         if outcome.rejected and not skip_bad:
             raise _Undone
@@ -187,7 +187,7 @@ def _tables(
     wrong: list[str] = []
     for place, one in enumerate(laid.foreign):
         if one.problems:
-            raise Refused("files", f"{one.file}: {one.problems[0]}")
+            raise InputError("files", f"{one.file}: {one.problems[0]}")
         folder = scratch / str(place)
         folder.mkdir()
         became = list(mapping.apply(one.sheet, one.mapping, now))
@@ -205,16 +205,17 @@ def _sentences(rejected: Rejected, lines: dict[Path, tuple[str, list[int]]]) -> 
     return [f"{rejected.file.name}, row {rejected.line}: {column}: {says}" for column, says in rejected.problems]
 
 
-def lately(session: Session) -> list[ActRow]:
+def lately(session: Session) -> list[ChangeRow]:
     """What was brought in and stands, newest first."""
     return store.acts_of_bringing_in(session)
 
 
 def undo(session: Session, act_id: str, now: datetime) -> str:
-    """Take back what was brought in; motors that came with it and have nothing else go. Raises Refused. Says what."""
-    act = session.get(ActRow, act_id)
-    if act is None or act.kind != ActKind.BRING_IN or act.undone_at is not None:
-        raise Refused("undo", "this was taken back already")
+    """Take back what was brought in; motors that came with it and have nothing else go. Raises InputError. Says
+    what."""
+    act = session.get(ChangeRow, act_id)
+    if act is None or act.kind != ChangeKind.BRING_IN or act.undone_at is not None:
+        raise InputError("undo", "this was taken back already")
     motors.touch(session, store.take_back(session, act, now))
     return act.detail
 

@@ -12,7 +12,7 @@ from datetime import datetime
 from pathlib import Path
 from typing import Any
 
-from waldhorn.core.base.errors import Busy, Refused
+from waldhorn.core.base.errors import Busy, InputError
 from waldhorn.pit.files.bringing_in import Brought, bring_in
 from waldhorn.pit.files.jobs import Cancelled, Job
 from waldhorn.pit.judging.judging import settle_apart
@@ -24,7 +24,8 @@ _NICER = 5  # than the process that serves the pages
 
 
 def bring_in_apart(store: Store, token: str, now: datetime, skip_bad: bool, job: Job) -> Brought:
-    """The same as `bringing_in.bring_in` with the judging after it, in another process; raises Refused, Cancelled."""
+    """The same as `bringing_in.bring_in` with the judging after it, in another process; raises InputError,
+    Cancelled."""
     told = json.dumps([str(file_of(store)), token, now.isoformat(), skip_bad])
     command = [sys.executable, "-m", "waldhorn.pit.files.import_worker", told]
     with subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True) as process:
@@ -48,7 +49,7 @@ def _heard(process: "subprocess.Popen[str]", job: Job) -> Brought | None:
         elif "stored" in said:
             job.stored()
         elif "refused" in said:
-            raise Refused(*said["refused"])
+            raise InputError(*said["refused"])
         else:
             brought = Brought(**said["brought"])
     return brought
@@ -71,7 +72,7 @@ def main() -> None:
             _say(stored=True)
             settle_apart(store, at, lambda done, of: _say(at=["judging the motors", done, of]))
         _say(brought=asdict(brought))
-    except Refused as refused:
+    except InputError as refused:
         _say(refused=[refused.field, refused.sentence])
     except Busy:
         _say(refused=["files", "others are writing to this store just now: try again in a moment"])

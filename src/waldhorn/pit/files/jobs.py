@@ -4,7 +4,7 @@ import threading
 from collections.abc import Callable
 from typing import Any
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 
 _jobs: dict[str, "Job"] = {}
 
@@ -19,7 +19,7 @@ class Job:
     def __init__(self) -> None:
         self.words, self.share = "", 0.0
         self.result: Any = None
-        self.refused: Refused | None = None
+        self.refused: InputError | None = None
         self.failed: BaseException | None = None
         self._finished = threading.Event()
         self._called_off = False
@@ -56,10 +56,10 @@ class Job:
     def _run(self, work: Callable[["Job"], Any]) -> None:
         try:
             self.result = work(self)
-        except Refused as refused:
+        except InputError as refused:
             self.refused = refused
         except Cancelled:
-            self.refused = Refused("files", "called off: nothing was stored")
+            self.refused = InputError("files", "called off: nothing was stored")
         except BaseException as error:  # said on the page that asks for the result
             self.failed = error
         finally:

@@ -13,7 +13,7 @@ from collections.abc import Sequence
 from datetime import datetime, timedelta
 from pathlib import Path
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.exchange import sheets
 from waldhorn.exchange.findings_table import PICTURES
 from waldhorn.exchange.rows import TABLES, table_of
@@ -32,12 +32,12 @@ _TOKEN = re.compile(r"[\w-]{16}")
 
 
 def lay_aside(files: Sequence[tuple[str, bytes]]) -> str:
-    """Keep files until they are brought in or forgotten; raises Refused. Returns under what they are found."""
+    """Keep files until they are brought in or forgotten; raises InputError. Returns under what they are found."""
     chosen = [(_safe(name), content) for name, content in files if name and content]
     if not chosen:
-        raise Refused("files", "choose a file: a table, a spreadsheet, a data package or a backup")
+        raise InputError("files", "choose a file: a table, a spreadsheet, a data package or a backup")
     if len(chosen) > MOST_FILES:
-        raise Refused("files", f"{len(chosen)} files: {MOST_FILES} at once at most")
+        raise InputError("files", f"{len(chosen)} files: {MOST_FILES} at once at most")
     _forget_old()
     token = secrets.token_urlsafe(12)
     _root().mkdir(mode=0o700, exist_ok=True)  # nobody else's business on a shared machine
@@ -79,7 +79,9 @@ def _forget_old() -> None:
 
 def _unpack(package: Path, folder: Path) -> None:
     """The tables of a data package; nothing else in it."""
-    unreadable = Refused("files", f"{package.name}: no motors.csv, events.csv or readings.csv in it that can be read")
+    unreadable = InputError(
+        "files", f"{package.name}: no motors.csv, events.csv or readings.csv in it that can be read"
+    )
     left = MOST_UNPACKED
     try:
         with zipfile.ZipFile(package) as packed:
@@ -92,8 +94,8 @@ def _unpack(package: Path, folder: Path) -> None:
                 for one in named:
                     left = _write_out(packed, one, place / Path(one.filename).name, left)
                     if left < 0:
-                        raise Refused("files", f"{package.name}: unpacks to more than {MOST_UNPACKED >> 20} MB")
-    except Refused:
+                        raise InputError("files", f"{package.name}: unpacks to more than {MOST_UNPACKED >> 20} MB")
+    except InputError:
         raise
     except _TORN as error:  # torn, locked, odd
         raise unreadable from error
@@ -113,7 +115,7 @@ def _unbind(workbook: Path, folder: Path) -> None:
     """A workbook of Waldhorn's own tables becomes these; any other stays what it is."""
     try:
         found = sheets.read(workbook)
-    except Refused:
+    except InputError:
         return
     tables = [table_of(sheet.header) for sheet in found]
     if all(tables):

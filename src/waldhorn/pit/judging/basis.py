@@ -8,7 +8,7 @@ from statistics import median
 from sqlalchemy.orm import Session
 
 from waldhorn.core.base.conditions import at_full_throttle
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.history import History, Motor, Reading
 from waldhorn.core.base.vocabulary import EventKind, Purpose
 from waldhorn.core.measuring import end_bell
@@ -96,7 +96,7 @@ def _with_constants(motor: Motor, measured: Measured, driven: tuple[Driven, ...]
     try:
         fitted = core.fit(measured.rows, measured.no_load_a)
         return Basis(motor, Measured(measured.rows, measured.no_load_a), driven, fitted)
-    except Refused as refused:
+    except InputError as refused:
         if measured.four_wire_ohm is None:
             return Basis(motor, measured, driven, None, refused.sentence)
         return Basis(motor, measured, driven, with_four_wires(measured))

@@ -10,15 +10,15 @@ from sqlalchemy.orm import Session
 
 from waldhorn.core.base.history import History
 from waldhorn.core.comparing.differences import Latest
-from waldhorn.core.judging import baseline, model_spread
+from waldhorn.core.judging import baseline, model_medians
 from waldhorn.core.judging.baseline import Baseline
 from waldhorn.core.measuring.measures import BETWEEN, QUANTITIES
 from waldhorn.core.measuring.observations import Group, all_groups, groups_of_study
 from waldhorn.core.rigs import learning
 from waldhorn.core.rigs.learning import Taught
 from waldhorn.core.rigs.repeatability import ODD_ONE_OUT
+from waldhorn.store import cached_verdicts
 from waldhorn.store import figures as store
-from waldhorn.store import standings
 
 
 @dataclass(frozen=True)
@@ -32,7 +32,7 @@ class Figures:
 
 def of(session: Session, fresh: Mapping[str, History]) -> Figures:
     """The figures of these motors, of their closed checks."""
-    on_bench = set(standings.open_checks(session, list(fresh)).values())
+    on_bench = set(cached_verdicts.open_checks(session, list(fresh)).values())
     found = Figures()
     for i, history in fresh.items():
         groups = {name: [g for g in mine if g.check not in on_bench] for name, mine in all_groups(history).items()}
@@ -52,7 +52,7 @@ def latest_of(groups: Mapping[str, Sequence[Group]]) -> dict[str, Latest]:
 
 def keep(session: Session, found: Figures, motor_ids: Sequence[str], now: datetime) -> set[str]:
     """Keep the figures of these motors, and those of their models; returns those whose baselines changed."""
-    changed = standings.keep_figures(
+    changed = cached_verdicts.keep_figures(
         session, motor_ids, {i: found.own[i] for i in motor_ids}, {i: found.taught[i] for i in motor_ids}
     )
     store.keep_latest(session, {i: found.latest[i] for i in motor_ids})
@@ -63,7 +63,7 @@ def keep(session: Session, found: Figures, motor_ids: Sequence[str], now: dateti
 
 def _keep_models(session: Session, models: Iterable[str], now: datetime) -> None:
     rows = []
-    for model, of_motors in standings.model_baselines(session, models, now).items():
+    for model, of_motors in cached_verdicts.model_baselines(session, models, now).items():
         for name, quantity in QUANTITIES.items():
             everyone = [b for by_quantity in of_motors.values() for b in by_quantity.get(name, ())]
             rows += [
@@ -73,9 +73,9 @@ def _keep_models(session: Session, models: Iterable[str], now: datetime) -> None
                     "rig": rig,
                     "motors": held.n,
                     "middle": held.value,
-                    "apart": model_spread.one_sigma(held),
+                    "apart": model_medians.one_sigma(held),
                 }
-                for rig, held in model_spread.by_rig(everyone, quantity).items()
+                for rig, held in model_medians.by_rig(everyone, quantity).items()
             ]
     store.keep_spreads(session, models, rows)
 

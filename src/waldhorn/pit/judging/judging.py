@@ -1,5 +1,5 @@
 """Judging motors of the store: what each is judged by is put together here, in one place, for a page, the rack and the
-command line alike; and the standings of the rack are kept up to date."""
+command line alike; and the cached verdicts of the rack are kept up to date."""
 
 from collections import defaultdict
 from collections.abc import Callable, Mapping, Sequence
@@ -14,7 +14,7 @@ from waldhorn.core.base.history import HANDED_BUT_KEPT, History, Motor
 from waldhorn.core.base.vocabulary import EventKind, State, Verdict
 from waldhorn.core.judging.baseline import Baseline
 from waldhorn.core.judging.remedies import Prices
-from waldhorn.core.judging.verdict import JUDGE_VERSION, Judgement, Terms, Turning, judge, turning
+from waldhorn.core.judging.verdict import JUDGE_VERSION, Judgement, JudgingContext, Turning, judge, turning
 from waldhorn.core.measuring.measures import QUANTITIES
 from waldhorn.core.measuring.observations import all_groups
 from waldhorn.core.measuring.quantity import Limits
@@ -24,12 +24,11 @@ from waldhorn.core.rigs.reference_motor import Drifted
 from waldhorn.core.rigs.repeatability import Repeatability, Spread
 from waldhorn.pit.judging import figures
 from waldhorn.pit.rigs import calibration
-from waldhorn.store import fleet, motors, readings, rigs, standings
-from waldhorn.store import terms as terms_store
+from waldhorn.store import cached_verdicts, fleet, limits_and_prices, motors, readings, rigs
+from waldhorn.store.cached_verdicts import Spreads
 from waldhorn.store.engine import Store
 from waldhorn.store.models import SignedRow
 from waldhorn.store.motors import key_of
-from waldhorn.store.standings import Spreads
 
 RANK = {Verdict.RETIRE: 0, Verdict.REPAIR: 1, Verdict.UNPROVEN: 2, Verdict.WATCH: 3, Verdict.KEEP: 4}
 # What the rack shows of each motor in a glance: the worst of each group.
@@ -44,18 +43,18 @@ Supposing = Mapping[str, Mapping[str, Limits]]  # limits by class in place of th
 Progress = Callable[[int, int], None]
 
 
-def terms_of(
+def judging_contexts(
     session: Session, of: Mapping[str, Motor], as_of: datetime, supposing: Supposing | None = None
-) -> dict[str, Terms]:
+) -> dict[str, JudgingContext]:
     """What each of these motors is judged by at a time, besides its own readings; in a fixed number of statements."""
-    by_model = standings.model_baselines(session, {m.model for m in of.values() if m.model}, as_of)
+    by_model = cached_verdicts.model_baselines(session, {m.model for m in of.values() if m.model}, as_of)
     shaking = fleet.latest_vibration(session, {m.machine for m in of.values()}, as_of)
-    known = repeatability(standings.rig_spreads(session, as_of))
-    limits = {**terms_store.limits(session, as_of), **(supposing or {})}
-    prices = terms_store.prices(session)
+    known = repeatability(cached_verdicts.rig_spreads(session, as_of))
+    limits = {**limits_and_prices.limits(session, as_of), **(supposing or {})}
+    prices = limits_and_prices.prices(session)
     drifted, between_rigs = rigs.said_of_rigs(session, as_of)
     return {
-        i: Terms(
+        i: JudgingContext(
             _peers(i, by_model.get(key_of(m.model), {}), shaking.get(m.machine, {})),
             known,
             limits.get(m.motor_class, {}),
@@ -84,13 +83,13 @@ def _peers(
 def judge_motor(session: Session, motor_id: str, as_of: datetime) -> tuple[History, Judgement]:
     """Judge one motor from everything that is stored; its whole history comes along."""
     history = readings.history(session, motor_id)
-    return history, judge(history, as_of, terms_of(session, {motor_id: history.motor}, as_of)[motor_id])
+    return history, judge(history, as_of, judging_contexts(session, {motor_id: history.motor}, as_of)[motor_id])
 
 
 def turning_of(session: Session, motor_id: str, as_of: datetime) -> tuple[Turning, ...]:
     """Which reading or test would turn the answer for one motor."""
     history = readings.history(session, motor_id)
-    return turning(history, as_of, terms_of(session, {motor_id: history.motor}, as_of)[motor_id])
+    return turning(history, as_of, judging_contexts(session, {motor_id: history.motor}, as_of)[motor_id])
 
 
 def judge_all(
@@ -98,8 +97,8 @@ def judge_all(
 ) -> dict[str, Judgement]:
     """Judge all motors, or those named, as of a time: only what was known then counts, of peers and rigs too."""
     histories = readings.histories(session, motor_ids)
-    terms = terms_of(session, {i: h.motor for i, h in histories.items()}, as_of, supposing)
-    return {i: judge(h, as_of, terms[i]) for i, h in histories.items()}
+    judging_context = judging_contexts(session, {i: h.motor for i, h in histories.items()}, as_of, supposing)
+    return {i: judge(h, as_of, judging_context[i]) for i, h in histories.items()}
 
 
 def repeatability(spreads: Spreads) -> Repeatability:
@@ -113,21 +112,21 @@ def repeatability(spreads: Spreads) -> Repeatability:
 
 
 def settle(session: Session, now: datetime) -> None:
-    """Judge every motor whose standing is stale, in a fixed number of statements however many there are.
+    """Judge every motor whose cached verdict is stale, in a fixed number of statements however many there are.
 
     Their own baselines and what their repeats say of the rigs are worked out first; where these moved, the motors that
     lean on them are judged as well.
     """
-    stale = standings.stale_ids(session, JUDGE_VERSION)
+    stale = cached_verdicts.stale_ids(session, JUDGE_VERSION)
     if not stale:
         return
-    before = repeatability(standings.rig_spreads(session))
+    before = repeatability(cached_verdicts.rig_spreads(session))
     fresh = readings.histories(session, stale)
     changed = figures.keep(session, figures.of(session, fresh), list(fresh), now)
     _touch_further(session, changed, before, _references(session, fresh), now)
-    further = [i for i in standings.stale_ids(session, JUDGE_VERSION) if i not in fresh]
+    further = [i for i in cached_verdicts.stale_ids(session, JUDGE_VERSION) if i not in fresh]
     fresh |= readings.histories(session, further) if further else {}
-    standings.keep(session, _standings(session, fresh, now), JUDGE_VERSION)
+    cached_verdicts.keep(session, _cached(session, fresh, now), JUDGE_VERSION)
 
 
 def settle_apart(
@@ -137,32 +136,32 @@ def settle_apart(
     it. Only what was touched after the count of changes was `since` and not after it was `until`, and what leans on it;
     what others change meanwhile they judge themselves."""
     with store.reading() as session:
-        stale = standings.stale_ids(session, JUDGE_VERSION, since, until)
-        before = repeatability(standings.rig_spreads(session))
+        stale = cached_verdicts.stale_ids(session, JUDGE_VERSION, since, until)
+        before = repeatability(cached_verdicts.rig_spreads(session))
     changed: set[str] = set()
     references: dict[str, History] = {}
     for portion in _portions(stale):
         with store.reading() as session:
-            touched = standings.touched(session, portion)
+            touched = cached_verdicts.touched(session, portion)
             histories = readings.histories(session, portion)
             found = figures.of(session, histories)
             references |= _references(session, histories)
         with store.writing() as session:
-            same = [i for i, at in standings.touched(session, portion).items() if touched.get(i) == at]
+            same = [i for i, at in cached_verdicts.touched(session, portion).items() if touched.get(i) == at]
             changed |= figures.keep(session, found, same, now)
     if stale:
         with store.writing() as session:
-            at = standings.revision(session)
+            at = cached_verdicts.revision(session)
             _touch_further(session, changed, before, references, now)
-            stale = sorted({*stale, *standings.stale_ids(session, JUDGE_VERSION, at)})
+            stale = sorted({*stale, *cached_verdicts.stale_ids(session, JUDGE_VERSION, at)})
     for count, portion in enumerate(_portions(stale)):
         with store.reading() as session:
-            touched = standings.touched(session, portion)
-            rows = _standings(session, readings.histories(session, portion), now)
+            touched = cached_verdicts.touched(session, portion)
+            rows = _cached(session, readings.histories(session, portion), now)
         with store.writing() as session:
-            same_now = standings.touched(session, portion)
+            same_now = cached_verdicts.touched(session, portion)
             rows = [row for row in rows if touched.get(i := row["motor_id"]) == same_now.get(i)]
-            standings.keep(session, rows, JUDGE_VERSION)
+            cached_verdicts.keep(session, rows, JUDGE_VERSION)
         if progress:
             progress(min((count + 1) * _PORTION, len(stale)), len(stale))
 
@@ -174,14 +173,14 @@ def _touch_further(
     rigs, and what reference motors say of these."""
     if changed:
         motors.touch_leaning(session, changed)
-    spreads = standings.rig_spreads(session)
+    spreads = cached_verdicts.rig_spreads(session)
     after = repeatability(spreads)
     if moved := _moved_rigs(before, after, spreads):
-        motors.touch(session, standings.motors_on_rigs(session, moved))
-    if changed and standings.on_several_rigs(session, sorted(changed)):
+        motors.touch(session, cached_verdicts.motors_on_rigs(session, moved))
+    if changed and cached_verdicts.on_several_rigs(session, sorted(changed)):
         found_lines = calibration.all_lines(session, after, now)
         if rigs.keep_lines(session, found_lines, now):
-            motors.touch(session, standings.motors_on_rigs(session, {rig for rig, _, _ in found_lines}))
+            motors.touch(session, cached_verdicts.motors_on_rigs(session, {rig for rig, _, _ in found_lines}))
     if references:
         put_right = rigs.put_right(session)
         found = {i: _drifted(h, after, put_right) for i, h in references.items()}
@@ -207,22 +206,25 @@ def _portions(ids: Sequence[str]) -> list[Sequence[str]]:
     return [ids[i : i + _PORTION] for i in range(0, len(ids), _PORTION)]
 
 
-def stand(session: Session, motor_id: str, history: History, terms: Terms, now: datetime) -> Judgement:
-    """Judge one motor with a check open and keep its standing: what is still being written moves no other motor."""
-    judgement = judge(history, now, terms)
-    signed = standings.latest_signed(session, [motor_id])
+def judge_and_cache(
+    session: Session, motor_id: str, history: History, judging_context: JudgingContext, now: datetime
+) -> Judgement:
+    """Judge one motor with a check open and cache its verdict: what is still being written moves no other motor."""
+    judgement = judge(history, now, judging_context)
+    signed = cached_verdicts.latest_signed(session, [motor_id])
     motors.touch(session, [motor_id])
-    row = _standing(motor_id, history, judgement, signed.get(motor_id)) | {"on_bench": True}
-    standings.keep(session, [row], JUDGE_VERSION)
+    row = _cached_verdict(motor_id, history, judgement, signed.get(motor_id)) | {"on_bench": True}
+    cached_verdicts.keep(session, [row], JUDGE_VERSION)
     return judgement
 
 
-def _standings(session: Session, fresh: Mapping[str, History], now: datetime) -> list[dict[str, Any]]:
-    signed = standings.latest_signed(session, list(fresh))
-    on_bench = standings.open_checks(session, list(fresh))
-    terms = terms_of(session, {i: h.motor for i, h in fresh.items()}, now)
+def _cached(session: Session, fresh: Mapping[str, History], now: datetime) -> list[dict[str, Any]]:
+    signed = cached_verdicts.latest_signed(session, list(fresh))
+    on_bench = cached_verdicts.open_checks(session, list(fresh))
+    judging_context = judging_contexts(session, {i: h.motor for i, h in fresh.items()}, now)
     return [
-        _standing(i, history, judge(history, now, terms[i]), signed.get(i)) | {"on_bench": i in on_bench}
+        _cached_verdict(i, history, judge(history, now, judging_context[i]), signed.get(i))
+        | {"on_bench": i in on_bench}
         for i, history in fresh.items()
     ]
 
@@ -240,7 +242,7 @@ def runs_since(history: History, since: datetime | None) -> int:
     return sum(e.count for e in history.events if e.event is EventKind.RUN and (since is None or e.at > since))
 
 
-def _standing(motor_id: str, history: History, found: Judgement, signed: SignedRow | None) -> dict[str, Any]:
+def _cached_verdict(motor_id: str, history: History, found: Judgement, signed: SignedRow | None) -> dict[str, Any]:
     checked_at = max((c.at for c in history.checks if c.readings), default=None)
     stands = signed if signed and checked_at and signed.at >= checked_at else None
     overruled = stands if stands and stands.verdict != found.verdict and stands.verdict != stands.tool_verdict else None

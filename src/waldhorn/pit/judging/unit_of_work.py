@@ -1,4 +1,4 @@
-"""Changing the store: a transaction, and after it every standing it touched is made fresh."""
+"""Changing the store: a transaction, and after it every verdict it touched is made fresh."""
 
 import logging
 import threading
@@ -12,8 +12,8 @@ from sqlalchemy.orm import Session
 from waldhorn.core.base.errors import NotStored
 from waldhorn.pit.files.jobs import Cancelled
 from waldhorn.pit.judging.judging import Progress, settle_apart
+from waldhorn.store.cached_verdicts import revision
 from waldhorn.store.engine import Store
-from waldhorn.store.standings import revision
 
 AGAIN_S = 1.0
 _log = logging.getLogger("waldhorn")

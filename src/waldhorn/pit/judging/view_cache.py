@@ -15,7 +15,7 @@ from waldhorn.core.base.history import History
 from waldhorn.core.judging.verdict import Judgement
 from waldhorn.pit.bench.context import CheckContext, load
 from waldhorn.pit.judging.judging import judge_motor
-from waldhorn.store.standings import latest_change
+from waldhorn.store.cached_verdicts import latest_change
 
 KEPT = 64  # motors and checks of a store: an afternoon's, each some hundred kilobytes with its readings
 

@@ -7,16 +7,16 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
-from waldhorn.core.base.errors import Refusals, Refused
+from waldhorn.core.base.errors import InputError, InputErrors
 from waldhorn.core.base.history import HANDED_BUT_KEPT, Event, Motor
 from waldhorn.core.base.times import read_day, read_moment
 from waldhorn.core.base.units import read_number
 from waldhorn.core.base.vocabulary import EventKind
 from waldhorn.core.measuring.inspection import ITEMS
 from waldhorn.core.motors.facts import impossible
-from waldhorn.store import acts, drafts
+from waldhorn.store import changes, drafts
 from waldhorn.store import motors as store
-from waldhorn.store.models import ActKind, MotorRow
+from waldhorn.store.models import ChangeKind, MotorRow
 
 TAKE_IN_DRAFT = "take-in"
 
@@ -64,7 +64,7 @@ def dimension_of(name: str) -> str:
 
 
 def read_motor(typed: Mapping[str, str]) -> Motor:
-    """The motor a form describes; raises Refusals with a sentence for each field that cannot be."""
+    """The motor a form describes; raises InputErrors with a sentence for each field that cannot be."""
     wrong: dict[str, str] = {}
     values: dict[str, Any] = {
         "sensored": typed.get("sensored", "yes") == "yes",
@@ -77,19 +77,19 @@ def read_motor(typed: Mapping[str, str]) -> Motor:
     for name, (words, dimension, whole) in _NUMBERS.items():
         try:
             values[name] = _number(typed.get(name, ""), words, dimension, whole)
-        except Refused as refused:
+        except InputError as refused:
             wrong[name] = refused.sentence
             values[name] = None
     values["in_service_on"] = typed.get("in_service_on", "").strip()
     try:
         if values["in_service_on"]:
             read_day(values["in_service_on"])
-    except Refused as refused:
+    except InputError as refused:
         wrong["in_service_on"] = refused.sentence
     motor = Motor(**values)
     wrong = impossible(motor) | wrong
     if wrong:
-        raise Refusals(wrong)
+        raise InputErrors(wrong)
     return motor
 
 
@@ -100,7 +100,7 @@ def _number(text: str, words: str, dimension: str, whole: bool) -> float | int |
     if not whole:
         return value
     if value != int(value):
-        raise Refused(words, f"{words} {value:g} must be a whole number")
+        raise InputError(words, f"{words} {value:g} must be a whole number")
     return int(value)
 
 
@@ -109,7 +109,7 @@ def problems(session: Session, typed: Mapping[str, str], but: str = "") -> dict[
     wrong: dict[str, str] = {}
     try:
         read_motor(typed)
-    except Refusals as refusals:
+    except InputErrors as refusals:
         wrong = refusals.by_field
     tag = typed.get("tag", "")
     if tag.strip() and store.key_of(tag) != store.key_of(but) and (there := store.find(session, tag)):
@@ -120,9 +120,9 @@ def problems(session: Session, typed: Mapping[str, str], but: str = "") -> dict[
 
 
 def take_in(session: Session, typed: Mapping[str, str], now: datetime) -> Motor:
-    """Store a new motor; raises Refusals."""
+    """Store a new motor; raises InputErrors."""
     if wrong := problems(session, typed):
-        raise Refusals(wrong)
+        raise InputErrors(wrong)
     motor = read_motor(typed)
     motor = motor if motor.in_service_on else replace(motor, in_service_on=now.date().isoformat())
     add(session, motor, now)
@@ -134,17 +134,17 @@ def add(session: Session, motor: Motor, now: datetime) -> str:
     """Put a motor on the rack, as an act that can be undone; returns its id."""
     [motor_id] = store.add(session, [motor])
     row = store.get(session, motor_id)
-    row.act_id = acts.record(session, ActKind.TAKE_IN, now, motor_id, detail=motor.tag)
+    row.act_id = changes.record(session, ChangeKind.TAKE_IN, now, motor_id, detail=motor.tag)
     return motor_id
 
 
 def amend(session: Session, row: MotorRow, typed: Mapping[str, str], now: datetime) -> Motor:
-    """Correct the facts of a motor; raises Refusals. Undo puts the old facts back."""
+    """Correct the facts of a motor; raises InputErrors. Undo puts the old facts back."""
     if wrong := problems(session, typed, but=row.tag):
-        raise Refusals(wrong)
+        raise InputErrors(wrong)
     motor = read_motor(typed)
-    act_id = acts.record(session, ActKind.AMEND, now, row.id)
-    acts.revise(session, act_id, [(row, store.columns(motor))])
+    act_id = changes.record(session, ChangeKind.AMEND, now, row.id)
+    changes.revise(session, act_id, [(row, store.columns(motor))])
     store.touch(session, [row.id])
     return motor
 
@@ -161,7 +161,7 @@ def next_free_tag(session: Session, like: str) -> str:
 
 
 def add_event(session: Session, row: MotorRow, typed: Mapping[str, str], now: datetime) -> Event:
-    """Log that something happened to a motor; raises Refusals. A mending names the item that was mended."""
+    """Log that something happened to a motor; raises InputErrors. A mending names the item that was mended."""
     wrong: dict[str, str] = {}
     name, item = typed.get("event", ""), typed.get("item", "")
     if name not in set(EventKind):
@@ -170,29 +170,29 @@ def add_event(session: Session, row: MotorRow, typed: Mapping[str, str], now: da
         wrong["item"] = "what was mended? A mending lifts the ban of the item it names, and of no other"
     try:
         count = _number(typed.get("count", "") or "1", "count", "count", True) or 0
-    except Refused as refused:
+    except InputError as refused:
         wrong["count"], count = refused.sentence, 1
     if not 1 <= count <= 10_000:
         wrong["count"] = f"{count} runs cannot be: 1 to 10000"
     at = _moment(typed.get("at", ""), now, wrong)
     if wrong:
-        raise Refusals(wrong)
+        raise InputErrors(wrong)
     mended = item if name == EventKind.MENDED else ""
     event = Event(EventKind(name), at, int(count), typed.get("detail", "").strip()[:5000], mended)
-    act_id = acts.record(session, ActKind.EVENT, now, row.id, detail=name)
+    act_id = changes.record(session, ChangeKind.EVENT, now, row.id, detail=name)
     if not store.add_events(session, [(row.id, event)], act_id):
-        raise Refusals({"event": "this is logged already, at the same time with the same words"})
+        raise InputErrors({"event": "this is logged already, at the same time with the same words"})
     store.touch(session, [row.id])
     return event
 
 
 def hand_over(session: Session, row: MotorRow, typed: Mapping[str, str], now: datetime) -> None:
-    """Note that a motor changes hands; it hangs on this rack no more unless it is `kept`. Raises Refusals."""
+    """Note that a motor changes hands; it hangs on this rack no more unless it is `kept`. Raises InputErrors."""
     to = " ".join(typed.get("to", "").split())
     if not to or len(to) > LONGEST_NAME:
-        raise Refusals({"to": f"say to whom it goes, {LONGEST_NAME} signs at most"})
+        raise InputErrors({"to": f"say to whom it goes, {LONGEST_NAME} signs at most"})
     event = Event(EventKind.HANDED_OVER, now, detail=to, item=HANDED_BUT_KEPT if typed.get("kept") == "yes" else "")
-    act_id = acts.record(session, ActKind.EVENT, now, row.id, detail=EventKind.HANDED_OVER)
+    act_id = changes.record(session, ChangeKind.EVENT, now, row.id, detail=EventKind.HANDED_OVER)
     store.add_events(session, [(row.id, event)], act_id)
     store.touch(session, [row.id])
 
@@ -202,7 +202,7 @@ def _moment(text: str, now: datetime, wrong: dict[str, str]) -> datetime:
         return now
     try:
         at = read_moment(text, now.tzinfo)
-    except Refused as refused:
+    except InputError as refused:
         wrong["at"] = refused.sentence
         return now
     if at > now:
@@ -211,15 +211,15 @@ def _moment(text: str, now: datetime, wrong: dict[str, str]) -> datetime:
 
 
 def put_in(session: Session, tags: Sequence[str], machine: str, now: datetime) -> None:
-    """Put motors into a machine; undo on each motor's page takes it out again. Raises Refused."""
+    """Put motors into a machine; undo on each motor's page takes it out again. Raises InputError."""
     name = machine.strip()
     if not name or len(name) > LONGEST_MACHINE:
-        raise Refused("machine", f"name the machine they go into, {LONGEST_MACHINE} signs at most")
+        raise InputError("machine", f"name the machine they go into, {LONGEST_MACHINE} signs at most")
     ids = store.ids_by_tag(session)
     for tag in tags:
         row = store.find(session, tag)
         if row is None or store.key_of(tag) not in ids:
-            raise Refused("machine", f"no motor {tag} on this rack")
-        act_id = acts.record(session, ActKind.AMEND, now, row.id)
-        acts.revise(session, act_id, [(row, store.columns(replace(store.to_motor(row), machine=name, position="")))])
+            raise InputError("machine", f"no motor {tag} on this rack")
+        act_id = changes.record(session, ChangeKind.AMEND, now, row.id)
+        changes.revise(session, act_id, [(row, store.columns(replace(store.to_motor(row), machine=name, position="")))])
         store.touch(session, [row.id])

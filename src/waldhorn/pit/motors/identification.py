@@ -6,7 +6,7 @@ from statistics import median
 
 from sqlalchemy.orm import Session
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.history import Motor
 from waldhorn.core.base.units import read_number
 from waldhorn.core.motors import identification
@@ -60,7 +60,7 @@ def read(typed: Mapping[str, str]) -> tuple[dict[str, float], dict[str, str]]:
         if text := typed.get(name, "").strip():
             try:
                 found[name] = read_number(text, words, dimension, low, high)
-            except Refused as refused:
+            except InputError as refused:
                 wrong[name] = refused.sentence
     for name in ("slots", "poles"):
         if name in found and found[name] != int(found[name]):

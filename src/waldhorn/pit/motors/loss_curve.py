@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from waldhorn.core.base.conditions import comparable
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.history import Check, Reading
 from waldhorn.core.judging.baseline import own_references
 from waldhorn.core.measuring import losses
@@ -50,7 +50,7 @@ def spin_up(ctx: CheckContext, readings: Sequence[Reading]) -> SpinUp | None:
     before = Losses(past[0].value / 1e3, past[1].value / 1e6, 0.0, 0.0, 0.0, 0.0) if len(past) == len(PARTS) else None
     try:
         return SpinUp(points, kv, losses.fit(points, kv, windage=False), before)
-    except Refused as refused:
+    except InputError as refused:
         return SpinUp(points, kv, None, before, refused.sentence)
 
 

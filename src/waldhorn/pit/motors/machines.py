@@ -7,16 +7,16 @@ from datetime import datetime
 from sqlalchemy.orm import Session
 
 from waldhorn.core.base.conditions import Conditions
-from waldhorn.core.base.errors import Refusals, Refused
+from waldhorn.core.base.errors import InputError, InputErrors
 from waldhorn.core.base.history import Motor, Reading
 from waldhorn.core.base.units import read_number
 from waldhorn.core.base.vocabulary import Look, Placement
-from waldhorn.core.judging.noticed import standing_findings
+from waldhorn.core.judging.noticed import open_findings
 from waldhorn.core.measuring import machine
 from waldhorn.core.measuring.measures import MEASURES
 from waldhorn.pit.bench.steps.first_spin import LOWEST_PCT
-from waldhorn.store import acts, fleet, readings
-from waldhorn.store.models import ActKind, MotorRow
+from waldhorn.store import changes, fleet, readings
+from waldhorn.store.models import ChangeKind, MotorRow
 from waldhorn.store.motors import to_motor, touch
 
 EYE = ("shaft", "bell_seam", "face_gap", "air_gap", "balance")
@@ -24,7 +24,7 @@ WAYS = {"hand": "vibration", "accelerometer": "vibration_rms"}
 
 
 @dataclass(frozen=True)
-class Seat:
+class MachinePosition:
     """One motor on its machine: what the eye found, and how much it shakes."""
 
     id: str
@@ -44,7 +44,7 @@ class MachineView:
     """All motors of a machine, ranked."""
 
     name: str
-    seats: list[Seat]
+    seats: list[MachinePosition]
     ranking: machine.Ranking | None
     way: str
     suspect: str
@@ -60,13 +60,13 @@ def view(session: Session, name: str, typed: Mapping[str, str], now: datetime) -
     stored = fleet.latest_vibration(session, {name}, now, WAYS[way]).get(name, {})
     seats = []
     for row in rows:
-        standing = standing_findings(histories[row.id])
+        standing = open_findings(histories[row.id])
         doubtful = (i for i in EYE if standing.get(i) in (Look.DOUBT, Look.BAD))
         eye = next((f"{i.replace('_', ' ')} {standing[i]}" for i in doubtful), "")
         value, text = _value(typed, row, way)
         if not typed and row.id in stored:
             value = stored[row.id].value
-        seats.append(Seat(row.id, to_motor(row), eye, value, text))
+        seats.append(MachinePosition(row.id, to_motor(row), eye, value, text))
     suspect = typed.get("suspect", "") or next((s.name for s in seats if s.eye), "")
     known = {s.name: s.value for s in seats if s.value is not None}
     ranking = machine.rank(known, way == "accelerometer", suspect) if known else None
@@ -79,7 +79,7 @@ def _value(typed: Mapping[str, str], row: MotorRow, way: str) -> tuple[float | N
         return None, text
     try:
         return _read(text, way), text
-    except Refused:
+    except InputError:
         return None, text
 
 
@@ -89,7 +89,8 @@ def _read(text: str, way: str) -> float:
 
 
 def take(session: Session, name: str, typed: Mapping[str, str], now: datetime) -> str:
-    """Store how much each motor of a machine shakes, each in a check of its own; raises Refusals. Says the finding."""
+    """Store how much each motor of a machine shakes, each in a check of its own; raises InputErrors. Says the
+    finding."""
     rows = fleet.on_machine(session, name)
     way = typed.get("way", "hand")
     wrong: dict[str, str] = {}
@@ -102,12 +103,12 @@ def take(session: Session, name: str, typed: Mapping[str, str], now: datetime) -
             continue
         try:
             values[row.id] = _read(text, way)
-        except Refused as refused:
+        except InputError as refused:
             wrong[f"shakes-{row.id}"] = refused.sentence
     if len(values) < 2 and not wrong:
         wrong["way"] = "spin at least two motors of this machine, each alone, at the same setting"
     if wrong:
-        raise Refusals(wrong)
+        raise InputErrors(wrong)
     for row in rows:
         if row.id in values:
             _store(session, row, WAYS[way], values[row.id], now)
@@ -120,10 +121,10 @@ def _store(session: Session, row: MotorRow, measure: str, value: float, now: dat
     last = readings.last_check(session, row.id)
     under = Conditions(throttle_pct=LOWEST_PCT, placement=Placement.MACHINE.value)
     if last is not None and last.open:
-        act_id = acts.record(session, ActKind.SHAKE, now, row.id, last.id)
+        act_id = changes.record(session, ChangeKind.SHAKE, now, row.id, last.id)
         check_id = last.id
     else:
-        act_id = acts.record(session, ActKind.SHAKE, now, row.id)
+        act_id = changes.record(session, ChangeKind.SHAKE, now, row.id)
         key = f"machine {now.isoformat(timespec='microseconds')}"
         check_id = readings.check_ids(session, [(row.id, key, now, under)], act_id)[row.id, key]
     readings.add(session, [(check_id, Reading(measure, value, now, conditions=under))], act_id)

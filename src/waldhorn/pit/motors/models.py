@@ -12,8 +12,8 @@ from waldhorn.core.base.vocabulary import CONDEMNED, EventKind
 from waldhorn.core.measuring.measures import QUANTITIES
 from waldhorn.core.measuring.quantity import Quantity
 from waldhorn.store import figures
-from waldhorn.store.acts import not_undone
-from waldhorn.store.models import EventRow, MotorRow, StandingRow
+from waldhorn.store.changes import not_undone
+from waldhorn.store.models import CachedVerdictRow, EventRow, MotorRow
 from waldhorn.store.motors import key_of
 
 SHOWN = 60  # motors of a model on its page
@@ -29,14 +29,14 @@ _MEMBERS = (
         MotorRow.model,
         MotorRow.tag,
         MotorRow.label_kv,
-        StandingRow.verdict,
-        StandingRow.headline,
-        StandingRow.retired,
+        CachedVerdictRow.verdict,
+        CachedVerdictRow.headline,
+        CachedVerdictRow.retired,
         _runs.label("runs"),
     )
-    .join(StandingRow, StandingRow.motor_id == MotorRow.id)
+    .join(CachedVerdictRow, CachedVerdictRow.motor_id == MotorRow.id)
     .where(MotorRow.model_key == bindparam("key"))
-    .order_by(StandingRow.retired, StandingRow.rank, MotorRow.tag_key)
+    .order_by(CachedVerdictRow.retired, CachedVerdictRow.rank, MotorRow.tag_key)
 )
 
 

@@ -4,7 +4,7 @@ of any motor, and the other motors on the same beside it."""
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.history import Motor
 from waldhorn.core.base.units import read_number
 from waldhorn.core.judging.sentences import above_rated
@@ -20,7 +20,7 @@ from waldhorn.core.predicting.operating_point import (
     load_constant,
     operating_point,
 )
-from waldhorn.core.predicting.prediction import Foretold, foretell
+from waldhorn.core.predicting.prediction import Prediction, predict
 from waldhorn.pit.judging.basis import Basis
 from waldhorn.pit.motors import timing_price
 from waldhorn.pit.motors.timing_price import Priced
@@ -68,12 +68,12 @@ class Winding:
 
 @dataclass(frozen=True)
 class Answer:
-    """What is foretold: the outcome with its band, what of it is over the motor's ratings, the curve over volts with
+    """What is prediction: the outcome with its band, what of it is over the motor's ratings, the curve over volts with
     what was measured with the same on the shaft, up to which volts anything was measured, others beside it, what a
     degree of timing buys and costs, and the same motor wound otherwise."""
 
     asked: Asked
-    foretold: Foretold
+    prediction: Prediction
     over: list[str]
     curve: list[tuple[float, Outcome]]
     measured: list[tuple[float, float]]
@@ -84,21 +84,21 @@ class Answer:
 
 
 def read(typed: Mapping[str, str], known: Mapping[str, Basis]) -> Asked:
-    """What a form asks; raises Refused with its field."""
+    """What a form asks; raises InputError with its field."""
     chosen = typed.get("load", "")
     owner, _, what = chosen.partition("|")
     if owner not in known or known[owner].row_of(what) is None:
-        raise Refused("load", "choose what is on the shaft: a row that was read with a motor of this rack")
+        raise InputError("load", "choose what is on the shaft: a row that was read with a motor of this rack")
     kind = typed.get("kind") or "propeller"
     if kind not in KINDS:
-        raise Refused("kind", f"“{kind}” is none of {', '.join(KINDS)}")
+        raise InputError("kind", f"“{kind}” is none of {', '.join(KINDS)}")
 
     def number(name: str, words: str, dimension: str, low: float, high: float, usual: float) -> float:
         text = typed.get(name, "").strip()
         try:
             return read_number(text, words, dimension, low, high) if text else usual
-        except Refused as refused:
-            raise Refused(name, refused.sentence) from refused
+        except InputError as refused:
+            raise InputError(name, refused.sentence) from refused
 
     row = next(d for d in reversed(known[owner].driven) if d.what == what)
     volts = number("volts", "volts at rest", "voltage", 1, 100, row.rest_v or row.row.volts)
@@ -109,13 +109,13 @@ def read(typed: Mapping[str, str], known: Mapping[str, Basis]) -> Asked:
 
 
 def answer(known: Mapping[str, Basis], tag: str, asked: Asked) -> Answer:
-    """What the motor of this tag will do; raises Refused where it or the load is not known well enough."""
+    """What the motor of this tag will do; raises InputError where it or the load is not known well enough."""
     mine, theirs = known[tag], known[asked.owner]
     if mine.constants is None:
-        raise Refused("constants", mine.refused)
+        raise InputError("constants", mine.refused)
     load = _load(theirs, asked)
     own_row = mine.row_of(asked.what) if asked.owner == tag else None
-    told = foretell(mine.constants, mine.measured, asked.pack, load, own_row)
+    told = predict(mine.constants, mine.measured, asked.pack, load, own_row)
     beside = [
         Beside(
             one.motor,
@@ -146,7 +146,7 @@ def _load(theirs: Basis, asked: Asked) -> Load:
     """The load as its own row gives it, through the constants of the motor that drove it."""
     place = theirs.row_of(asked.what)
     if theirs.constants is None or place is None:
-        raise Refused("load", f"{theirs.motor.tag} drove it, but its own constants are not known: {theirs.refused}")
+        raise InputError("load", f"{theirs.motor.tag} drove it, but its own constants are not known: {theirs.refused}")
     row, exponent = theirs.measured.rows[place], KINDS[asked.kind]
     watts = core.shaft_power(theirs.constants, row.volts, row.amps)
     return Load(load_constant(watts, row.rpm, exponent), exponent, asked.gear, asked.share)
@@ -175,11 +175,11 @@ def _windings(motor: Motor, known: Constants, pack: Pack, load: Load) -> list[Wi
 def _outcome(known: Constants, pack: Pack, load: Load) -> Outcome | None:
     try:
         return operating_point(known, pack, load)
-    except Refused:
+    except InputError:
         return None
 
 
-def over_rated(motor: Motor, found: Outcome, told: Foretold | None = None) -> list[str]:
+def over_rated(motor: Motor, found: Outcome, told: Prediction | None = None) -> list[str]:
     """What comes out above what the maker allows, and what may."""
     said = []
     for name, value, rated, unit in (
@@ -200,7 +200,9 @@ def over_rated(motor: Motor, found: Outcome, told: Foretold | None = None) -> li
 def best_step(found: Answer, tag: str, known: Mapping[str, Basis]) -> str:
     """Which of these motors gives the most at the shaft without passing a rating that is known, in words."""
     mine = known[tag]
-    fitting = [(found.foretold.outcome, mine.motor, found.over)] + [(b.outcome, b.motor, b.over) for b in found.beside]
+    fitting = [(found.prediction.outcome, mine.motor, found.over)] + [
+        (b.outcome, b.motor, b.over) for b in found.beside
+    ]
     rated = [(o, m, over) for o, m, over in fitting if m.tag == tag or m.rated_a or m.rated_w]
     within = [(o, m) for o, m, over in rated if not [s for s in over if "above" in s]]
     if not within or len(rated) < 2:
@@ -208,5 +210,5 @@ def best_step(found: Answer, tag: str, known: Mapping[str, Basis]) -> str:
     most, motor = max(within, key=lambda pair: pair[0].watts_out)
     if motor.tag == tag:
         return "None of these gives more at the shaft within its ratings."
-    more = 100 * (most.watts_out / found.foretold.outcome.watts_out - 1)
+    more = 100 * (most.watts_out / found.prediction.outcome.watts_out - 1)
     return f"{motor.tag} gives {more:.0f} % more at the shaft within its ratings." if more >= 1 else ""

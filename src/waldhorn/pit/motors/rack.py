@@ -7,14 +7,14 @@ from typing import Any
 from sqlalchemy import Row
 from sqlalchemy.orm import Session
 
-from waldhorn.store import standings
+from waldhorn.store import cached_verdicts
 
 SCREENFUL = 40
 
 
 @dataclass(frozen=True)
 class Hook:
-    """One motor as it hangs on the rack: what is shown of it, see `standings.rack`. `days_over` is above 0
+    """One motor as it hangs on the rack: what is shown of it, see `cached_verdicts.rack`. `days_over` is above 0
     when it is overdue by so many days."""
 
     shown: Row[Any]
@@ -37,11 +37,15 @@ class Rack:
 def view(session: Session, words: str, now: datetime, start: int = 0) -> Rack:
     """A screenful of the rack, from `start`, of the motors in which all `words` occur."""
     today = now.date()
-    found = standings.rack(session, words, today, SCREENFUL + 1, start)
+    found = cached_verdicts.rack(session, words, today, SCREENFUL + 1, start)
     hooks = [_hook(shown, today) for shown in found[:SCREENFUL]]
     following = start + SCREENFUL if len(found) > SCREENFUL else None
     return Rack(
-        hooks, standings.counts(session, words, today), words, following, standings.unread_references(session, now)
+        hooks,
+        cached_verdicts.counts(session, words, today),
+        words,
+        following,
+        cached_verdicts.unread_references(session, now),
     )
 
 

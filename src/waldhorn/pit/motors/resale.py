@@ -17,7 +17,7 @@ from waldhorn.core.measuring.measures import JUDGED
 from waldhorn.core.motors.leads import comparable_mass
 from waldhorn.core.predicting import resale as core
 from waldhorn.core.predicting.resale import Worth
-from waldhorn.store import fleet, motors, terms
+from waldhorn.store import fleet, limits_and_prices, motors
 
 Scored = Mapping[str, tuple[dict[str, float], float | None]]  # by tag: what the flywheel told, and the mass
 
@@ -44,7 +44,7 @@ class Offer:
 
 def offer(session: Session, motor: Motor, judged: Judgement) -> Offer:
     """What a motor is worth as it is judged; in a fixed number of statements."""
-    prices = terms.prices(session).get(motor.owner, Prices())
+    prices = limits_and_prices.prices(session).get(motor.owner, Prices())
     found = core.worth(
         core.wear_of(judged.evidence, judged.trends),
         judged.due_mendable,

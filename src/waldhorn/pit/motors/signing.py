@@ -4,27 +4,27 @@ from collections.abc import Mapping
 
 from sqlalchemy.orm import Session
 
-from waldhorn.core.base.errors import Refusals
+from waldhorn.core.base.errors import InputErrors
 from waldhorn.core.base.vocabulary import Verdict
 from waldhorn.core.judging.verdict import Judgement
 from waldhorn.exchange.judgement import to_json
 from waldhorn.pit.bench import checks
 from waldhorn.pit.bench.context import CheckContext
-from waldhorn.store import acts, drafts, motors, readings, standings
-from waldhorn.store.models import ActKind, SignedRow
+from waldhorn.store import cached_verdicts, changes, drafts, motors, readings
+from waldhorn.store.models import ChangeKind, SignedRow
 
 VERDICTS = tuple(Verdict)
 LONGEST_NAME, LONGEST_REASON = 60, 500
 
 
 def sign(session: Session, ctx: CheckContext, judged: Judgement, typed: Mapping[str, str]) -> SignedRow:
-    """Sign a check and close it; raises Refusals, Refused. Differing from the tool asks for a reason."""
+    """Sign a check and close it; raises InputErrors, InputError. Differing from the tool asks for a reason."""
     checks.must_be_open(ctx)
     verdict, reason = typed.get("verdict", ""), typed.get("reason", "").strip()
     signed_by = typed.get("signed_by", "").strip()
     if wrong := _wrong(verdict, reason, signed_by, judged):
-        raise Refusals(wrong)
-    act_id = acts.record(session, ActKind.SIGN, ctx.now, ctx.motor_id, ctx.check.id, detail=verdict)
+        raise InputErrors(wrong)
+    act_id = changes.record(session, ChangeKind.SIGN, ctx.now, ctx.motor_id, ctx.check.id, detail=verdict)
     row = SignedRow(
         motor_id=ctx.motor_id,
         check_id=ctx.check.id,
@@ -36,7 +36,7 @@ def sign(session: Session, ctx: CheckContext, judged: Judgement, typed: Mapping[
         signed_by=signed_by,
         judgement=to_json(judged),
     )
-    standings.add_signed(session, row)
+    cached_verdicts.add_signed(session, row)
     _close(session, ctx, act_id)
     return row
 
@@ -57,13 +57,13 @@ def _wrong(verdict: str, reason: str, signed_by: str, judged: Judgement) -> dict
 
 
 def hang_back(session: Session, ctx: CheckContext) -> None:
-    """Close a check without a signature: what was measured stays, the answer is the tool's. Raises Refused."""
+    """Close a check without a signature: what was measured stays, the answer is the tool's. Raises InputError."""
     checks.must_be_open(ctx)
-    _close(session, ctx, acts.record(session, ActKind.HANG_BACK, ctx.now, ctx.motor_id, ctx.check.id))
+    _close(session, ctx, changes.record(session, ChangeKind.HANG_BACK, ctx.now, ctx.motor_id, ctx.check.id))
 
 
 def _close(session: Session, ctx: CheckContext, act_id: str) -> None:
     """A closed check has no drafts, and its readings count for other motors too."""
-    acts.revise(session, act_id, [(readings.check_row(session, ctx.check.id), {"open": False})])
+    changes.revise(session, act_id, [(readings.check_row(session, ctx.check.id), {"open": False})])
     drafts.forget(session, ctx.check.id)
     motors.touch(session, [ctx.motor_id])

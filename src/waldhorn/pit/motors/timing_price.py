@@ -3,7 +3,7 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.history import Motor
 from waldhorn.core.judging.sentences import no_finer
 from waldhorn.core.measuring.end_bell import LEAST_APART_DEG, TimingPull
@@ -47,7 +47,7 @@ def priced(motor: Motor, constants: Constants, pack: Pack, load: Load, pulls: Se
         return None
     try:
         degree = core.of_a_degree(constants, pack, load, slopes)
-    except Refused:
+    except InputError:
         return None
     now = next(o for deg, o in course if deg == 0)
     settings = [p.setting_deg for p in pulls]

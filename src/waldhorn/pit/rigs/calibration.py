@@ -11,14 +11,14 @@ from statistics import fmean
 from sqlalchemy.orm import Session
 
 from waldhorn.core.base.conditions import comparable
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.judging.baseline import Baseline
 from waldhorn.core.judging.translated import Lines
 from waldhorn.core.measuring.measures import QUANTITIES
 from waldhorn.core.measuring.quantity import Quantity
 from waldhorn.core.rigs import calibration
 from waldhorn.core.rigs.repeatability import Repeatability
-from waldhorn.store import standings
+from waldhorn.store import cached_verdicts
 
 PAIRED_WITHIN = timedelta(days=30)
 Pair = tuple[float, float]  # what a motor read on one rig and on another
@@ -64,7 +64,7 @@ def all_lines(session: Session, known: Repeatability, now: datetime) -> Lines:
 def _pairs(session: Session, names: AbstractSet[str] | None, now: datetime) -> dict[tuple[str, str, str], list[Pair]]:
     """What motors read on these rigs, or on all, and on others, by rig, other rig and quantity."""
     pairs: dict[tuple[str, str, str], list[Pair]] = defaultdict(list)
-    for of_model in standings.model_baselines(session, None, now).values():
+    for of_model in cached_verdicts.model_baselines(session, None, now).values():
         for by_quantity in of_model.values():
             for quantity, theirs in by_quantity.items():
                 rigs = {b.conditions.rig for b in theirs if b.conditions} - {""}
@@ -98,7 +98,7 @@ def _fitted(here: str, there: str, quantity: Quantity, pairs: Sequence[Pair], kn
     try:
         line = calibration.fit(x, y, (u_y / u_x) ** 2)
         return Beside(there, quantity, pairs, (u_x, u_y), line, agreed)
-    except Refused as refused:
+    except InputError as refused:
         return Beside(there, quantity, pairs, (u_x, u_y), None, agreed, refused.sentence)
 
 

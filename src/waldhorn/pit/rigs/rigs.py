@@ -6,7 +6,7 @@ from datetime import UTC, datetime
 
 from sqlalchemy.orm import Session
 
-from waldhorn.core.base.errors import Refusals, Refused
+from waldhorn.core.base.errors import InputError, InputErrors
 from waldhorn.core.base.history import History
 from waldhorn.core.judging.evidence import default_repeatability
 from waldhorn.core.measuring.measures import QUANTITIES
@@ -19,7 +19,7 @@ from waldhorn.core.rigs.repeatability import Repeatability, Spread
 from waldhorn.pit.judging.judging import repeatability
 from waldhorn.pit.rigs import calibration
 from waldhorn.pit.rigs.calibration import Beside
-from waldhorn.store import motors, readings, standings, studies
+from waldhorn.store import cached_verdicts, motors, readings, studies
 from waldhorn.store import rigs as store
 from waldhorn.store.models import StudyRow
 from waldhorn.store.motors import key_of
@@ -67,7 +67,7 @@ def view(session: Session, name: str, now: datetime) -> RigView | None:
     found = store.uses(session, name)
     if not found:
         return None
-    spreads = standings.rig_spreads(session)
+    spreads = cached_verdicts.rig_spreads(session)
     repeats = [
         Repeats(
             q,
@@ -104,13 +104,13 @@ def _charts(
 
 
 def describe(session: Session, name: str, typed: Mapping[str, str]) -> None:
-    """Keep what is said of a rig; raises Refusals."""
+    """Keep what is said of a rig; raises InputErrors."""
     given = {n: typed.get(n, "").strip() for n in SAID}
     wrong = {n: f"this is {len(v)} signs long: {LONGEST} at most" for n, v in given.items() if len(v) > LONGEST}
     if given["measures"] not in AMPS:
         wrong["measures"] = f"“{given['measures']}” is none of {', '.join(a for a in AMPS if a)}"
     if wrong:
-        raise Refusals(wrong)
+        raise InputErrors(wrong)
     before = store.described(session, name)
     store.describe(session, name, store.Described(**given, put_right_at=before.put_right_at))
 
@@ -123,17 +123,17 @@ def put_right(session: Session, name: str, now: datetime) -> None:
 
 def rename(session: Session, name: str, typed: Mapping[str, str], now: datetime) -> str:
     """Give a rig another name; where that is a rig already, both are one from then on, and `sure` must say so. Returns
-    the name; raises Refused."""
+    the name; raises InputError."""
     new = " ".join(typed.get("name", "").split())
     if not new or len(new) > LONGEST_NAME:
-        raise Refused("name", f"give it a name, {LONGEST_NAME} signs at most")
+        raise InputError("name", f"give it a name, {LONGEST_NAME} signs at most")
     if new == name:
-        raise Refused("name", f"{name} is what it is called")
+        raise InputError("name", f"{name} is what it is called")
     there = next((u for u in store.uses(session) if key_of(u.name) == key_of(new) and u.name != name), None)
     if there is not None:
         new = there.name
         if typed.get("sure") != new:
-            raise Refused(
+            raise InputError(
                 "sure",
                 f"{new} is there already, with {there.readings:,} readings: choose it below to make "
                 f"{name} and {new} one, which cannot be undone",

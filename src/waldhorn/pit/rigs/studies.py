@@ -11,7 +11,7 @@ from datetime import datetime
 from sqlalchemy.orm import Session
 
 from waldhorn.core.base.conditions import FULL_THROTTLE_PCT, Conditions
-from waldhorn.core.base.errors import Refusals, Refused
+from waldhorn.core.base.errors import InputError, InputErrors
 from waldhorn.core.base.history import Reading
 from waldhorn.core.base.units import read_number
 from waldhorn.core.base.vocabulary import Purpose
@@ -19,9 +19,9 @@ from waldhorn.core.measuring.measures import MEASURES, QUANTITIES
 from waldhorn.core.measuring.quantity import Quantity
 from waldhorn.core.rigs import study
 from waldhorn.core.rigs.study import Nested
-from waldhorn.store import acts, motors, readings
+from waldhorn.store import changes, motors, readings
 from waldhorn.store import studies as store
-from waldhorn.store.models import ActKind, ActRow, StudyRow
+from waldhorn.store.models import ChangeKind, ChangeRow, StudyRow
 
 # What can be studied by typing one number a run: the measure typed, and the quantity it makes.
 STUDIED = {
@@ -63,7 +63,7 @@ class StudyView:
 
 
 def start(session: Session, rig: str, typed: Mapping[str, str], now: datetime) -> str:
-    """Begin a study; raises Refusals. Returns its id."""
+    """Begin a study; raises InputErrors. Returns its id."""
     wrong: dict[str, str] = {}
     numbers = {
         n: _count(typed, n, usual, wrong) for n, usual in (("visits", study.USUAL_VISITS), ("runs", study.USUAL_RUNS))
@@ -79,7 +79,7 @@ def start(session: Session, rig: str, typed: Mapping[str, str], now: datetime) -
     elif not 2 <= len(keys) <= MOST["motors"]:
         wrong["motors"] = f"{len(keys)} motors: name 2 to {MOST['motors']}, {study.USUAL_MOTORS} are usual"
     if wrong:
-        raise Refusals(wrong)
+        raise InputErrors(wrong)
     row = StudyRow(
         rig=rig,
         measure=measure,
@@ -128,16 +128,16 @@ def _result(found: StudyView) -> Nested:
 
 
 def take(session: Session, found: StudyView, typed: Mapping[str, str], now: datetime) -> None:
-    """Store the runs of the visit that is next; raises Refusals."""
+    """Store the runs of the visit that is next; raises InputErrors."""
     row, following = found.row, found.following
     if following is None:
-        raise Refused("run-1", "this study is complete: begin another on the rig's page")
+        raise InputError("run-1", "this study is complete: begin another on the rig's page")
     if typed.get("place", str(following.place)) != str(following.place):
-        raise Refused("run-1", f"this visit has been taken meanwhile: now clamp {following.tag}")
+        raise InputError("run-1", f"this visit has been taken meanwhile: now clamp {following.tag}")
     values = _runs(found, typed)
     motor_id = row.motors[found.tags.index(following.tag)]
     under = Conditions(rig=row.rig, throttle_pct=None if row.measure == "detent_peak" else FULL_THROTTLE_PCT)
-    act_id = acts.record(session, ActKind.STUDY, now, motor_id, count=following.place, detail=row.rig)
+    act_id = changes.record(session, ChangeKind.STUDY, now, motor_id, count=following.place, detail=row.rig)
     key = store.key(row.id, following.place)
     check_id = readings.check_ids(session, [(motor_id, key, now, under)], act_id)[motor_id, key]
     readings.check_row(session, check_id).plan = readings.STUDY_PLAN
@@ -159,24 +159,24 @@ def _runs(found: StudyView, typed: Mapping[str, str]) -> list[float]:
         text = typed.get(f"run-{run}", "")
         try:
             if not text.strip():
-                raise Refused("run", f"run {run} is missing: {found.row.runs} runs, without taking the motor off")
+                raise InputError("run", f"run {run} is missing: {found.row.runs} runs, without taking the motor off")
             values.append(read_number(text, measure.title, measure.dimension, measure.low, measure.high))
-        except Refused as refused:
+        except InputError as refused:
             wrong[f"run-{run}"] = refused.sentence
     if wrong:
-        raise Refusals(wrong)
+        raise InputErrors(wrong)
     return values
 
 
 def undo(session: Session, found: StudyView, now: datetime) -> str:
-    """Take the last visit back; returns whose it was. Raises Refused where none was made."""
+    """Take the last visit back; returns whose it was. Raises InputError where none was made."""
     made = [v for v in found.visits if v.values]
     if not made:
-        raise Refused("run-1", "nothing was read for this study yet")
+        raise InputError("run-1", "nothing was read for this study yet")
     check = store.check_of(session, found.row.id, made[-1].place)
-    act = session.get(ActRow, check.act_id) if check and check.act_id else None
+    act = session.get(ChangeRow, check.act_id) if check and check.act_id else None
     if check is None or act is None:
-        raise Refused("run-1", "this visit came in from a file: it cannot be taken back here")
-    acts.undo(session, act, now)
+        raise InputError("run-1", "this visit came in from a file: it cannot be taken back here")
+    changes.undo(session, act, now)
     motors.touch(session, [check.motor_id])
     return made[-1].tag

@@ -1,4 +1,4 @@
-"""Instruments that print lines of their own: what their lines say by a recipe, tried before it is kept."""
+"""Instruments that print lines of their own: what their lines say by a line format, tried before it is kept."""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -6,9 +6,9 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.instruments import line_protocol
-from waldhorn.instruments.line_format import TOLD, Reader, Recipe, columns, guessed, recipe_of
+from waldhorn.instruments.line_format import TOLD, LineFormat, Reader, columns, guessed, line_format_of
 from waldhorn.store import line_formats as store
 
 MOST_LINES, LISTENED_S = 40, 3.0
@@ -18,36 +18,38 @@ KINDS = {"separated": "columns", "json": "JSON objects", "pattern": "a pattern"}
 
 @dataclass(frozen=True)
 class Tried:
-    """What a recipe makes of lines: by line what it tells in words or why nothing, how many were read, and the columns
-    of the first lines."""
+    """What a line format makes of lines: by line what it tells in words or why nothing, how many were read, and the
+    columns of the first lines."""
 
     told: list[tuple[str, str, bool]]
     read: int
     cells: list[list[str]]
 
 
-def all_of(session: Session) -> list[Recipe]:
-    """Every recipe that is kept."""
-    return [recipe_of(r) for r in store.all_of(session).values()]
+def all_of(session: Session) -> list[LineFormat]:
+    """Every line format that is kept."""
+    return [line_format_of(r) for r in store.all_of(session).values()]
 
 
-def find(session: Session, name: str) -> Recipe:
-    """A recipe by name; raises Refused when there is none."""
+def find(session: Session, name: str) -> LineFormat:
+    """A line format by name; raises InputError when there is none."""
     kept = store.all_of(session).get(name)
     if kept is None:
-        raise Refused("recipe", f"no recipe is called “{name}”")
-    return recipe_of(kept)
+        raise InputError("recipe", f"no line_format is called “{name}”")
+    return line_format_of(kept)
 
 
-def keep(session: Session, recipe: Recipe) -> None:
-    """Keep a recipe by its name."""
-    store.keep(session, recipe.name, recipe.model_dump())
+def keep(session: Session, line_format: LineFormat) -> None:
+    """Keep a line format by its name."""
+    store.keep(session, line_format.name, line_format.model_dump())
 
 
-def typed_of(recipe: Recipe) -> dict[str, str]:
-    """A recipe as it stands in the form."""
-    typed = {n: f"{v:g}" if isinstance(v, float) else str(v) for n, v in recipe.model_dump(exclude={"told"}).items()}
-    for name, where in recipe.told.items():
+def typed_of(line_format: LineFormat) -> dict[str, str]:
+    """A line format as it stands in the form."""
+    typed = {
+        n: f"{v:g}" if isinstance(v, float) else str(v) for n, v in line_format.model_dump(exclude={"told"}).items()
+    }
+    for name, where in line_format.told.items():
         typed |= {f"at-{name}": where.at, f"factor-{name}": f"{where.factor:g}", f"unit-{name}": where.unit}
     return typed
 
@@ -59,8 +61,8 @@ def first_guess(heard: Sequence[str], name: str) -> dict[str, str]:
     return {n: str(v) for n, v in found.items()} | told
 
 
-def read(typed: Mapping[str, str]) -> Recipe:
-    """The recipe of a form; raises Refused."""
+def read(typed: Mapping[str, str]) -> LineFormat:
+    """The line format of a form; raises InputError."""
     told: dict[str, Any] = {}
     for name in TOLD:
         if at := typed.get(f"at-{name}", "").strip():
@@ -69,24 +71,24 @@ def read(typed: Mapping[str, str]) -> Recipe:
     given = {
         n: typed[n].strip() for n in ("name", "kind", "pattern", "baud", "max_v", "max_a") if typed.get(n, "").strip()
     }
-    recipe = recipe_of({"name": "?"} | given | {"separator": typed.get("separator", ","), "told": told})
-    if recipe.name == "?":
-        raise Refused("recipe", "give it a name to keep it by")
-    return recipe
+    line_format = line_format_of({"name": "?"} | given | {"separator": typed.get("separator", ","), "told": told})
+    if line_format.name == "?":
+        raise InputError("recipe", "give it a name to keep it by")
+    return line_format
 
 
-def try_on(recipe: Recipe, heard: Sequence[str]) -> Tried:
-    """What a recipe makes of lines."""
-    reader, told, count = Reader(recipe), [], 0
+def try_on(line_format: LineFormat, heard: Sequence[str]) -> Tried:
+    """What a line format makes of lines."""
+    reader, told, count = Reader(line_format), [], 0
     for text in heard:
         said = reader.read(text.encode())
         good = isinstance(said, line_protocol.Sample)
         count += good
-        told.append((text, _words(recipe, reader, text) if good else getattr(said, "why", ""), good))
-    parted = [columns(text, recipe.separator) for text in heard[:4]] if recipe.kind == "separated" else []
+        told.append((text, _words(line_format, reader, text) if good else getattr(said, "why", ""), good))
+    parted = [columns(text, line_format.separator) for text in heard[:4]] if line_format.kind == "separated" else []
     return Tried(told, count, parted)
 
 
-def _words(recipe: Recipe, reader: Reader, text: str) -> str:
+def _words(line_format: LineFormat, reader: Reader, text: str) -> str:
     found = reader.values(text.encode())
-    return ", ".join(f"{TOLD[n][1]} {found[n]:g}" for n in recipe.told if n in found)
+    return ", ".join(f"{TOLD[n][1]} {found[n]:g}" for n in line_format.told if n in found)

@@ -6,7 +6,7 @@ from datetime import datetime
 
 from sqlalchemy.orm import Session
 
-from waldhorn.core.base.errors import Refusals, Refused
+from waldhorn.core.base.errors import InputError, InputErrors
 from waldhorn.core.base.units import read_number
 from waldhorn.core.base.vocabulary import CONDEMNED, Verdict
 from waldhorn.core.judging.remedies import Prices
@@ -14,7 +14,7 @@ from waldhorn.core.judging.verdict import Judgement
 from waldhorn.core.measuring.measures import JUDGED
 from waldhorn.core.measuring.quantity import Limits
 from waldhorn.pit.judging.judging import judge_all
-from waldhorn.store import standings, terms
+from waldhorn.store import cached_verdicts, limits_and_prices
 from waldhorn.store.models import SignedRow
 from waldhorn.store.motors import ids_of_class, touch
 
@@ -44,7 +44,7 @@ class Tally:
 
 
 def read_limits(typed: Mapping[str, str]) -> dict[str, Limits]:
-    """The limits of a form, only those that differ from the default; raises Refusals."""
+    """The limits of a form, only those that differ from the default; raises InputErrors."""
     wrong: dict[str, str] = {}
     found: dict[str, Limits] = {}
     for name, quantity in JUDGED.items():
@@ -54,14 +54,14 @@ def read_limits(typed: Mapping[str, str]) -> dict[str, Limits]:
             text = typed.get(f"{kind}-{name}", "").strip()
             try:
                 pair.append(read_number(text, kind, "count", 1e-6, 1e6) if text else default)
-            except Refused as refused:
+            except InputError as refused:
                 wrong[f"{kind}-{name}"] = refused.sentence
         if len(pair) == 2 and pair[0] >= pair[1]:
             wrong[f"watch-{name}"] = f"watch {pair[0]:g} must lie below act {pair[1]:g}"
         elif len(pair) == 2 and pair != [quantity.limits.watch, quantity.limits.act]:
             found[name] = Limits(*pair)
     if wrong:
-        raise Refusals(wrong)
+        raise InputErrors(wrong)
     return found
 
 
@@ -74,17 +74,17 @@ def what_if(session: Session, motor_class: str, changed: Mapping[str, Limits], n
 
 
 def save_limits(session: Session, motor_class: str, typed: Mapping[str, str], now: datetime) -> None:
-    """Write a new version of the limits of a class; raises Refusals."""
+    """Write a new version of the limits of a class; raises InputErrors."""
     changed = read_limits(typed)
     signed_by = typed.get("signed_by", "").strip()
     if not signed_by or len(signed_by) > 60:
-        raise Refusals({"signed_by": "sign the change with your name or initials, 60 signs at most"})
-    terms.save_limits(session, motor_class, changed, now, signed_by)
+        raise InputErrors({"signed_by": "sign the change with your name or initials, 60 signs at most"})
+    limits_and_prices.save_limits(session, motor_class, changed, now, signed_by)
     touch(session, None)
 
 
 def save_prices(session: Session, typed: Mapping[str, str]) -> None:
-    """Keep what an owner sets against each other; raises Refusals."""
+    """Keep what an owner sets against each other; raises InputErrors."""
     wrong: dict[str, str] = {}
     values: dict[str, float] = {}
     owner = typed.get("owner", "").strip()
@@ -93,18 +93,18 @@ def save_prices(session: Session, typed: Mapping[str, str]) -> None:
     for name in ("new", "repair", "failure"):
         try:
             values[name] = read_number(typed.get(name, ""), name, "count", 0, 1e6)
-        except Refused as refused:
+        except InputError as refused:
             wrong[name] = refused.sentence
     try:
         share = typed.get("faulty", "").strip()
         values["faulty"] = read_number(share, "faulty", "percent", 1, 90) / 100 if share else Prices().faulty
-    except Refused as refused:
+    except InputError as refused:
         wrong["faulty"] = refused.sentence
     if not wrong and values["new"] <= 0:
         wrong["new"] = "a new motor costs something: above 0"
     if wrong:
-        raise Refusals(wrong)
-    terms.save_prices(session, owner, Prices(**values))
+        raise InputErrors(wrong)
+    limits_and_prices.save_prices(session, owner, Prices(**values))
     touch(session, None)
 
 
@@ -118,8 +118,8 @@ def tally(session: Session, signed: Sequence[SignedRow]) -> Tally:
     if not differing:
         return Tally(len(signed), 0, 0, 0)
     among = sorted({r.motor_id for r in differing})
-    later = standings.tool_verdicts(session, among)
-    checked = standings.last_checked(session, among)
+    later = cached_verdicts.tool_verdicts(session, among)
+    checked = cached_verdicts.last_checked(session, among)
     tool = technician = 0
     for row in differing:
         following = next((r.tool_verdict for r in by_motor[row.motor_id] if r.at > row.at), None)

@@ -7,7 +7,7 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from waldhorn.core.base import units
-from waldhorn.core.base.errors import Refusals, Refused
+from waldhorn.core.base.errors import InputError, InputErrors
 from waldhorn.core.base.units import CHOICES, read_number
 from waldhorn.core.judging.evidence import Evidence
 from waldhorn.core.measuring.measures import QUANTITIES
@@ -43,7 +43,7 @@ def typed_of(pit: Pit) -> dict[str, str]:
 
 
 def keep(session: Session, typed: Mapping[str, str]) -> Pit:
-    """Keep the settings of a form; raises Refusals."""
+    """Keep the settings of a form; raises InputErrors."""
     wrong: dict[str, str] = {}
     values: dict[str, Any] = {}
     for name in _TEXTS:
@@ -57,7 +57,7 @@ def keep(session: Session, typed: Mapping[str, str]) -> Pit:
     values["decimal_comma"] = typed.get("decimal_comma") == "yes"
     values["maxima"] = _maxima(session, typed, wrong)
     if wrong:
-        raise Refusals(wrong)
+        raise InputErrors(wrong)
     if values["rig"]:
         values["rig"] = rigs.meant(session, values["rig"])
     before = store.load(session)
@@ -75,7 +75,7 @@ def _maxima(session: Session, typed: Mapping[str, str], wrong: dict[str, str]) -
             try:
                 value = read_number(typed[field], words, dimension, low, high)
                 found.setdefault(motor_class, {})[name] = value
-            except Refused as refused:
+            except InputError as refused:
                 wrong[field] = refused.sentence
     return found
 

@@ -8,8 +8,8 @@ a check or a reading is kept as a revision beside the row.
 What can be worked out again from these stands in `worked_out`.
 """
 
-from waldhorn.store.models.acts import ActKind, ActRow, SentFormRow
-from waldhorn.store.models.base import Base, Kept, Moment, Written, clock, ids_after, moment, new_id
+from waldhorn.store.models.base import Base, RowBase, Timestamp, Written, clock, ids_after, new_id, timestamp
+from waldhorn.store.models.changes import ChangeKind, ChangeRow, SentFormRow
 from waldhorn.store.models.checks import (
     CheckDraftRow,
     CheckRevisionRow,
@@ -39,9 +39,9 @@ from waldhorn.store.models.pit import (
     ApiKeyRow,
     GoodEnoughRow,
     LimitsRow,
+    LineFormatRow,
     PitRow,
     PricesRow,
-    RecipeRow,
     RigNameRow,
     RigRow,
     SheetMappingRow,
@@ -49,6 +49,7 @@ from waldhorn.store.models.pit import (
     UseRow,
 )
 from waldhorn.store.models.worked_out import (
+    CachedVerdictRow,
     LatestRow,
     ModelSpreadRow,
     OwnBaselineRow,
@@ -56,17 +57,17 @@ from waldhorn.store.models.worked_out import (
     RigLineRow,
     RigSpreadRow,
     RigTotalRow,
-    StandingRow,
     StoreStateRow,
 )
 
 __all__ = [
     "BACKED_UP",
     "FINDINGS",
-    "ActKind",
-    "ActRow",
     "ApiKeyRow",
     "Base",
+    "CachedVerdictRow",
+    "ChangeKind",
+    "ChangeRow",
     "CheckDraftRow",
     "CheckRevisionRow",
     "CheckRow",
@@ -79,11 +80,10 @@ __all__ = [
     "GuardTripRow",
     "HallLampsRow",
     "InspectionRow",
-    "Kept",
     "LatestRow",
     "LimitsRow",
+    "LineFormatRow",
     "ModelSpreadRow",
-    "Moment",
     "MotorFacts",
     "MotorRevisionRow",
     "MotorRow",
@@ -97,28 +97,28 @@ __all__ = [
     "ReadingRevisionRow",
     "ReadingRow",
     "ReadingState",
-    "RecipeRow",
     "RigDriftRow",
     "RigLineRow",
     "RigNameRow",
     "RigRow",
     "RigSpreadRow",
     "RigTotalRow",
+    "RowBase",
     "SentFormRow",
     "SheetMappingRow",
     "SignedRow",
-    "StandingRow",
     "StepState",
     "StepStateRow",
     "StoreStateRow",
     "StudyRow",
+    "Timestamp",
     "TimingGoalRow",
     "UseRow",
     "Written",
     "clock",
     "ids_after",
-    "moment",
     "new_id",
+    "timestamp",
 ]
 
 FINDINGS = (
@@ -127,7 +127,7 @@ FINDINGS = (
 )  # fmt: skip
 # In the order in which a backup must put them back, parents first.
 BACKED_UP = (
-    ActRow, MotorRow, MotorRevisionRow, EventRow, CheckRow, CheckRevisionRow, *FINDINGS, PictureRow, ReadingRow,
+    ChangeRow, MotorRow, MotorRevisionRow, EventRow, CheckRow, CheckRevisionRow, *FINDINGS, PictureRow, ReadingRow,
     ReadingRevisionRow, SignedRow, CheckDraftRow, FormDraftRow, LimitsRow, PricesRow, UseRow,
-    GoodEnoughRow, RigRow, RigNameRow, StudyRow, SheetMappingRow, PitRow, RecipeRow,
+    GoodEnoughRow, RigRow, RigNameRow, StudyRow, SheetMappingRow, PitRow, LineFormatRow,
 )  # fmt: skip

@@ -50,27 +50,27 @@ def clock() -> datetime:
     return datetime.now(UTC)
 
 
-def moment(at: datetime) -> str:
+def timestamp(at: datetime) -> str:
     """A point in time as it is stored."""
     if at.tzinfo is None:
         raise ValueError(f"{at} has no offset from UTC")
     return at.astimezone(UTC).isoformat(timespec="microseconds")
 
 
-class Moment(TypeDecorator[datetime]):
+class Timestamp(TypeDecorator[datetime]):
     """A point in time: stored as ISO 8601 text in UTC, so that it sorts and can be read with any tool."""
 
     impl = String
     cache_ok = True
 
     def process_bind_param(self, value: datetime | None, dialect: Dialect) -> str | None:
-        return None if value is None else moment(value)
+        return None if value is None else timestamp(value)
 
     def process_result_value(self, value: str | None, dialect: Dialect) -> datetime | None:
         return None if value is None else datetime.fromisoformat(value)
 
 
-class Under(UserDefinedType[Conditions]):
+class StoredConditions(UserDefinedType[Conditions]):
     """Conditions: those that are known, stored as JSON."""
 
     cache_ok = True
@@ -103,17 +103,17 @@ def _under(stored: str) -> Conditions:
 
 class Base(DeclarativeBase):
     metadata = MetaData(naming_convention=NAMING)
-    type_annotation_map = {datetime: Moment, Conditions: Under, dict[str, Any]: JSON, list[Any]: JSON}  # noqa: RUF012 -- SQLAlchemy's hook
+    type_annotation_map = {datetime: Timestamp, Conditions: StoredConditions, dict[str, Any]: JSON, list[Any]: JSON}  # noqa: RUF012 -- SQLAlchemy's hook
 
 
-class Kept:
+class RowBase:
     """What every row has: its identifier, and when it was changed last."""
 
     id: Mapped[str] = mapped_column(primary_key=True, default=new_id)
     changed_at: Mapped[datetime] = mapped_column(default=clock, onupdate=clock)
 
 
-class Written(Kept):
+class Written(RowBase):
     """A row that an act wrote; None for what came in from a file."""
 
     act_id: Mapped[str | None] = mapped_column(ForeignKey("act.id"), index=True)

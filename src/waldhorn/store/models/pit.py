@@ -6,7 +6,7 @@ from typing import Any
 from sqlalchemy.orm import Mapped, mapped_column
 
 from waldhorn.core.judging.weighing import FAULTY
-from waldhorn.store.models.base import Base, Kept
+from waldhorn.store.models.base import Base, RowBase
 
 
 class PitRow(Base):
@@ -29,7 +29,7 @@ class PitRow(Base):
     maxima: Mapped[dict[str, Any]]
 
 
-class RecipeRow(Base):
+class LineFormatRow(Base):
     """How the lines of an instrument are read, by name."""
 
     __tablename__ = "recipe"
@@ -38,7 +38,7 @@ class RecipeRow(Base):
     recipe: Mapped[dict[str, Any]]
 
 
-class ApiKeyRow(Kept, Base):
+class ApiKeyRow(RowBase, Base):
     """A key of the API: its name and the digest of it; the key itself is kept nowhere."""
 
     __tablename__ = "api_key"
@@ -58,7 +58,7 @@ class SheetMappingRow(Base):
     mapping: Mapped[dict[str, Any]]
 
 
-class LimitsRow(Kept, Base):
+class LimitsRow(RowBase, Base):
     """Limits of a class of motor as someone set them: every change is a new row, the latest holds."""
 
     __tablename__ = "class_limits"
@@ -127,7 +127,7 @@ class RigNameRow(Base):
     name: Mapped[str]
 
 
-class StudyRow(Kept, Base):
+class StudyRow(RowBase, Base):
     """A study of a rig: which motors (by id), how often clamped and how many runs each time, of which measure, in the
     order `seed` draws. Its values are readings of the purpose study, in a check a visit."""
 

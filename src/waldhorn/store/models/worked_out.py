@@ -20,7 +20,7 @@ class StoreStateRow(Base):
     revision: Mapped[int]
 
 
-class StandingRow(Base):
+class CachedVerdictRow(Base):
     """How a motor stands on the rack: its judgement, kept.
 
     It is stale when it was `judged` at an earlier revision of the store than the motor was last `touched` at, or by

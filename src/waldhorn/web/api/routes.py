@@ -20,7 +20,7 @@ from starlette.datastructures import Headers
 from starlette.exceptions import HTTPException as StarletteHTTPException
 from starlette.types import ASGIApp, Receive, Scope, Send
 
-from waldhorn.core.base.errors import Busy, Refused, StoreDown
+from waldhorn.core.base.errors import Busy, InputError, StoreDown
 from waldhorn.core.base.times import read_moment
 from waldhorn.core.motors.facts import impossible
 from waldhorn.exchange import exporting
@@ -70,7 +70,7 @@ class SentReading(ReadingsRow):
 
 
 class Unlike(Exception):
-    """Refused, with what is wrong and where."""
+    """InputError, with what is wrong and where."""
 
     def __init__(self, status: int, *wrong: Wrong) -> None:
         self.status, self.wrong = status, wrong
@@ -151,7 +151,7 @@ def create_api(store: Store) -> FastAPI:
         """The answer for a motor, now or from what was known at a time."""
         try:
             at = read_moment(as_of, now.tzinfo) if as_of.strip() else now
-        except Refused as refused:
+        except InputError as refused:
             raise Unlike(422, Wrong(where="as_of", says=refused.sentence)) from refused
         with store.reading() as session:
             _, judged = judging.judge_motor(session, _found(session, tag).id, at)
@@ -207,7 +207,7 @@ def create_api(store: Store) -> FastAPI:
                     continue
                 try:
                     found.append(((motor_id, row.check_key()), row.on(meant).to_reading(), row.id))
-                except Refused as refused:
+                except InputError as refused:
                     wrong.append(Wrong(where=f"readings/{place}/{refused.field}", says=refused.sentence))
             if wrong:
                 raise Unlike(422, *wrong)

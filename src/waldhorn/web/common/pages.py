@@ -12,7 +12,7 @@ from fastapi import Depends, HTTPException, Request
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
 from jinja2 import Environment, FileSystemLoader, StrictUndefined
 
-from waldhorn.core.base.errors import Refusals
+from waldhorn.core.base.errors import InputErrors
 from waldhorn.core.base.text import control_signs
 from waldhorn.core.base.units import bare_unit
 from waldhorn.core.judging.sentences import note_words
@@ -21,7 +21,7 @@ from waldhorn.pit.bench import cautions
 from waldhorn.pit.bench.words import act_words, closed_words
 from waldhorn.pit.settings.pit import THEMES, write_in_units_of
 from waldhorn.store.engine import Store
-from waldhorn.store.models import ActRow
+from waldhorn.store.models import ChangeRow
 from waldhorn.web.common import guard, words
 from waldhorn.web.common.addresses import address
 
@@ -124,7 +124,7 @@ async def _typed(request: Request) -> dict[str, str]:
     request.state.typed = {k: v for k, v in form.items() if isinstance(v, str)}
     request.state.form_id = str(form.get(guard.FORM_ID, ""))
     if strange := {k: s for k, v in request.state.typed.items() if (s := control_signs(v))}:
-        raise Refusals({k: f"{k}: {', '.join(s)} cannot be printed: type it anew" for k, s in strange.items()})
+        raise InputErrors({k: f"{k}: {', '.join(s)} cannot be printed: type it anew" for k, s in strange.items()})
     return {k: v for k, v in form.items() if isinstance(v, str) and k not in (guard.FIELD, guard.FORM_ID)}
 
 
@@ -177,7 +177,7 @@ def announce(answer: HTMLResponse, words: str, done: str = "", act_id: str = "")
     return answer
 
 
-def lately(act: ActRow | None, now: datetime, undo: str) -> dict[str, str]:
+def lately(act: ChangeRow | None, now: datetime, undo: str) -> dict[str, str]:
     """What a page that is loaded because of an act shows of it: what was done or undone, and where to undo it."""
     if act is None or now - (act.undone_at or act.at) > LATELY:
         return {}

@@ -4,7 +4,7 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from waldhorn.pit.motors.machines import MachineView, Seat
+from waldhorn.pit.motors.machines import MachinePosition, MachineView
 
 REACH = 100.0  # from the middle to a motor
 MOST_SHAKEN = 5
@@ -50,7 +50,7 @@ def spots(machine: MachineView) -> list[Spot]:
     ]
 
 
-def _place(seat: Seat) -> tuple[float, float]:
+def _place(seat: MachinePosition) -> tuple[float, float]:
     moves = [_WORDS[w] for w in seat.motor.position.casefold().replace(",", " ").split() if w in _WORDS]
     x, y = (float(max(-1, min(1, sum(m[i] for m in moves)))) for i in (0, 1))
     return x, y

@@ -9,7 +9,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from waldhorn.core.base.vocabulary import Look
-from waldhorn.core.judging.noticed import standing_findings
+from waldhorn.core.judging.noticed import open_findings
 from waldhorn.core.measuring import inspection
 from waldhorn.core.measuring.gap import GapFit
 from waldhorn.core.measuring.hall import SENSORS
@@ -108,7 +108,7 @@ def _lamps(marks: Marks) -> tuple[Lamp, ...]:
 
 def _parts(ctx: CheckContext) -> tuple[tuple[str, Look], ...]:
     found: dict[str, Look] = {}
-    for name, state in standing_findings(ctx.history).items():
+    for name, state in open_findings(ctx.history).items():
         if state in (Look.DOUBT, Look.BAD) and name in inspection.ITEMS:
             part = inspection.ITEMS[name].part
             found[part] = Look.BAD if Look.BAD in (state, found.get(part)) else Look.DOUBT

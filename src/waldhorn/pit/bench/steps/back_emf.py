@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from statistics import fmean
 from typing import Annotated
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.explain import figure
 from waldhorn.core.base.history import Reading
 from waldhorn.core.base.vocabulary import Method
@@ -76,7 +76,7 @@ class BackEmf(Step[BackEmfFields, BackEmfView]):
                 wanted = {n: getattr(values, n) for n in ("rpm", "a", "b", "c")}
                 return {n: "is still to come, or paste a recording" for n, v in wanted.items() if v is None}
             _checked(typed)
-        except Refused as refused:
+        except InputError as refused:
             return {
                 refused.field if refused.field == "rpm" else "recording" if values.recording else "a": refused.sentence
             }
@@ -115,7 +115,7 @@ def _typed(values: BackEmfFields) -> Waveform | None:
 
 
 def _recorded(ctx: CheckContext, values: BackEmfFields) -> Recorded:
-    """What the recording tells; raises Refused."""
+    """What the recording tells; raises InputError."""
     seconds, ab, bc = back_emf_recording.read(values.recording or "")
     times = values.divider or 1.0
     found = back_emf_recording.analyse(seconds, ab * times, bc * times, ctx.motor.poles, values.rpm)
@@ -124,7 +124,7 @@ def _recorded(ctx: CheckContext, values: BackEmfFields) -> Recorded:
 
 
 def _checked(wave: Waveform) -> Waveform:
-    """A waveform that can be; raises Refused."""
+    """A waveform that can be; raises InputError."""
     back_emf.peak_kv(wave)
     back_emf.unbalance_pct(wave)
     return wave
@@ -137,7 +137,7 @@ def _wave(ctx: CheckContext, values: BackEmfFields) -> Waveform | None:
             return _recorded(ctx, values).wave
         typed = _typed(values)
         return _checked(typed) if typed else None
-    except Refused:
+    except InputError:
         return None
 
 
@@ -147,7 +147,7 @@ def _of_recording(ctx: CheckContext, values: BackEmfFields) -> tuple[str, ...]:
         return ()
     try:
         found = _recorded(ctx, values)
-    except Refused:
+    except InputError:
         return ()
     said = [f"The drill turned at {found.wave.rpm:.0f} rpm, {found.hertz:.0f} electrical turns a second."]
     if found.may_be_cut:

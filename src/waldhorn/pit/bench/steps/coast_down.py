@@ -6,20 +6,19 @@ from dataclasses import dataclass
 from typing import Annotated
 
 from waldhorn.core.base import traces
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.explain import Figure, figure
 from waldhorn.core.base.history import Reading
 from waldhorn.core.base.vocabulary import Purpose
 from waldhorn.core.measuring import coast_down
-from waldhorn.core.measuring.coast_down import RunOut
 from waldhorn.pit.bench import cautions
 from waldhorn.pit.bench.context import CheckContext
 from waldhorn.pit.bench.steps.fields import Ask, Fields
 from waldhorn.pit.bench.steps.step import Step, Taken, View
 
 MEASURE = "coast_down_time"
-DISC = "disc"  # on the shaft of a run-out that finds the rotor's inertia; it is compared with none without
-SAME_START = 0.05  # run-outs compare that begin within this share of one speed
+DISC = "disc"  # on the shaft of a coast-down that finds the rotor's inertia; it is compared with none without
+SAME_START = 0.05  # coast-downs compare that begin within this share of one speed
 MATTERS = 0.15  # a share by which it stops sooner that a hand on a stopwatch can tell
 RAD_S = 2 * math.pi / 60  # of one rpm
 _GCM2 = 1e-7  # kg·m² in one g·cm²
@@ -60,7 +59,7 @@ class CoastDown(Step[CoastDownFields, CoastDownView]):
     """A motor let go."""
 
     name = "coast_down"
-    title = "Run-out"
+    title = "Coast-down"
     instruction = "Full speed, let go, and time it until it stands."
     caution = (
         f"The controller must let go and not brake: set its brake to off first. {cautions.SPIN} Never stop it by hand."
@@ -73,7 +72,7 @@ class CoastDown(Step[CoastDownFields, CoastDownView]):
 
     def taken(self, ctx: CheckContext, values: CoastDownFields, run: int) -> Taken:
         """The start and the time to stop; the torques where the inertia is known."""
-        rpm, seconds, out = _run_out(values)
+        rpm, seconds, out = _coast_down(values)
         found = {"rpm": rpm, MEASURE: seconds}
         if out is not None and values.inertia:
             inertia = values.inertia * _GCM2
@@ -93,18 +92,18 @@ class CoastDown(Step[CoastDownFields, CoastDownView]):
         if values.trace:
             try:
                 coast_down.fit(traces.read_trace(values.trace))
-            except Refused as refused:
+            except InputError as refused:
                 return {"trace": refused.sentence}
             return {}
         wanted = {"rpm": values.rpm, "seconds": values.seconds}
         return {n: "is still to come, or paste a trace" for n, v in wanted.items() if v is None}
 
     def view(self, ctx: CheckContext, values: CoastDownFields, fresh: Sequence[Reading]) -> CoastDownView:
-        """What the run-out tells, and how it was before."""
+        """What the coast-down tells, and how it was before."""
         rows = [r for run in self.runs(ctx).values() if (r := _row(run))]
         now = _row(fresh) or (rows[-1] if rows else None)
         figures: list[Figure] = []
-        _, _, out = _run_out(values)
+        _, _, out = _coast_down(values)
         if out is not None:
             figures = [
                 figure(
@@ -135,19 +134,19 @@ class CoastDown(Step[CoastDownFields, CoastDownView]):
         return f"{rows[-1][1]:.2f} s" if rows else ""
 
 
-def _run_out(values: CoastDownFields) -> tuple[float | None, float | None, RunOut | None]:
+def _coast_down(values: CoastDownFields) -> tuple[float | None, float | None, coast_down.CoastDown | None]:
     """Start, time to stop, and the fit where there is a trace that can be fitted."""
     if not values.trace:
         return values.rpm, values.seconds, None
     try:
         out = coast_down.fit(traces.read_trace(values.trace))
-    except Refused:
+    except InputError:
         return values.rpm, values.seconds, None
     return round(out.start_rpm), round(coast_down.time_to_stop(out), 3), out
 
 
 def _row(run: Sequence[Reading]) -> tuple[float, float] | None:
-    """Start and time of a run-out of the bare rotor."""
+    """Start and time of a coast-down of the bare rotor."""
     return _with(run, "")
 
 
@@ -157,7 +156,7 @@ def _with(run: Sequence[Reading], on_shaft: str) -> tuple[float, float] | None:
 
 
 def _rotor(disc: float, now: tuple[float, float], rows: Sequence[tuple[float, float]]) -> list[Figure]:
-    """The rotor's inertia from this run-out with a disc and the last without, from about the same speed."""
+    """The rotor's inertia from this coast-down with a disc and the last without, from about the same speed."""
     bare = next((r for r in reversed(rows) if abs(r[0] / now[0] - 1) <= SAME_START), None)
     if bare is None or not bare[1] < now[1]:
         return []
@@ -177,7 +176,7 @@ def _rotor(disc: float, now: tuple[float, float], rows: Sequence[tuple[float, fl
 
 def _with_disc(rows: Sequence[tuple[float, float]]) -> tuple[str, ...]:
     if not rows:
-        return ("Let the bare rotor run out first, from the same speed.",)
+        return ("Let the bare rotor coast down first, from the same speed.",)
     return ("The disc makes it run longer: by how much tells the rotor's inertia. A disc adds windage.",)
 
 
@@ -195,7 +194,7 @@ def _against(ctx: CheckContext, now: tuple[float, float]) -> tuple[str, ...]:
             if share < -MATTERS:
                 return (
                     f"It stops {-100 * share:.0f} % sooner than on {day} ({before[1]:.2f} s): friction, or a"
-                    " shorted loop that brakes; warm bearings run out longer.",
+                    " shorted loop that brakes; warm bearings coast longer.",
                 )
             return (f"On {day} it took {before[1]:.2f} s: no more than a stopwatch leaves open.",)
     return ("The first of its kind: it is what later ones are held against.",)

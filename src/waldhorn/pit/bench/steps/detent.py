@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from functools import partial
 from typing import Annotated, Any
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.explain import Figure, figure
 from waldhorn.core.base.history import Reading
 from waldhorn.core.base.units import bare_unit, from_stored, to_stored
@@ -74,7 +74,7 @@ class Detent(Step[DetentFields, DetentView]):
             return {"lever_mm": "how long is the lever, from the shaft to the scale?"}
         try:
             detent.summarise(values.torques())
-        except Refused as refused:
+        except InputError as refused:
             return {"peaks": refused.sentence}
         return {}
 

@@ -11,7 +11,7 @@ from typing import Any, TypeVar
 from pydantic import BaseModel, ConfigDict, GetCoreSchemaHandler, ValidationError
 from pydantic_core import CoreSchema, PydanticCustomError, core_schema
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.units import DIMENSIONS, bare_unit, read_number, written
 from waldhorn.core.measuring.measures import MEASURES
 
@@ -65,7 +65,7 @@ class Ask:
         """What was typed, or came as a number, as a value; raises the sentence that says what is wrong."""
         try:
             return self._value(given.strip()) if isinstance(given, str) else self._checked(given)
-        except Refused as refused:
+        except InputError as refused:
             raise PydanticCustomError("refused", "{sentence}", {"sentence": refused.sentence}) from refused
 
     def _value(self, text: str) -> Any:
@@ -73,17 +73,17 @@ class Ask:
             return () if self.many else None
         if self.choices:
             if text not in self.choices:
-                raise Refused(self.title, f"“{text}” is none of {', '.join(self.choices)}")
+                raise InputError(self.title, f"“{text}” is none of {', '.join(self.choices)}")
             return text
         if not self.numeric:
             if len(text) > self.longest:
-                raise Refused(self.title, f"{self.title} has {len(text)} signs: {self.longest} at most")
+                raise InputError(self.title, f"{self.title} has {len(text)} signs: {self.longest} at most")
             return text
         if not self.many:
             return self._number(text)
         words = [w.rstrip(",") for w in text.replace(";", " ").split()]
         if len(words) > MOST_NUMBERS:
-            raise Refused(self.title, f"{len(words)} numbers are more than one run: {MOST_NUMBERS} at most")
+            raise InputError(self.title, f"{len(words)} numbers are more than one run: {MOST_NUMBERS} at most")
         return tuple(self._number(word) for word in words if word)
 
     def _checked(self, given: Any) -> Any:

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Annotated, Any
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.explain import figure
 from waldhorn.core.base.history import Reading
 from waldhorn.core.base.traces import read_trace
@@ -59,7 +59,7 @@ class Flywheel(Step[FlywheelFields, FlywheelView]):
             seconds, rpm = trace_of(values.trace)
             torque = flywheel.torque(values.inertia, seconds, rpm, values.at_rpm)
             response = flywheel.response(seconds, rpm)
-        except Refused:
+        except InputError:
             return Taken()
         found = tuple(
             ctx.reading(m, v, run, on_shaft="flywheel")
@@ -73,7 +73,7 @@ class Flywheel(Step[FlywheelFields, FlywheelView]):
             return {}
         try:
             flywheel.torque(values.inertia, *trace_of(values.trace), values.at_rpm)
-        except Refused as refused:
+        except InputError as refused:
             return {refused.field if refused.field in FlywheelFields.asks() else "trace": refused.sentence}
         return {}
 
@@ -94,7 +94,7 @@ class Flywheel(Step[FlywheelFields, FlywheelView]):
                 ),
                 figure("response", "rpm/s", 0, flywheel.response, **course),
             ]
-        except Refused:
+        except InputError:
             return FlywheelView()
         fastest = max(rpm)
         figures.append(figure("energy it stores", "J", 0, flywheel.stored_energy, inertia_kgm2=inertia, rpm=fastest))
@@ -130,7 +130,7 @@ class Flywheel(Step[FlywheelFields, FlywheelView]):
 
 
 def trace_of(words: str) -> Trace:
-    """Seconds and rpm of a typed or pasted trace. Raises Refused with the line."""
+    """Seconds and rpm of a typed or pasted trace. Raises InputError with the line."""
     found = read_trace(words)
     return [seconds for seconds, _ in found], [rpm for _, rpm in found]
 

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Annotated
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.explain import figure
 from waldhorn.core.base.history import Reading
 from waldhorn.core.measuring import gap
@@ -71,7 +71,7 @@ class Gap(Step[GapFields, GapView]):
         gaps, angles = values.placed()
         try:
             gap.fit(angles, gaps)
-        except Refused as refused:
+        except InputError as refused:
             return {"angles" if refused.field == "angle" or len(gaps) != len(angles) else "gaps": refused.sentence}
         return {}
 
@@ -117,7 +117,7 @@ def _angles_and_gaps(readings: Sequence[Reading]) -> list[tuple[float, float]]:
 def _fit(placed: Sequence[tuple[float, float]]) -> gap.GapFit | None:
     try:
         return gap.fit([a for a, _ in placed], [g for _, g in placed])
-    except Refused:
+    except InputError:
         return None
 
 

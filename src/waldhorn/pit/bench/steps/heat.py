@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Annotated, Any
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.explain import Figure, figure
 from waldhorn.core.base.history import Reading
 from waldhorn.core.base.vocabulary import Purpose
@@ -203,7 +203,7 @@ def cooling_of(rows: Sequence[Reading]) -> tuple[thermal.Cooling, datetime] | No
     ambient = taken[0].conditions.ambient_c or 0.0
     try:
         return thermal.fit_cooling(seconds, [r.value for r in taken], ambient), taken[0].at
-    except Refused:
+    except InputError:
         return None
 
 

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from typing import Annotated, Any
 
 from waldhorn.core.base.conditions import FULL_THROTTLE_PCT, at_full_throttle
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.explain import figure
 from waldhorn.core.base.history import Reading
 from waldhorn.core.base.vocabulary import Placement
@@ -81,7 +81,7 @@ class Noise(Step[NoiseFields, View]):
         for name, level in values.levels().items():
             try:
                 noise.without_background(level, values.background)
-            except Refused as refused:
+            except InputError as refused:
                 wrong[name] = refused.sentence
         return wrong or ({} if values.levels() else {"full": "one level at least is still to come"})
 
@@ -99,7 +99,7 @@ class Noise(Step[NoiseFields, View]):
             inputs = {"level_db": level, "background_db": background}
             try:
                 own = noise.without_background(**inputs)
-            except Refused:
+            except InputError:
                 continue
             figures.append(
                 figure(f"{name}, hall out", "dB", 1, noise.without_background, show=lambda c: c.level_db, **inputs)

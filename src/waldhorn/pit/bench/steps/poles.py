@@ -4,11 +4,11 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from typing import Annotated, Any
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.explain import Figure, figure
 from waldhorn.core.base.history import Motor, PoleFinding, Reading
 from waldhorn.core.base.vocabulary import PolesBy, Purpose
-from waldhorn.core.judging.noticed import standing_findings
+from waldhorn.core.judging.noticed import open_findings
 from waldhorn.core.measuring import inspection, poles
 from waldhorn.core.motors.facts import MOST_POLES, impossible
 from waldhorn.pit.bench import cautions
@@ -34,7 +34,7 @@ class PolesFields(Fields):
     shaft_rpm: Annotated[tuple[float, ...], Ask("or tachometer, rpm", "rpm", many=True, modest=True)] = ()
 
     def called(self) -> poles.PoleCount | None:
-        """What the frequencies say, or None while they are not enough; raises Refused."""
+        """What the frequencies say, or None while they are not enough; raises InputError."""
         if not self.frequency_hz:
             return None
         if self.shaft_rpm:
@@ -96,13 +96,13 @@ class Poles(Step[PolesFields, PolesView]):
             wrong = impossible(replace(ctx.motor, poles=int(values.counted)))
             return {"counted": wrong["poles"]} if "poles" in wrong else {}
         if values.frequency_hz:
-            if stop := inspection.forbidding(standing_findings(ctx.history)):
+            if stop := inspection.forbidding(open_findings(ctx.history)):
                 items = ", ".join(item.title for item in stop)
                 return {"frequency_hz": f"no turning by a drill until it is mended: {items}. Count the magnets"}
             try:
                 if values.called() is None:
                     return {"reference_hz": "how fast is the drill? A reference motor with its poles, or a tachometer"}
-            except Refused as refused:
+            except InputError as refused:
                 field = refused.field if refused.field in ("reference_poles", "reference_hz") else "frequency_hz"
                 return {field: refused.sentence}
         elif values.reference_hz or values.shaft_rpm:
@@ -118,7 +118,7 @@ class Poles(Step[PolesFields, PolesView]):
             words.append(f"{ctx.motor.poles} poles so far, {ctx.motor.poles_known_by or 'nobody said by what'}.")
         try:
             called = values.called()
-        except Refused:
+        except InputError:
             return PolesView(words=tuple(words), rebase=offer)
         if called is None:
             counted = values.counted
@@ -150,7 +150,7 @@ def settled(values: PolesFields) -> tuple[int, PolesBy] | None:
         return int(values.counted), PolesBy.COUNTED
     try:
         called = values.called()
-    except Refused:
+    except InputError:
         return None
     return (called.poles, PolesBy.ELECTRICAL) if called and called.poles else None
 

@@ -6,7 +6,7 @@ from functools import partial
 from typing import Annotated, Any
 
 from waldhorn.core.base.conditions import FULL_THROTTLE_PCT, Conditions, at_full_throttle
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.explain import Figure, figure
 from waldhorn.core.base.history import Reading
 from waldhorn.core.base.vocabulary import Method
@@ -231,7 +231,7 @@ def _growth(rows: Sequence[SpinUpRow]) -> Figure | None:
         return None
     try:
         return figure("current grows with speed", "", 2, current.growth_over_settings, points=points)
-    except Refused:
+    except InputError:
         return None
 
 

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from functools import partial
 from typing import Annotated, Any
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.explain import figure
 from waldhorn.core.base.history import Reading
 from waldhorn.core.measuring import resistance
@@ -58,7 +58,7 @@ class Resistance(Step[ResistanceFields, ResistanceView]):
             return {}
         try:
             resistance.phases(values.ab or 0, values.bc or 0, values.ca or 0)
-        except Refused as refused:
+        except InputError as refused:
             return {"ab": refused.sentence}
         return {}
 
@@ -84,7 +84,7 @@ class Resistance(Step[ResistanceFields, ResistanceView]):
                     figure(f"phase {p.upper()}", "mΩ", 2, resistance.phases, show=partial(_of, p), **three)
                     for p in "abc"
                 ]
-            except Refused as refused:
+            except InputError as refused:
                 words = (refused.sentence,)
         return ResistanceView(tuple(figures), words, rows)
 

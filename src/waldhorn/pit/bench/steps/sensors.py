@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Annotated
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.explain import figure
 from waldhorn.core.base.history import LampsSeen, Motor, Reading
 from waldhorn.core.base.vocabulary import HallKind, Turning
@@ -67,7 +67,7 @@ class Sensors(Step[SensorsFields, SensorsView]):
         """Lamps that cannot be read."""
         try:
             hall.read_states(values.states or "")
-        except Refused as refused:
+        except InputError as refused:
             return {"states": refused.sentence}
         return {}
 
@@ -77,7 +77,7 @@ class Sensors(Step[SensorsFields, SensorsView]):
         turned = Turning(values.turned or Turning.NOT_NOTED)
         try:
             states = hall.read_states(values.states or "")
-        except Refused:
+        except InputError:
             return SensorsView()
         if not states and known:
             states, turned = list(known.states), known.turned

@@ -7,7 +7,7 @@ from datetime import datetime, timedelta
 from typing import Annotated
 
 from waldhorn.core.base.conditions import FULL_THROTTLE_PCT
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.explain import figure
 from waldhorn.core.base.history import Motor, Reading
 from waldhorn.core.base.vocabulary import Purpose
@@ -189,7 +189,7 @@ class SetTiming(Step[SetTimingFields, SetTimingView]):
             return None
         try:
             return end_bell.propose(pulls, goal.target_a, goal.tolerance_a, goal.resolution_deg)
-        except Refused:
+        except InputError:
             return None
 
     def _goal(self, ctx: CheckContext, values: SetTimingFields) -> TimingGoal | None:

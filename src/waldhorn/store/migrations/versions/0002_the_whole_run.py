@@ -3,7 +3,7 @@
 import sqlalchemy as sa
 from alembic import op
 
-from waldhorn.store.models import Moment
+from waldhorn.store.models import Timestamp as Moment
 
 revision = "0002"
 down_revision = "0001"

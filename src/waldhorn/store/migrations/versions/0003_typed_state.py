@@ -16,7 +16,7 @@ from waldhorn.core.base.conditions import Conditions
 from waldhorn.core.base.history import Event, Reading
 from waldhorn.core.base.vocabulary import EventKind, Purpose
 from waldhorn.store import fingerprints
-from waldhorn.store.models import Moment
+from waldhorn.store.models import Timestamp as Moment
 
 revision = "0003"
 down_revision = "0002"

@@ -3,38 +3,30 @@
 from fastapi import APIRouter
 from fastapi.responses import Response
 
-from waldhorn.core.base.errors import Refusals, Refused
-from waldhorn.core.judging.verdict import judge
-from waldhorn.pit.judging.unit_of_work import changing
-from waldhorn.pit.motors import signing
+from waldhorn.core.base.errors import InputError, InputErrors
+from waldhorn.pit.bench import bench
 from waldhorn.web.common.addresses import address
 from waldhorn.web.common.pages import Typed, go
-from waldhorn.web.screens.bench.view import Seated, context_of, refused
+from waldhorn.web.screens.bench.view import Asked, refused
 
 router = APIRouter(prefix="/checks/{check_id}")
 
 
 @router.post("/sign")
-def sign(seat: Seated, typed: Typed) -> Response:
+def sign(asked: Asked, typed: Typed) -> Response:
     """Sign the answer and hang the motor back on the rack."""
     try:
-        with changing(seat.store, seat.now) as session:
-            ctx = context_of(session, seat.check_id, seat.now)
-            signing.sign(session, ctx, judge(ctx.history, seat.now, ctx.terms), typed)
-    except Refusals as refusals:
-        return refused(seat, refusals.by_field, "answer", typed)
-    except Refused as error:
-        return refused(seat, {error.field: error.sentence}, "answer", typed)
-    return go(seat.request, address(hung=ctx.motor.tag))
+        tag = bench.sign(asked.store, asked.check_id, asked.now, typed)
+    except (InputError, InputErrors) as error:
+        return refused(asked, error, "answer", typed)
+    return go(asked.request, address(hung=tag))
 
 
 @router.post("/hang")
-def hang_back(seat: Seated) -> Response:
+def hang_back(asked: Asked) -> Response:
     """Hang the motor back without a signature."""
     try:
-        with changing(seat.store, seat.now) as session:
-            ctx = context_of(session, seat.check_id, seat.now)
-            signing.hang_back(session, ctx)
-    except Refused as error:
-        return refused(seat, {error.field: error.sentence}, "answer", {})
-    return go(seat.request, address(hung=ctx.motor.tag))
+        tag = bench.hang_back(asked.store, asked.check_id, asked.now)
+    except InputError as error:
+        return refused(asked, error, "answer", {})
+    return go(asked.request, address(hung=tag))

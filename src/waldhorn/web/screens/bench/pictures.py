@@ -9,7 +9,7 @@ from waldhorn.exchange.images import is_damaged
 from waldhorn.pit.bench import pictures as pit
 from waldhorn.store import findings
 from waldhorn.web.common.pages import StoreOf, missing
-from waldhorn.web.screens.bench.view import Seated, act
+from waldhorn.web.screens.bench.view import Asked, carry_out
 
 router = APIRouter()
 DAMAGED = """<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 400 300" font-family="sans-serif" font-size="22">
@@ -19,12 +19,12 @@ DAMAGED = """<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 400 300" font-
 
 
 @router.post("/checks/{check_id}/pictures/{item}")
-async def attach(seat: Seated, item: str) -> Response:
+async def attach(asked: Asked, item: str) -> Response:
     """Attach a picture to an item of the checklist."""
-    async with seat.request.form() as form:
+    async with asked.request.form() as form:
         sent = form.get("picture")
         data = b"" if sent is None or isinstance(sent, str) else await sent.read(pit.MOST_BYTES + 1)
-    return act(seat, lambda session, ctx: pit.attach(session, ctx, item, data), "look", {})
+    return carry_out(asked, lambda session, ctx: pit.attach(session, ctx, item, data), "look", {})
 
 
 @router.get("/pictures/{picture_id}")

@@ -8,7 +8,7 @@ from sqlalchemy.orm import Session
 from starlette.concurrency import run_in_threadpool
 from starlette.datastructures import UploadFile
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.vocabulary import Method
 from waldhorn.core.measuring.measures import MEASURES
 from waldhorn.exchange.mapping import FACTS, LONG, Column, Mapping
@@ -56,7 +56,7 @@ async def lay_aside(request: Request, store: StoreOf) -> Response:
         chosen = [(f.filename or "", await f.read()) for f in files]
     try:
         token = await run_in_threadpool(upload_staging.lay_aside, chosen)
-    except Refused as refused:
+    except InputError as refused:
         with store.reading() as session:
             return _choose(request, session, {refused.field: refused.sentence})
     return go(request, address("bring-in", token))
@@ -68,7 +68,7 @@ def undo(request: Request, store: StoreOf, now: Now, act_id: str) -> Response:
     try:
         with changing(store, now) as session:
             what = pit.undo(session, act_id, now)
-    except Refused as refused:
+    except InputError as refused:
         with store.reading() as session:
             return _choose(request, session, {refused.field: refused.sentence})
     return go(request, address("bring-in", said=what))

@@ -8,7 +8,7 @@ from fastapi import APIRouter, Query, Request
 from fastapi.responses import HTMLResponse, Response
 from sqlalchemy.orm import Session
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.comparing import variants
 from waldhorn.core.comparing import words as words
 from waldhorn.core.comparing.differences import MOST_MOTORS, Row
@@ -61,7 +61,7 @@ class Asked:
     machines: str = ""
 
     def found(self, session: Session, now: datetime) -> Between:
-        """The comparison that was asked for; raises Refused."""
+        """The comparison that was asked for; raises InputError."""
         return between(
             session,
             [t.strip() for t in self.tags.split(",") if t.strip()],
@@ -92,14 +92,14 @@ def put(request: Request, store: StoreOf, now: Now, typed: Typed) -> Response:
     into = [name.strip() for name in typed.get("machine", "").split(",")]
     try:
         with changing(store, now) as session:
-            parting = asked.found(session, now).parting
-            if not parting.sets:
-                raise Refused("machine", parting.refused)
-            if len(into) != len(parting.sets):
-                raise Refused("machine", f"name {len(parting.sets)} machines, a comma between")
-            for chosen, machine in zip(parting.sets, into, strict=True):
+            partition = asked.found(session, now).partition
+            if not partition.sets:
+                raise InputError("machine", partition.refused)
+            if len(into) != len(partition.sets):
+                raise InputError("machine", f"name {len(partition.sets)} machines, a comma between")
+            for chosen, machine in zip(partition.sets, into, strict=True):
                 facts.put_in(session, chosen.motors, machine, now)
-    except Refused as refused:
+    except InputError as refused:
         with store.reading() as session:
             return _page(request, session, now, asked, {"machine": refused.sentence}, typed.get("machine", ""))
     return go(request, address("machines", into[0]))
@@ -117,18 +117,18 @@ def _page(
         "asked": asked,
         "wrong": wrong or {},
         "found": None,
-        "parting": None,
+        "partition": None,
         "machine": machine,
     }
     try:
         found = asked.found(session, now)
-    except Refused as refused:
+    except InputError as refused:
         values["wrong"] = {refused.field: refused.sentence} | values["wrong"]
         return page(request, "compare/compare.html", 200 if not asked.tags else 422, **values)
     few = len(found.compared.motors) <= MOST_MOTORS
     values |= {
         "found": found.compared,
-        "parting": found.parting,
+        "partition": found.partition,
         "says": _headline(found),
         "rows": [_drawn(r, found.compared, now) for r in found.compared.rows] if few else [],
         "better": [words.better_words(b, found.compared.letters, found.compared.rows) for b in found.compared.better]
@@ -144,45 +144,45 @@ def _count(field: str, text: str, usual: int) -> int:
     if not text.strip():
         return usual
     if not text.strip().isdecimal():
-        raise Refused(field, f"“{text}” is no number of motors" if field == "take" else f"“{text}” is no number")
+        raise InputError(field, f"“{text}” is no number of motors" if field == "take" else f"“{text}” is no number")
     return int(text)
 
 
 def _headline(found: Between) -> tuple[str, list[str]]:
     """What the page says first, and under it."""
-    parting = found.parting
+    partition = found.partition
     out = [
         f"{QUANTITIES[name].title} of {tag}: its rig was out when it was read, read it again."
         for tag, name in sorted(found.compared.out)
     ]
-    if not parting.sets:
-        return f"{len(found.compared.motors)} motors beside each other.", [parting.refused, *out]
-    rest = out + [words.too_far_words(t.motors, QUANTITIES[t.quantity], t.apart, t.within) for t in parting.too_far]
-    if len(parting.sets) > 1:
-        first = words.parting_words(parting.sets, parting.alike)
-        rest.append(words.proven_words(parting.short))
+    if not partition.sets:
+        return f"{len(found.compared.motors)} motors beside each other.", [partition.refused, *out]
+    rest = out + [words.too_far_words(t.motors, QUANTITIES[t.quantity], t.apart, t.within) for t in partition.too_far]
+    if len(partition.sets) > 1:
+        first = words.partition_words(partition.sets, partition.alike)
+        rest.append(words.proven_words(partition.short))
     else:
-        best = parting.sets[0]
-        first = words.set_words(best.motors, parting.alike, best.score)
-        if parting.runners_up and best.score > 0:
-            times = (parting.runners_up[0].score / best.score) ** 0.5
-            rest.append(f"Next best: {' with '.join(parting.runners_up[0].motors)}, {times:.2g} times as far apart.")
-        if parting.telling:
-            tag, quantity = parting.telling
+        best = partition.sets[0]
+        first = words.set_words(best.motors, partition.alike, best.score)
+        if partition.runners_up and best.score > 0:
+            times = (partition.runners_up[0].score / best.score) ** 0.5
+            rest.append(f"Next best: {' with '.join(partition.runners_up[0].motors)}, {times:.2g} times as far apart.")
+        if partition.telling:
+            tag, quantity = partition.telling
             rest.append(f"Another reading of {QUANTITIES[quantity].title} of {tag} would tell the two apart best.")
-    if parting.left_over:
-        rest.append(f"Left over: {', '.join(parting.left_over)}.")
-    among = {*parting.left_over, *(t for one in parting.sets for t in one.motors)}
+    if partition.left_over:
+        rest.append(f"Left over: {', '.join(partition.left_over)}.")
+    among = {*partition.left_over, *(t for one in partition.sets for t in one.motors)}
     if apart := [m.tag for m in found.compared.motors if m.tag not in among]:
         rest.append(f"Not among them, since not read alike in all of it: {', '.join(apart)}.")
     return first, rest
 
 
 def _drawn(row: Row, found: Compared, now: datetime) -> Drawn:
-    low = min(s.value - _COVERAGE * s.u for s in row.standings)
-    high = max(s.value + _COVERAGE * s.u for s in row.standings)
+    low = min(s.value - _COVERAGE * s.u for s in row.values)
+    high = max(s.value + _COVERAGE * s.u for s in row.values)
     scale = (WIDTH - 60) / (high - low) if high > low else 0.0
-    order = sorted(row.standings, key=lambda s: found.letters[s.tag])
+    order = sorted(row.values, key=lambda s: found.letters[s.tag])
     bars = []
     for lane, s in enumerate(order):
         width = max(_LEAST_BAR, 2 * _COVERAGE * s.u * scale)
@@ -205,15 +205,15 @@ def _drawn(row: Row, found: Compared, now: datetime) -> Drawn:
 def _equal(row: Row) -> str:
     """What was brought to equal, in words."""
     done = ["at 25 °C"] if row.quantity.name in ("kv", "detent_peak") else []
-    done += ["one timing"] if any(s.brought_deg for s in row.standings) else []
-    done += ["one voltage"] if any(s.from_volts for s in row.standings) else []
+    done += ["one timing"] if any(s.brought_deg for s in row.values) else []
+    done += ["one voltage"] if any(s.from_volts for s in row.values) else []
     return listed(done)
 
 
 def _beside(row: Row, found: Compared, now: datetime) -> list[str]:
     """What has to be said of single motors."""
-    said = [f"{found.letters[s.tag]} translated from {s.from_rig}" for s in row.standings if s.from_rig]
-    if once := [found.letters[s.tag] for s in row.standings if s.once]:
+    said = [f"{found.letters[s.tag]} translated from {s.from_rig}" for s in row.values if s.from_rig]
+    if once := [found.letters[s.tag] for s in row.values if s.once]:
         said.append(f"{listed(once)} read once: a second run makes it surer")
     for p in row.parted:
         letter, why = found.letters[p.tag], p.why.partition(": ")[2]

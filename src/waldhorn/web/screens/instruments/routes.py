@@ -6,8 +6,8 @@ from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, PlainTextResponse, Response
 from starlette.concurrency import run_in_threadpool
 
-from waldhorn.core.base.errors import Refused
-from waldhorn.instruments.line_format import SEPARATORS, TOLD, recipe_of, unit_of
+from waldhorn.core.base.errors import InputError
+from waldhorn.instruments.line_format import SEPARATORS, TOLD, line_format_of, unit_of
 from waldhorn.instruments.ports import BAUD, overhear
 from waldhorn.pit.settings import instruments as pit
 from waldhorn.store import line_formats
@@ -20,7 +20,7 @@ _FIRST = {"kind": "separated", "separator": ",", "baud": str(BAUD)}
 
 @router.get("")
 def instruments(request: Request, store: StoreOf, name: str = "") -> HTMLResponse:
-    """The recipes that are kept, and a form for one."""
+    """The line formats that are kept, and a form for one."""
     with store.reading() as session:
         kept = pit.all_of(session)
     one = next((r for r in kept if r.name == name), None)
@@ -35,8 +35,8 @@ async def listen(request: Request, store: StoreOf, typed: Typed) -> HTMLResponse
         speed = int(baud) if baud.isdecimal() else BAUD
         heard = await run_in_threadpool(overhear, where, pit.LISTENED_S, pit.MOST_LINES, speed)
         if not heard:
-            raise Refused("where", f"{where} answers, but prints nothing in {pit.LISTENED_S:g} s")
-    except Refused as refused:
+            raise InputError("where", f"{where} answers, but prints nothing in {pit.LISTENED_S:g} s")
+    except InputError as refused:
         return await run_in_threadpool(_page, request, store, typed, {"where": refused.sentence}, 422)
     filled = typed if typed.get("at-rpm") else typed | pit.first_guess(heard, typed.get("name", ""))
     return await run_in_threadpool(_page, request, store, filled | {"lines": "\n".join(heard)}, {})
@@ -44,7 +44,7 @@ async def listen(request: Request, store: StoreOf, typed: Typed) -> HTMLResponse
 
 @router.post("/try")
 def try_it(request: Request, store: StoreOf, typed: Typed) -> HTMLResponse:
-    """What the recipe makes of the lines that stand there."""
+    """What the line format makes of the lines that stand there."""
     heard = _heard(typed)
     filled = typed if typed.get("at-rpm") or not heard else typed | pit.first_guess(heard, typed.get("name", ""))
     return _page(request, store, filled, {})
@@ -52,31 +52,31 @@ def try_it(request: Request, store: StoreOf, typed: Typed) -> HTMLResponse:
 
 @router.post("")
 def keep(request: Request, store: StoreOf, typed: Typed) -> Response:
-    """Keep the recipe."""
+    """Keep the line format."""
     try:
-        recipe = pit.read(typed)
-    except Refused as refused:
+        line_format = pit.read(typed)
+    except InputError as refused:
         return _page(request, store, typed, {"recipe": refused.sentence}, 422)
     with store.writing() as session:
-        pit.keep(session, recipe)
+        pit.keep(session, line_format)
     return go(request, "/instruments")
 
 
 @router.post("/take-in")
 def take_in(request: Request, store: StoreOf, typed: Typed) -> Response:
-    """Keep a recipe that comes as JSON."""
+    """Keep a line format that comes as JSON."""
     try:
-        recipe = recipe_of(typed.get("json", ""))
-    except Refused as refused:
+        line_format = line_format_of(typed.get("json", ""))
+    except InputError as refused:
         return _page(request, store, _FIRST | {"json": typed.get("json", "")}, {"json": refused.sentence}, 422)
     with store.writing() as session:
-        pit.keep(session, recipe)
+        pit.keep(session, line_format)
     return go(request, "/instruments")
 
 
 @router.post("/forget")
 def forget(request: Request, store: StoreOf, typed: Typed) -> Response:
-    """Let go of a recipe."""
+    """Let go of a line format."""
     with store.writing() as session:
         line_formats.forget(session, typed.get("name", ""))
     return go(request, "/instruments")
@@ -84,14 +84,14 @@ def forget(request: Request, store: StoreOf, typed: Typed) -> Response:
 
 @router.get("/{name:path}.json")
 def saved(store: StoreOf, name: str) -> Response:
-    """A recipe as JSON, for another pit."""
+    """A line format as JSON, for another pit."""
     try:
         with store.reading() as session:
-            recipe = pit.find(session, name)
-    except Refused as refused:
+            line_format = pit.find(session, name)
+    except InputError as refused:
         raise missing(refused.sentence) from refused
     named = attachment("instrument.recipe.json")
-    return PlainTextResponse(recipe.model_dump_json(indent=1) + "\n", headers=named, media_type="application/json")
+    return PlainTextResponse(line_format.model_dump_json(indent=1) + "\n", headers=named, media_type="application/json")
 
 
 def _heard(typed: dict[str, str]) -> list[str]:
@@ -105,7 +105,7 @@ def _page(
     if heard:
         try:
             tried = pit.try_on(pit.read({"name": "this one"} | {n: v for n, v in typed.items() if v}), heard)
-        except Refused as refused:
+        except InputError as refused:
             wrong = {"recipe": refused.sentence} | wrong
     with store.reading() as session:
         kept = pit.all_of(session)

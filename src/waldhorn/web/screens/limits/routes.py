@@ -8,14 +8,15 @@ from fastapi import APIRouter, Query, Request
 from fastapi.responses import HTMLResponse, Response
 from sqlalchemy.orm import Session
 
-from waldhorn.core.base.errors import Refusals
+from waldhorn.core.base.errors import InputErrors
 from waldhorn.core.comparing.uses import WEIGHED
 from waldhorn.core.judging.remedies import Prices
 from waldhorn.core.measuring.measures import JUDGED
 from waldhorn.pit.between import uses
 from waldhorn.pit.judging.unit_of_work import changing
 from waldhorn.pit.settings import limits_and_prices
-from waldhorn.store import motors, standings, terms
+from waldhorn.store import cached_verdicts, motors
+from waldhorn.store import limits_and_prices as stored
 from waldhorn.store.engine import Store
 from waldhorn.web.common.addresses import address
 from waldhorn.web.common.pages import Now, StoreOf, Typed, go, page
@@ -39,7 +40,7 @@ def what_if(request: Request, store: StoreOf, now: Now, typed: Typed) -> HTMLRes
         try:
             changed = limits_and_prices.read_limits(typed)
             shifts = limits_and_prices.what_if(session, typed.get("class", ""), changed, now)
-        except Refusals as refusals:
+        except InputErrors as refusals:
             return page(request, "limits/_what_if.html", shifts=[], wrong=refusals.by_field, quantities_judged=JUDGED)
         return page(request, "limits/_what_if.html", shifts=shifts, wrong={}, quantities_judged=JUDGED)
 
@@ -51,7 +52,7 @@ def save(request: Request, store: StoreOf, now: Now, typed: Typed) -> Response:
     try:
         with changing(store, now) as session:
             limits_and_prices.save_limits(session, motor_class, typed, now)
-    except Refusals as refusals:
+    except InputErrors as refusals:
         with store.reading() as session:
             return page(
                 request, "limits/limits.html", 422, **_values(session, motor_class, now, typed, refusals.by_field)
@@ -96,7 +97,7 @@ def _kept(
     try:
         with changing(store, now) as session:
             keep(session)
-    except Refusals as refusals:
+    except InputErrors as refusals:
         with store.reading() as session:
             shown = _values(session, typed.get("class", "")[:200], now, typed, refusals.by_field)
             return page(request, "limits/limits.html", 422, **shown)
@@ -112,16 +113,16 @@ def _values(
         "classes": classes,
         "chosen": chosen,
         "judged": JUDGED,
-        "uses": terms.uses(session),
+        "uses": stored.uses(session),
         "weighed": WEIGHED,
-        "good_enough": terms.good_enough(session, chosen),
-        "holding": terms.limits(session).get(chosen, {}),
-        "versions": terms.versions(session, chosen),
+        "good_enough": stored.good_enough(session, chosen),
+        "holding": stored.limits(session).get(chosen, {}),
+        "versions": stored.versions(session, chosen),
         "owners": motors.known_values(session, "owner"),
-        "prices": terms.prices(session),
+        "prices": stored.prices(session),
         "default_prices": Prices(),
-        "tally": limits_and_prices.tally(session, standings.all_signed(session)),
-        "signer": standings.who_signs(session),
+        "tally": limits_and_prices.tally(session, cached_verdicts.all_signed(session)),
+        "signer": cached_verdicts.who_signs(session),
         "typed": typed,
         "wrong": wrong,
     }

@@ -9,7 +9,7 @@ from typing import cast
 from fastapi import Request
 
 from waldhorn.core.base.history import Motor
-from waldhorn.instruments.line_format import Recipe
+from waldhorn.instruments.line_format import LineFormat
 from waldhorn.instruments.run_control import Heard
 from waldhorn.instruments.safety_envelope import SafetyEnvelope
 from waldhorn.pit.bench import taking
@@ -47,18 +47,20 @@ class Hub:
         store: Store,
         envelope: SafetyEnvelope,
         where: str,
-        recipe: Recipe | None = None,
+        line_format: LineFormat | None = None,
         clamped: Motor | None = None,
     ) -> None:
         """Connect an instrument to a check, within an envelope; whoever listens goes on listening. With a motor
-        `clamped`, a simulated bench is started for it. Asked twice, it is the same run; raises Refused."""
+        `clamped`, a simulated bench is started for it. Asked twice, it is the same run; raises InputError."""
         async with self._connecting.setdefault(check_id, asyncio.Lock()):
             before = await self.channel(check_id, store)
             if before.state.connected and where == before.asked:
                 return
             await before.close()
             hurried = clamped is not None and self.speed != 1
-            run = LiveRun(self._taking(check_id, store), envelope, recipe, before.recording, before.listeners, hurried)
+            run = LiveRun(
+                self._taking(check_id, store), envelope, line_format, before.recording, before.listeners, hurried
+            )
             run.asked = where
             self.runs[check_id] = run
             await run.connect(await self._simulated(clamped, check_id) if clamped else where)
@@ -90,7 +92,7 @@ class Hub:
         self.benches[check_id] = bench
         return f"127.0.0.1:{await bench.start()}"
 
-    async def stand(self, tag: str, port: int) -> None:
+    async def judge_and_cache(self, tag: str, port: int) -> None:
         """Start a bench of the demo, with one of its motors clamped, on a port of its own."""
         bench = BenchServer(instrument_for(Motor(tag, sensored=True), zlib.crc32(tag.encode())), self.speed)
         with contextlib.suppress(OSError):  # the port is taken: the page can still start one of its own

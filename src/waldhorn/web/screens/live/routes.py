@@ -7,17 +7,17 @@ from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response, StreamingResponse
 from starlette.concurrency import run_in_threadpool
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.units import read_number
-from waldhorn.instruments.line_format import Recipe
+from waldhorn.instruments.line_format import LineFormat
 from waldhorn.instruments.line_protocol import USUAL_SETTINGS
-from waldhorn.pit.bench import checks, stepper, taking
+from waldhorn.pit.bench import bench, checks, stepper, taking
 from waldhorn.pit.bench.context import CheckContext
 from waldhorn.pit.bench.words import ceiling_words
 from waldhorn.pit.settings import instruments
 from waldhorn.web.common.addresses import address, attachment
 from waldhorn.web.common.pages import StoreOf, Typed, go, page
-from waldhorn.web.screens.bench.view import CheckId, Seat, Seated, context_of, values
+from waldhorn.web.screens.bench.view import Asked, CheckId, RequestContext, values
 from waldhorn.web.screens.live.hub import hub_of
 
 router = APIRouter(prefix="/checks/{check_id}/live")
@@ -26,64 +26,67 @@ PULL = "pull"
 
 
 @router.get("")
-def live(seat: Seated) -> HTMLResponse:
+def live(asked: Asked) -> HTMLResponse:
     """The live page."""
-    return _page(seat, {})
+    return _page(asked, {})
 
 
 @router.get("/meaning")
-def meaning(seat: Seated) -> HTMLResponse:
+def meaning(asked: Asked) -> HTMLResponse:
     """What has been captured so far, and what it means."""
-    with seat.store.reading() as session:
-        shown = values(session, context_of(session, seat.check_id, seat.now), PULL)
-    return page(seat.request, "live/_live_meaning.html", **shown)
+    shown = bench.look(asked.store, asked.check_id, asked.now, PULL)
+    return page(asked.request, "live/_live_meaning.html", **values(shown))
 
 
 @router.post("/connect")
-async def connect(seat: Seated, typed: Typed) -> Response:
+async def connect(asked: Asked, typed: Typed) -> Response:
     """Connect an instrument: the simulated one, started here, or one on a port."""
-    hub, where = hub_of(seat.request), typed.get("instrument", "").strip()
+    hub, where = hub_of(asked.request), typed.get("instrument", "").strip()
     try:
-        ctx = await run_in_threadpool(_context, seat)
-        recipe = await run_in_threadpool(_recipe, seat, typed.get("recipe", ""))
+        ctx = await run_in_threadpool(_context, asked)
+        line_format = await run_in_threadpool(_line_format, asked, typed.get("recipe", ""))
         clamped = ctx.motor if where == SIMULATED else None
-        await hub.connect(seat.check_id, seat.store, taking.envelope_of(ctx), where[:200], recipe, clamped)
-    except Refused as refused:
-        return await run_in_threadpool(_page, seat, {"instrument": refused.sentence}, 422)
-    return go(seat.request, address("checks", seat.check_id, "live"))
+        await hub.connect(asked.check_id, asked.store, taking.envelope_of(ctx), where[:200], line_format, clamped)
+    except InputError as refused:
+        return await run_in_threadpool(_page, asked, {"instrument": refused.sentence}, 422)
+    return go(asked.request, address("checks", asked.check_id, "live"))
 
 
 @router.post("/caution")
-def caution(seat: Seated) -> Response:
+def caution(asked: Asked) -> Response:
     """Confirm the caution, once a check."""
     try:
-        with seat.store.writing() as session:
-            taking.confirm_caution(session, context_of(session, seat.check_id, seat.now))
-    except Refused as refused:
-        return _page(seat, {"instrument": refused.sentence}, 422)
-    return go(seat.request, address("checks", seat.check_id, "live"))
+        bench.carry_out(asked.store, asked.check_id, asked.now, PULL, taking.confirm_caution)
+    except InputError as refused:
+        return _page(asked, {"instrument": refused.sentence}, 422)
+    return go(asked.request, address("checks", asked.check_id, "live"))
 
 
 @router.post("/overrule")
-def overrule(seat: Seated, typed: Typed) -> Response:
+def overrule(asked: Asked, typed: Typed) -> Response:
     """Let a rotor turn faster than rated, with a reason."""
     try:
-        with seat.store.writing() as session:
-            ctx = context_of(session, seat.check_id, seat.now)
-            checks.overrule(session, ctx, stepper.RATED_SPEED, typed.get("reason", ""))
-    except Refused as refused:
-        return _page(seat, {"overrule": refused.sentence}, 422)
-    return go(seat.request, address("checks", seat.check_id, "live"))
+        reason = typed.get("reason", "")
+        bench.carry_out(
+            asked.store,
+            asked.check_id,
+            asked.now,
+            PULL,
+            lambda session, ctx: checks.overrule(session, ctx, stepper.RATED_SPEED, reason),
+        )
+    except InputError as refused:
+        return _page(asked, {"overrule": refused.sentence}, 422)
+    return go(asked.request, address("checks", asked.check_id, "live"))
 
 
 @router.post("/do")
-async def do(seat: Seated, typed: Typed) -> Response:
+async def do(asked: Asked, typed: Typed) -> Response:
     """Go to a setting, stop, sweep, take again, let go."""
-    run = hub_of(seat.request).runs.get(seat.check_id)
+    run = hub_of(asked.request).runs.get(asked.check_id)
     what = typed.get("what", "")
     try:
         if run is None:
-            raise Refused("live", "no instrument is connected: choose one first")
+            raise InputError("live", "no instrument is connected: choose one first")
         if what == "stop":
             run.stop()
         elif what == "again":
@@ -93,14 +96,14 @@ async def do(seat: Seated, typed: Typed) -> Response:
         elif what == "disconnect":
             await run.close()
         elif what in ("throttle", "sweep"):
-            ctx = await run_in_threadpool(_context, seat)
+            ctx = await run_in_threadpool(_context, asked)
             pct = 0.0 if what == "sweep" else _percent(typed.get("pct", ""))
             taking.may_spin(ctx, pct, run.last)
             run.keep_within(taking.envelope_of(ctx))
             run.sweep() if what == "sweep" else run.go_to(pct)
         else:
-            raise Refused("live", "throttle, stop, release, sweep, again or disconnect")
-    except Refused as refused:
+            raise InputError("live", "throttle, stop, release, sweep, again or disconnect")
+    except InputError as refused:
         return Response(refused.sentence, 422, media_type="text/plain; charset=utf-8")
     return Response(status_code=204)
 
@@ -138,32 +141,33 @@ async def stream(request: Request, store: StoreOf, check_id: CheckId) -> Streami
     return StreamingResponse(told(), media_type="text/event-stream", headers={"Cache-Control": "no-store"})
 
 
-def _recipe(seat: Seat, name: str) -> Recipe | None:
-    with seat.store.reading() as session:
-        recipe = instruments.find(session, name) if name else None
-    if recipe and recipe.missing:
-        raise Refused("instrument", f"{recipe.name} tells no {', '.join(recipe.missing)}: a run needs them")
-    return recipe
+def _line_format(asked: RequestContext, name: str) -> LineFormat | None:
+    with asked.store.reading() as session:
+        line_format = instruments.find(session, name) if name else None
+    if line_format and line_format.missing:
+        raise InputError(
+            "instrument", f"{line_format.name} tells no {', '.join(line_format.missing)}: a run needs them"
+        )
+    return line_format
 
 
-def _context(seat: Seat) -> CheckContext:
-    with seat.store.reading() as session:
-        return context_of(session, seat.check_id, seat.now)
+def _context(asked: RequestContext) -> CheckContext:
+    return bench.context(asked.store, asked.check_id, asked.now)
 
 
-def _page(seat: Seat, wrong: dict[str, str], status: int = 200) -> HTMLResponse:
-    running = hub_of(seat.request).runs.get(seat.check_id)
-    with seat.store.reading() as session:
-        shown = values(session, context_of(session, seat.check_id, seat.now), PULL)
-        recipes = [r.name for r in instruments.all_of(session)]
+def _page(asked: RequestContext, wrong: dict[str, str], status: int = 200) -> HTMLResponse:
+    running = hub_of(asked.request).runs.get(asked.check_id)
+    found = bench.look(asked.store, asked.check_id, asked.now, PULL)
+    with asked.store.reading() as session:
+        line_formats = [r.name for r in instruments.all_of(session)]
     state = running.state if running else None
-    limit = stepper.ceiling(shown["ctx"])
-    shown |= {
+    limit = stepper.ceiling(found.ctx)
+    shown = values(found) | {
         "ceiling": ceiling_words(limit) if limit else "",
-        "wrong": {**shown["wrong"], **wrong},
+        "wrong": {**found.wrong, **wrong},
         "live": state,
-        "recipes": recipes,
-        "by_hand": bool(running and running.recipe),
+        "line_formats": line_formats,
+        "by_hand": bool(running and running.line_format),
         "settings": state.settings if state else USUAL_SETTINGS,
     }
-    return page(seat.request, "live/live.html", status, **shown)
+    return page(asked.request, "live/live.html", status, **shown)

@@ -5,7 +5,7 @@ from typing import Any
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
 
-from waldhorn.core.base.errors import Refusals
+from waldhorn.core.base.errors import InputErrors
 from waldhorn.pit.judging.unit_of_work import changing
 from waldhorn.pit.motors import machines as pit
 from waldhorn.store import drafts
@@ -46,7 +46,7 @@ def take(request: Request, store: StoreOf, now: Now, name: str, typed: Typed) ->
         with changing(store, now) as session:
             pit.take(session, name, typed, now)
             drafts.keep_form(session, pit.draft_form(name), {})
-    except Refusals as refusals:
+    except InputErrors as refusals:
         with store.reading() as session:
             found = pit.view(session, name, typed, now)
             if found is None:

@@ -1,5 +1,6 @@
 """A motor's page: its answer, its drawing, everything over time, what happened, who signed what."""
 
+from collections.abc import Callable
 from datetime import datetime, time
 from typing import Annotated, Any
 
@@ -7,27 +8,21 @@ from fastapi import APIRouter, Query, Request
 from fastapi.responses import HTMLResponse, Response
 from sqlalchemy.orm import Session
 
-from waldhorn.core.base.errors import Refusals, Refused
+from waldhorn.core.base.errors import InputError, InputErrors
 from waldhorn.core.base.history import History, Motor
 from waldhorn.core.base.times import read_day
 from waldhorn.core.base.vocabulary import EventKind
 from waldhorn.core.judging.verdict import Judgement
 from waldhorn.core.measuring.inspection import ITEMS
-from waldhorn.core.motors.dating import odd_dates
 from waldhorn.core.motors.leads import REFERENCE_MM, mass_at_one_length
-from waldhorn.pit.bench import checks, undoing
 from waldhorn.pit.bench.stepper import PLAN_WORDS
 from waldhorn.pit.judging import judging
-from waldhorn.pit.judging.unit_of_work import changing
-from waldhorn.pit.judging.view_cache import look_at, look_back
-from waldhorn.pit.motors import facts, resale
-from waldhorn.pit.settings import limits_and_prices
-from waldhorn.pit.settings.pit import over_the_rules
-from waldhorn.store import acts, pit, standings
-from waldhorn.store import motors as motor_store
+from waldhorn.pit.motors import facts, motor_page
+from waldhorn.pit.motors.motor_page import MotorPage
+from waldhorn.store.engine import Store
 from waldhorn.store.models import MotorRow
 from waldhorn.web.common.addresses import address
-from waldhorn.web.common.pages import Now, StoreOf, Typed, go, lately, missing, page
+from waldhorn.web.common.pages import Now, StoreOf, Typed, go, lately, page
 from waldhorn.web.common.words import number
 from waldhorn.web.drawing.charts import chart, values_table
 from waldhorn.web.drawing.evidence_figures import figures_of
@@ -37,6 +32,7 @@ from waldhorn.web.drawing.strips import strip
 router = APIRouter()
 _MOST_TURNING = 8
 _WORTH_SAYING = 0.001  # of a new motor
+Command = Callable[[Session, MotorRow], object]
 
 
 @router.get("/motors/{tag}")
@@ -50,45 +46,28 @@ def motor(
 ) -> HTMLResponse:
     """The motor's page, now or as of a day."""
     at, wrong = _day(as_of, now)
-    with store.reading() as session:
-        values = _values(session, _found(session, tag), now, at)
-        act = acts.last(session, values["motor"].id, undone=True) if undone else values["last_act"]
-        values |= {"as_of_typed": as_of, "wrong_as_of": wrong} | lately(act, now, address("motors", tag, "undo"))
-        return page(request, "motor/motor.html", 422 if wrong else 200, **values)
+    found = motor_page.look(store, tag, now, at, undone)
+    values = _values(found, now) | {"as_of_typed": as_of, "wrong_as_of": wrong}
+    values |= lately(found.undone or found.last, now, address("motors", tag, "undo"))
+    return page(request, "motor/motor.html", 422 if wrong else 200, **values)
 
 
 @router.post("/motors/{tag}/events")
 def add_event(request: Request, store: StoreOf, now: Now, tag: str, typed: Typed) -> Response:
     """Log what happened to the motor."""
-    try:
-        with changing(store, now) as session:
-            facts.add_event(session, _found(session, tag), typed, now)
-    except Refusals as refusals:
-        with store.reading() as session:
-            values = _values(session, _found(session, tag), now)
-            return page(request, "motor/motor.html", 422, **values | {"typed": typed, "wrong": refusals.by_field})
-    return go(request, address("motors", tag))
+    return _carry_out(request, store, now, tag, lambda session, row: facts.add_event(session, row, typed, now), typed)
 
 
 @router.post("/motors/{tag}/hand-over")
 def hand_over(request: Request, store: StoreOf, now: Now, tag: str, typed: Typed) -> Response:
     """Note that the motor changes hands; its own file goes with it."""
-    try:
-        with changing(store, now) as session:
-            facts.hand_over(session, _found(session, tag), typed, now)
-    except Refusals as refusals:
-        with store.reading() as session:
-            values = _values(session, _found(session, tag), now)
-            return page(request, "motor/motor.html", 422, **values | {"typed": typed, "wrong": refusals.by_field})
-    return go(request, address("motors", tag))
+    return _carry_out(request, store, now, tag, lambda session, row: facts.hand_over(session, row, typed, now), typed)
 
 
 @router.get("/motors/{tag}/turning", response_class=HTMLResponse)
 def turning(request: Request, store: StoreOf, now: Now, tag: str, as_of: str = "") -> Response:
     """Which reading or test would turn the answer."""
-    with store.reading() as session:
-        at, _ = _day(as_of, now)
-        found = judging.turning_of(session, _found(session, tag).id, at or now)
+    found = motor_page.turning(store, tag, _day(as_of, now)[0] or now)
     said = [t for t in found if t.without or t.worth > _WORTH_SAYING]
     return page(request, "motor/_turning.html", turning=said[:_MOST_TURNING])
 
@@ -96,43 +75,43 @@ def turning(request: Request, store: StoreOf, now: Now, tag: str, as_of: str = "
 @router.get("/motors/{tag}/second-hand", response_class=HTMLResponse)
 def worth(request: Request, store: StoreOf, now: Now, tag: str) -> Response:
     """What it is worth to a buyer."""
-    with store.reading() as session:
-        look = look_at(session, _found(session, tag).id, now)
-        offer = resale.offer(session, look.history.motor, look.judgement)
-    return page(request, "motor/_second_hand.html", offer=offer, price=look.history.motor.price)
+    offer, price = motor_page.worth(store, tag, now)
+    return page(request, "motor/_resale.html", offer=offer, price=price)
 
 
 @router.post("/motors/{tag}/undo")
 def undo(request: Request, store: StoreOf, now: Now, tag: str, typed: Typed) -> Response:
-    """Undo the act on the motor that is named, where it is the last; undoing its taking in goes back to the rack."""
+    """Undo the change on the motor that is named, where it is the last; undoing its taking in goes back to the rack."""
     try:
-        with changing(store, now) as session:
-            motor_id = _found(session, tag).id
-            undoing.undo_last(session, motor_id, now, typed.get("act", ""))
-            there = motor_store.several(session, [motor_id])
-    except Refused as refused:
-        with store.reading() as session:
-            values = _values(session, _found(session, tag), now)
-            return page(request, "motor/motor.html", 422, **values | {"wrong": {"undo": refused.sentence}})
-    if motor_id not in there:
-        return go(request, address(undone=motor_id))
-    return go(request, address("motors", there[motor_id].tag, undone="1"))
+        motor_id, then = motor_page.undo(store, tag, now, typed.get("act", ""))
+    except InputError as refused:
+        return _refused(request, store, now, tag, {"undo": refused.sentence}, {})
+    return go(request, address("motors", then, undone="1") if then else address(undone=motor_id))
 
 
 @router.post("/motors/{tag}/checks")
 def open_check(request: Request, store: StoreOf, now: Now, tag: str, typed: Typed) -> Response:
     """Lay the motor on the bench, for a quick check or a full one."""
     plan = typed.get("plan", "quick")
-    with changing(store, now) as session:
-        check = checks.open_check(session, _found(session, tag), now, plan if plan in PLAN_WORDS else "quick")
-        return go(request, address("checks", check.id))
+    check_id = motor_page.open_check(store, tag, now, plan if plan in PLAN_WORDS else "quick")
+    return go(request, address("checks", check_id))
 
 
-def _found(session: Session, tag: str) -> MotorRow:
-    row = motor_store.find(session, tag)
-    if row is None:
-        raise missing(f"No motor {tag} hangs on this rack.")
-    return row
+def _carry_out(
+    request: Request, store: Store, now: datetime, tag: str, command: Command, typed: dict[str, str]
+) -> Response:
+    try:
+        motor_page.carry_out(store, tag, now, command)
+    except InputErrors as refusals:
+        return _refused(request, store, now, tag, refusals.by_field, typed)
+    return go(request, address("motors", tag))
+
+
+def _refused(
+    request: Request, store: Store, now: datetime, tag: str, wrong: dict[str, str], typed: dict[str, str]
+) -> Response:
+    values = _values(motor_page.look(store, tag, now), now)
+    return page(request, "motor/motor.html", 422, **values | {"typed": typed, "wrong": wrong})
 
 
 def _day(text: str, now: datetime) -> tuple[datetime | None, str]:
@@ -141,40 +120,31 @@ def _day(text: str, now: datetime) -> tuple[datetime | None, str]:
         return None, ""
     try:
         return datetime.combine(read_day(text), time(23, 59), now.tzinfo), ""
-    except Refused as refused:
+    except InputError as refused:
         return None, refused.sentence
 
 
-def _values(session: Session, row: MotorRow, now: Any, as_of: datetime | None = None) -> dict[str, Any]:
-    look = look_back(session, row.id, as_of) if as_of else look_at(session, row.id, now)
-    signed = standings.all_signed(session, [row.id], whole=True)
-    return look.once(_drawn) | {
-        "motor": row,
-        "history": look.history,
-        "judgement": look.judgement,
-        "as_of": as_of,
+def _values(found: MotorPage, now: datetime) -> dict[str, Any]:
+    return found.look.once(_drawn) | {
+        "motor": found.row,
+        "history": found.look.history,
+        "judgement": found.look.judgement,
+        "as_of": found.as_of,
         "as_of_typed": "",
         "wrong_as_of": "",
-        "tally": limits_and_prices.tally(session, signed),
-        "signed": signed[::-1],
-        "last_act": acts.last(session, row.id),
-        "open_check": standings.open_checks(session, [row.id]).get(row.id),
+        "tally": found.tally,
+        "signed": found.signed[::-1],
+        "last_act": found.last,
+        "open_check": found.open_check,
         "event_names": tuple(EventKind),
         "items": ITEMS,
         "typed": {},
         "wrong": {},
         "now": now,
-        "odd_dates": _odd_dates(look.history, now),
-        "over_the_rules": over_the_rules(
-            pit.load(session), look.history.motor.motor_class, list(look.judgement.evidence)
-        ),
-        "gone": judging.off_the_rack(look.history),
+        "odd_dates": found.odd_dates,
+        "over_the_rules": found.over_the_rules,
+        "gone": found.gone,
     }
-
-
-def _odd_dates(history: History, now: datetime) -> list[str]:
-    checks = odd_dates(history.motor, [c.at for c in history.checks], now)
-    return checks + odd_dates(history.motor, [e.at for e in history.events], now, "events")
 
 
 def _drawn(history: History, judged: Judgement) -> dict[str, Any]:

@@ -19,7 +19,7 @@ from waldhorn.exchange import tag_code
 from waldhorn.pit.bench import run_sheets
 from waldhorn.pit.judging import judging
 from waldhorn.pit.judging.view_cache import look_at
-from waldhorn.store import findings, pit, standings
+from waldhorn.store import cached_verdicts, findings, pit
 from waldhorn.store import motors as motor_store
 from waldhorn.web.common.pages import Now, StoreOf, missing, page
 from waldhorn.web.drawing.charts import chart
@@ -41,7 +41,7 @@ MOST_ON_RACK = 1000
 def rack(request: Request, store: StoreOf, now: Now) -> HTMLResponse:
     """Every motor of the rack on A4, worst news first."""
     with store.reading() as session:
-        rows = standings.rack(session, "", now.date(), MOST_ON_RACK, 0)
+        rows = cached_verdicts.rack(session, "", now.date(), MOST_ON_RACK, 0)
         return page(request, "paper/paper_rack.html", rows=rows, now=now, pit_name=pit.load(session).name)
 
 
@@ -51,13 +51,11 @@ def paper(request: Request, store: StoreOf, now: Now, tag: str, size: str) -> HT
     if size not in SIZES:
         raise missing(f"No paper is called {size}: {', '.join(SIZES)}.")
     with store.reading() as session:
-        row = motor_store.find(session, tag)
-        if row is None:
-            raise missing(f"No motor {tag} hangs on this rack.")
+        row = motor_store.on_rack(session, tag)
         look = look_at(session, row.id, now)
         history, judged = look.history, look.judgement
         more = _of_report(session, row.id, history, judged) if size == "report" else {}
-        signed = standings.latest_signed(session, [row.id]).get(row.id)
+        signed = cached_verdicts.latest_signed(session, [row.id]).get(row.id)
         named = pit.load(session).name
     return page(
         request,
@@ -98,7 +96,7 @@ def _of_report(session: Session, motor_id: str, history: History, judged: Judgem
         "chart": chart(history.until(judged.as_of), judged),
         "looked_at": [(ITEMS[n].title if n in ITEMS else n, one) for n, one in latest.items()],
         "pictures": findings.of_motors(session, [motor_id])[motor_id].pictures,
-        "all_signed": standings.all_signed(session, [motor_id])[::-1],
+        "all_signed": cached_verdicts.all_signed(session, [motor_id])[::-1],
         "last_check": max((c.at for c in history.checks), default=None),
     }
 

@@ -3,14 +3,14 @@
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.predicting.constants import best_current
 from waldhorn.pit.bench.steps.step import Curve
 from waldhorn.pit.judging.basis import Basis, bases
 from waldhorn.pit.motors import prediction as pit
 from waldhorn.pit.motors.timing_price import Priced
 from waldhorn.store import motors
-from waldhorn.web.common.pages import StoreOf, missing, page
+from waldhorn.web.common.pages import StoreOf, page
 from waldhorn.web.common.words import with_band
 from waldhorn.web.drawing.curves import DrawnCurve, drawn_curve
 
@@ -30,14 +30,12 @@ _SHOWN = (
 )
 
 
-@router.get("/motors/{tag}/foretell")
-def foretell(request: Request, store: StoreOf, tag: str) -> HTMLResponse:
+@router.get("/motors/{tag}/predict")
+def predict(request: Request, store: StoreOf, tag: str) -> HTMLResponse:
     """The calculator; what it is asked stands in the address."""
     typed = {n: request.query_params.get(n, "")[:200] for n in _FIELDS}
     with store.reading() as session:
-        row = motors.find(session, tag)
-        if row is None:
-            raise missing(f"No motor {tag} hangs on this rack.")
+        row = motors.on_rack(session, tag)
         known = bases(session, row.id)
     mine = known[row.tag]
     loads = [(owner, what) for owner, one in known.items() for what in dict.fromkeys(d.what for d in one.driven)]
@@ -50,11 +48,11 @@ def foretell(request: Request, store: StoreOf, tag: str) -> HTMLResponse:
             asked = pit.read(typed, known)
             typed["volts"] = typed["volts"] or f"{asked.pack.rest_v:g}"
             answer = pit.answer(known, row.tag, asked)
-        except Refused as refused:
+        except InputError as refused:
             wrong = {refused.field: refused.sentence}
     return page(
         request,
-        "predict/foretell.html",
+        "predict/predict.html",
         422 if wrong else 200,
         motor=row,
         basis=mine,
@@ -91,7 +89,7 @@ def _give(value: float, u: float) -> str:
 
 
 def _figures(answer: pit.Answer) -> list[tuple[str, str, str]]:
-    told = answer.foretold
+    told = answer.prediction
     return [
         (words, with_band(by * getattr(told.outcome, n), by * told.band[n][0], by * told.band[n][1]), unit)
         for n, words, unit, by in _SHOWN

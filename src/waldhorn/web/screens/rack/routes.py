@@ -5,10 +5,10 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Query, Request
 from fastapi.responses import Response
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.exchange import tag_code
 from waldhorn.pit.motors import rack as pit
-from waldhorn.store import acts, motors
+from waldhorn.store import changes, motors
 from waldhorn.web.common.addresses import address
 from waldhorn.web.common.pages import Now, StoreOf, go, lately, page
 
@@ -31,9 +31,9 @@ def rack(
     with store.reading() as session:
         found = pit.view(session, find.strip(), now, start)
         motor = motors.find(session, hung) if hung else None
-        act = acts.last(session, motor.id) if motor else None
+        act = changes.last(session, motor.id) if motor else None
         if undone:
-            act = acts.last(session, undone, undone=True)
+            act = changes.last(session, undone, undone=True)
         done: dict[str, Any] = lately(act, now, address("motors", hung, "undo"))
         return page(
             request,
@@ -50,7 +50,7 @@ def _coded(request: Request, store: StoreOf, code: str) -> Response:
     """To the motor a scanned code is of, or to taking it in."""
     try:
         said = tag_code.decode(code)
-    except Refused as refused:
+    except InputError as refused:
         return page(request, "refused.html", 422, words=refused.sentence)
     with store.reading() as session:
         known = motors.find(session, said.t)

@@ -6,7 +6,7 @@ from fastapi import APIRouter, Query, Request
 from fastapi.responses import HTMLResponse, Response
 from sqlalchemy.orm import Session
 
-from waldhorn.core.base.errors import Refusals, Refused
+from waldhorn.core.base.errors import InputError, InputErrors
 from waldhorn.core.measuring.measures import MEASURES
 from waldhorn.core.rigs import study as core
 from waldhorn.pit.judging.unit_of_work import changing
@@ -40,7 +40,7 @@ def rename(request: Request, store: StoreOf, now: Now, name: str, typed: Typed) 
     try:
         with changing(store, now) as session:
             new = pit.rename(session, name, typed, now)
-    except Refused as refused:
+    except InputError as refused:
         with store.reading() as session:
             return _rig(request, session, now, name, {refused.field: refused.sentence}, typed)
     return go(request, address("rigs", new))
@@ -60,7 +60,7 @@ def begin(request: Request, store: StoreOf, now: Now, name: str, typed: Typed) -
     try:
         with changing(store, now) as session:
             study_id = studies.start(session, name, typed, now)
-    except Refusals as refusals:
+    except InputErrors as refusals:
         with store.reading() as session:
             return _rig(request, session, now, name, refusals.by_field, typed)
     return go(request, address("studies", study_id))
@@ -72,7 +72,7 @@ def describe(request: Request, store: StoreOf, now: Now, name: str, typed: Typed
     try:
         with changing(store, now) as session:
             pit.describe(session, name, typed)
-    except Refusals as refusals:
+    except InputErrors as refusals:
         with store.reading() as session:
             return _rig(request, session, now, name, refusals.by_field, typed)
     return go(request, address("rigs", name))
@@ -93,8 +93,8 @@ def take(request: Request, store: StoreOf, now: Now, study_id: str, typed: Typed
     try:
         with changing(store, now) as session:
             studies.take(session, _found(session, study_id), typed, now)
-    except (Refused, Refusals) as refused:
-        wrong = refused.by_field if isinstance(refused, Refusals) else {refused.field: refused.sentence}
+    except (InputError, InputErrors) as refused:
+        wrong = refused.by_field if isinstance(refused, InputErrors) else {refused.field: refused.sentence}
         with store.reading() as session:
             return _study(request, session, study_id, wrong, typed)
     return go(request, address("studies", study_id))
@@ -106,7 +106,7 @@ def undo(request: Request, store: StoreOf, now: Now, study_id: str) -> Response:
     try:
         with changing(store, now) as session:
             tag = studies.undo(session, _found(session, study_id), now)
-    except Refused as refused:
+    except InputError as refused:
         with store.reading() as session:
             return _study(request, session, study_id, {refused.field: refused.sentence})
     return go(request, address("studies", study_id, said=tag))

@@ -6,7 +6,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
 from sqlalchemy.orm import Session
 
-from waldhorn.core.base.errors import Refusals
+from waldhorn.core.base.errors import InputErrors
 from waldhorn.core.base.units import CHOICES
 from waldhorn.pit.settings import pit as pit
 from waldhorn.store import api_keys, backups, motors, rigs
@@ -32,7 +32,7 @@ def keep(request: Request, store: StoreOf, typed: Typed) -> Response:
     try:
         with store.writing() as session:
             request.app.state.pit = pit.keep(session, typed)
-    except Refusals as refusals:
+    except InputErrors as refusals:
         with store.reading() as session:
             return _page(request, store, session, 422, typed=typed, wrong=refusals.by_field)
     return go(request, "/settings?kept=1")

@@ -6,14 +6,14 @@ from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
 from sqlalchemy.orm import Session
 
-from waldhorn.core.base.errors import Refusals
+from waldhorn.core.base.errors import InputErrors
 from waldhorn.pit.bench import run_sheets as pit
 from waldhorn.pit.judging.unit_of_work import changing
 from waldhorn.store import motors, rigs
 from waldhorn.store import pit as pit_store
 from waldhorn.store.models import MotorRow
 from waldhorn.web.common.addresses import address
-from waldhorn.web.common.pages import Now, StoreOf, Typed, go, missing, page
+from waldhorn.web.common.pages import Now, StoreOf, Typed, go, page
 
 router = APIRouter()
 
@@ -22,7 +22,7 @@ router = APIRouter()
 def form(request: Request, store: StoreOf, tag: str) -> HTMLResponse:
     """The empty sheet."""
     with store.reading() as session:
-        row = _found(session, tag)
+        row = motors.on_rack(session, tag)
         usual = {pit.field_name("setup", 1, "rig"): pit_store.load(session).rig}
         return _page(request, session, row, usual, {})
 
@@ -32,19 +32,12 @@ def take(request: Request, store: StoreOf, now: Now, tag: str, typed: Typed) -> 
     """Store the sheet as a check, and go on to its answer."""
     try:
         with changing(store, now) as session:
-            row = _found(session, tag)
+            row = motors.on_rack(session, tag)
             check_id = pit.take(session, row, motors.to_motor(row), typed, now)
-    except Refusals as refusals:
+    except InputErrors as refusals:
         with store.reading() as session:
-            return _page(request, session, _found(session, tag), typed, refusals.by_field, 422)
+            return _page(request, session, motors.on_rack(session, tag), typed, refusals.by_field, 422)
     return go(request, address("checks", check_id, step="answer"))
-
-
-def _found(session: Session, tag: str) -> MotorRow:
-    row = motors.find(session, tag)
-    if row is None:
-        raise missing(f"No motor {tag} hangs on this rack.")
-    return row
 
 
 def _page(

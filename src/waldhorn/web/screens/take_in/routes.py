@@ -6,7 +6,7 @@ from fastapi import APIRouter, Query, Request
 from fastapi.responses import HTMLResponse, Response
 from sqlalchemy.orm import Session
 
-from waldhorn.core.base.errors import Refusals
+from waldhorn.core.base.errors import InputErrors
 from waldhorn.core.base.history import Motor
 from waldhorn.core.base.units import written
 from waldhorn.core.base.vocabulary import PolesBy
@@ -17,7 +17,7 @@ from waldhorn.pit.motors import facts as pit
 from waldhorn.store import drafts
 from waldhorn.store import motors as motor_store
 from waldhorn.web.common.addresses import address
-from waldhorn.web.common.pages import Now, StoreOf, Typed, as_shown, go, is_htmx, missing, page
+from waldhorn.web.common.pages import Now, StoreOf, Typed, as_shown, go, is_htmx, page
 from waldhorn.web.drawing.motor import draw
 
 router = APIRouter()
@@ -78,7 +78,7 @@ def take_in(request: Request, store: StoreOf, now: Now, typed: Typed) -> Respons
     try:
         with changing(store, now) as session:
             motor = pit.take_in(session, typed, now)
-    except Refusals as refusals:
+    except InputErrors as refusals:
         with store.reading() as session:
             template = "take_in/_take_in_form.html" if is_htmx(request) else "take_in/take_in.html"
             return page(request, template, 422, **_values(session, typed, refusals.by_field))
@@ -89,9 +89,7 @@ def take_in(request: Request, store: StoreOf, now: Now, typed: Typed) -> Respons
 def facts(request: Request, store: StoreOf, tag: str) -> HTMLResponse:
     """The form with the facts of a motor, to be corrected."""
     with store.reading() as session:
-        row = motor_store.find(session, tag)
-        if row is None:
-            raise missing(f"No motor {tag} hangs on this rack.")
+        row = motor_store.on_rack(session, tag)
         return page(
             request, "take_in/take_in.html", **_values(session, _as_typed(motor_store.to_motor(row)), {}, row.tag)
         )
@@ -103,12 +101,10 @@ def correct(request: Request, store: StoreOf, now: Now, tag: str, typed: Typed) 
     shown = as_shown(typed)
     try:
         with changing(store, now) as session:
-            row = motor_store.find(session, tag)
-            if row is None:
-                raise missing(f"No motor {tag} hangs on this rack.")
+            row = motor_store.on_rack(session, tag)
             typed = concurrent_edits.merged_or_both(shown or {}, typed, _as_typed(motor_store.to_motor(row)))
             motor = pit.amend(session, row, typed, now)
-    except Refusals as refusals:
+    except InputErrors as refusals:
         typed = refusals.fields if isinstance(refusals, concurrent_edits.BothChanged) else typed
         with store.reading() as session:
             template = "take_in/_take_in_form.html" if is_htmx(request) else "take_in/take_in.html"

@@ -14,7 +14,7 @@ from waldhorn.exchange import exporting, motor_file
 from waldhorn.exchange.backup import backup
 from waldhorn.store import motors
 from waldhorn.web.common.addresses import attachment
-from waldhorn.web.common.pages import Now, StoreOf, missing
+from waldhorn.web.common.pages import Now, StoreOf
 
 router = APIRouter()
 _KINDS = {
@@ -46,9 +46,7 @@ def whole(store: StoreOf, now: Now) -> Response:
 def own_file(store: StoreOf, now: Now, tag: str) -> Response:
     """A motor's own file: everything known of it, for the pit it goes to."""
     with store.reading() as session:
-        row = motors.find(session, tag)
-        if row is None:
-            raise missing(f"No motor {tag} hangs on this rack.")
+        row = motors.on_rack(session, tag)
         motor_id, name = row.id, motor_file.file_name(row.tag)
     return _file(store, name, lambda session, target: _json(target, motor_file.write(session, motor_id, now)))
 

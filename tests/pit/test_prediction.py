@@ -7,7 +7,7 @@ from sqlalchemy import event
 
 from made import NOW
 from waldhorn.core.base.conditions import Conditions
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.history import Event, Reading
 from waldhorn.core.base.vocabulary import EventKind, Purpose
 from waldhorn.pit.judging import basis
@@ -55,7 +55,7 @@ def test_four_wires_stand_in_for_a_row_under_load(demo_store):
     found = known(demo_store, "VS-07")["VS-07"]
     assert found.constants.resistance_ohm == pytest.approx(0.016)
     asked = prediction.read({"load": "VS-01|38 x 52 propeller"}, known(demo_store, "VS-07"))
-    told = prediction.answer(known(demo_store, "VS-07"), "VS-07", asked).foretold
+    told = prediction.answer(known(demo_store, "VS-07"), "VS-07", asked).prediction
     assert told.band["amps"][0] < told.outcome.amps < told.band["amps"][1]
 
 
@@ -66,7 +66,7 @@ def test_a_load_that_its_own_motor_cannot_explain_is_refused(demo_store):
     add(demo_store, "VS-07", "load", found)
     all_known = known(demo_store)
     asked = prediction.read({"load": "VS-07|paddle"}, all_known)
-    with pytest.raises(Refused, match="VS-07 drove it, but its own constants are not known"):
+    with pytest.raises(InputError, match="VS-07 drove it, but its own constants are not known"):
         prediction.answer(all_known, "VS-01", asked)
 
 
@@ -77,7 +77,7 @@ def test_a_load_that_its_own_motor_cannot_explain_is_refused(demo_store):
 )  # fmt: skip
 def test_what_cannot_be_asked_names_its_field(demo_store, typed, field):
     asked = {"load": "VS-01|38 x 52 propeller"} | typed if field != "load" else typed
-    with pytest.raises(Refused) as refused:
+    with pytest.raises(InputError) as refused:
         prediction.read(asked, known(demo_store))
     assert refused.value.field == field
 
@@ -132,7 +132,7 @@ def test_the_same_motor_wound_otherwise_turns_the_same_propeller(demo_store):
         return prediction.answer(found, "VS-01", asked)
 
     told = windings()
-    mine = told.foretold.outcome
+    mine = told.prediction.outcome
     assert [w.turns for w in told.windings] == [None] * 4
     assert [round(w.kv / 3400, 1) for w in told.windings] == [0.8, 0.9, 1.1, 1.2]
     amps = [w.outcome.amps for w in told.windings]

@@ -1,4 +1,5 @@
-"""What is kept of judging: standings, own baselines for the model's median, what the rigs' repeats say; and signatures.
+"""What is kept of judging: cached verdicts, own baselines for the model's median, what the rigs' repeats say;
+and signatures.
 
 What other motors are judged by comes from checks that are closed: an open one is still being written.
 """
@@ -16,9 +17,10 @@ from sqlalchemy.orm import Session, defer
 from waldhorn.core.base.vocabulary import Source
 from waldhorn.core.judging.baseline import Baseline
 from waldhorn.core.rigs.learning import Sums, Taught
-from waldhorn.store.acts import not_undone
+from waldhorn.store.changes import not_undone
 from waldhorn.store.models import (
-    ActRow,
+    CachedVerdictRow,
+    ChangeRow,
     CheckRow,
     MotorRow,
     OwnBaselineRow,
@@ -26,7 +28,6 @@ from waldhorn.store.models import (
     RigSpreadRow,
     RigTotalRow,
     SignedRow,
-    StandingRow,
     StoreStateRow,
     clock,
 )
@@ -53,7 +54,7 @@ def revision(session: Session) -> int:
 
 def latest_change(session: Session) -> tuple[int, str]:
     """The count of changes of the store, and its last act: what was read at the same ones is the same."""
-    last = select(func.max(ActRow.id)).scalar_subquery()
+    last = select(func.max(ChangeRow.id)).scalar_subquery()
     revision, act_id = session.execute(select(StoreStateRow.revision, func.coalesce(last, ""))).one()
     return revision, act_id
 
@@ -61,7 +62,7 @@ def latest_change(session: Session) -> tuple[int, str]:
 def stale_ids(session: Session, judge_version: int, since: int = 0, until: int | None = None) -> list[str]:
     """Motors to be judged again: touched since they were, or judged by another version of the judge; only those that
     were touched after the count of changes was `since`, and not after it was `until`."""
-    s = StandingRow
+    s = CachedVerdictRow
     query = select(s.motor_id).where(or_(s.judged < s.touched, s.judge_version != judge_version), s.touched > since)
     if until is not None:
         query = query.where(s.touched <= until)
@@ -70,7 +71,7 @@ def stale_ids(session: Session, judge_version: int, since: int = 0, until: int |
 
 def touched(session: Session, motor_ids: Sequence[str]) -> dict[str, int]:
     """At which count of changes each of these motors was last touched."""
-    s = StandingRow
+    s = CachedVerdictRow
     return {i: at for i, at in session.execute(only(select(s.motor_id, s.touched), s.motor_id, motor_ids))}  # noqa: C416
 
 
@@ -190,10 +191,10 @@ def on_several_rigs(session: Session, motor_ids: Sequence[str]) -> bool:
 
 
 def keep(session: Session, rows: Sequence[dict[str, Any]], judge_version: int) -> None:
-    """Write fresh standings, given as columns of `StandingRow`, as judged at the present revision."""
+    """Write fresh verdicts, given as columns of `CachedVerdictRow`, as judged at the present revision."""
     if rows:
         made = {"judged": revision(session), "judge_version": judge_version}
-        session.execute(update(StandingRow), [row | made for row in rows])
+        session.execute(update(CachedVerdictRow), [row | made for row in rows])
 
 
 def latest_signed(session: Session, motor_ids: Sequence[str]) -> dict[str, SignedRow]:
@@ -208,7 +209,7 @@ def latest_signed(session: Session, motor_ids: Sequence[str]) -> dict[str, Signe
 
 def tool_verdicts(session: Session, motor_ids: Sequence[str]) -> dict[str, str]:
     """What Waldhorn says of each of these motors now, as it is kept."""
-    query = only(select(StandingRow.motor_id, StandingRow.tool_verdict), StandingRow.motor_id, motor_ids)
+    query = only(select(CachedVerdictRow.motor_id, CachedVerdictRow.tool_verdict), CachedVerdictRow.motor_id, motor_ids)
     return {i: verdict for i, verdict in session.execute(query)}  # noqa: C416
 
 
@@ -223,8 +224,8 @@ def _search(words: str) -> list[Any]:
 
 
 # Made once: composing a statement takes longer than running it.
-_DUE = (StandingRow.due_on != "") & (StandingRow.due_on < bindparam("today", type_=String))
-_IN_TIME = case((_DUE | (StandingRow.due_runs <= 0), 0), else_=1)
+_DUE = (CachedVerdictRow.due_on != "") & (CachedVerdictRow.due_on < bindparam("today", type_=String))
+_IN_TIME = case((_DUE | (CachedVerdictRow.due_runs <= 0), 0), else_=1)
 _ON_RACK = (
     select(
         MotorRow.tag,
@@ -232,23 +233,23 @@ _ON_RACK = (
         MotorRow.kind,
         MotorRow.machine,
         MotorRow.position,
-        StandingRow.rank,
-        StandingRow.verdict,
-        StandingRow.headline,
-        StandingRow.reason,
-        StandingRow.strips,
-        StandingRow.checked_at,
-        StandingRow.due_on,
-        StandingRow.due_runs,
-        StandingRow.retired,
-        StandingRow.on_bench,
-        StandingRow.tool_verdict,
-        StandingRow.overruled_by,
+        CachedVerdictRow.rank,
+        CachedVerdictRow.verdict,
+        CachedVerdictRow.headline,
+        CachedVerdictRow.reason,
+        CachedVerdictRow.strips,
+        CachedVerdictRow.checked_at,
+        CachedVerdictRow.due_on,
+        CachedVerdictRow.due_runs,
+        CachedVerdictRow.retired,
+        CachedVerdictRow.on_bench,
+        CachedVerdictRow.tool_verdict,
+        CachedVerdictRow.overruled_by,
     )
-    .join(StandingRow, StandingRow.motor_id == MotorRow.id)
-    .order_by(StandingRow.retired, StandingRow.rank, _IN_TIME, StandingRow.due_on, MotorRow.tag_key)
+    .join(CachedVerdictRow, CachedVerdictRow.motor_id == MotorRow.id)
+    .order_by(CachedVerdictRow.retired, CachedVerdictRow.rank, _IN_TIME, CachedVerdictRow.due_on, MotorRow.tag_key)
 )
-_BY = (StandingRow.verdict, StandingRow.retired, StandingRow.on_bench, _IN_TIME)
+_BY = (CachedVerdictRow.verdict, CachedVerdictRow.retired, CachedVerdictRow.on_bench, _IN_TIME)
 _COUNTS = select(*_BY, func.count()).group_by(*_BY)
 
 
@@ -262,7 +263,7 @@ def counts(session: Session, words: str, today: date) -> dict[str, int]:
     """How many motors hang on the rack by verdict, with retired, overdue and on_bench as keys of their own."""
     query = _COUNTS
     if words:
-        query = query.join(MotorRow, StandingRow.motor_id == MotorRow.id).where(*_search(words))
+        query = query.join(MotorRow, CachedVerdictRow.motor_id == MotorRow.id).where(*_search(words))
     found: dict[str, int] = defaultdict(int)
     for verdict, retired, on_bench, in_time, count in session.execute(query, {"today": today.isoformat()}):
         found["all"] += count
@@ -274,8 +275,10 @@ def counts(session: Session, words: str, today: date) -> dict[str, int]:
 
 def unread_references(session: Session, now: datetime) -> list[str]:
     """The reference motors that hang on the rack and were not read on this day."""
-    query = select(MotorRow.tag, StandingRow.checked_at).join(StandingRow, StandingRow.motor_id == MotorRow.id)
-    query = query.where(MotorRow.reference, StandingRow.retired.is_(False)).order_by(MotorRow.tag_key)
+    query = select(MotorRow.tag, CachedVerdictRow.checked_at).join(
+        CachedVerdictRow, CachedVerdictRow.motor_id == MotorRow.id
+    )
+    query = query.where(MotorRow.reference, CachedVerdictRow.retired.is_(False)).order_by(MotorRow.tag_key)
     today = now.date()
     return [tag for tag, at in session.execute(query) if at is None or at.astimezone(now.tzinfo).date() != today]
 

@@ -27,7 +27,7 @@ def test_it_is_asked_for_a_propeller_and_a_pack_and_held_against_ratings(page, d
 
 
 def test_nonsense_is_said_beside_its_field(page):
-    page.goto("/motors/VS-01/foretell")
+    page.goto("/motors/VS-01/predict")
     page.get_by_label("pack, volts at rest").fill("plenty")
     page.get_by_role("button", name="Foretell").click()
     expect(page.locator("#wrong-volts")).to_contain_text("is not a number")
@@ -38,17 +38,17 @@ def test_nonsense_is_said_beside_its_field(page):
 
 
 def test_a_motor_without_a_row_under_load_says_what_is_missing(page):
-    page.goto("/motors/VS-07/foretell")
+    page.goto("/motors/VS-07/predict")
     expect(page.locator("h1")).to_have_text("VS-07 is not known well enough yet.")
     expect(page.locator("main")).to_contain_text(
         "without load cannot tell R: add one under load, or measure it with four"
     )
-    page.goto("/motors/VS-18/foretell")
+    page.goto("/motors/VS-18/predict")
     expect(page.locator("main")).to_contain_text("No pull at full throttle with volts, amps and rpm yet")
 
 
 def test_other_windings_and_the_price_of_a_degree_stand_below(page):
-    page.goto("/motors/VS-01/foretell")
+    page.goto("/motors/VS-01/predict")
     other = page.get_by_role("region", name="The same motor with other windings")
     expect(other.locator("tbody tr")).to_have_count(4)
     timing = page.get_by_role("region", name="What comes out with the end bell turned")

@@ -1,4 +1,4 @@
-"""Recipes: how the lines of any instrument are read, and what cannot be a recipe."""
+"""Recipes: how the lines of any instrument are read, and what cannot be a line format."""
 
 import asyncio
 from concurrent.futures import ThreadPoolExecutor
@@ -7,9 +7,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from waldhorn.core.base.errors import Refused
+from waldhorn.core.base.errors import InputError
 from waldhorn.instruments import capture, line_protocol
-from waldhorn.instruments.line_format import Reader, Recipe, guessed, recipe_of
+from waldhorn.instruments.line_format import LineFormat, Reader, guessed, line_format_of
 from waldhorn.instruments.ports import overhear
 from waldhorn.instruments.replay import replay
 from waldhorn.simulator.analyser import BenchServer
@@ -20,23 +20,23 @@ COLUMNS = {"rpm": {"at": "2"}, "volts": {"at": "3"}, "amps": {"at": "4", "factor
 PATTERN = r"N=(?P<n>\d+)k? U=(?P<u>[\d.,]+)V I=(?P<i>[\d.]+)"
 
 
-def recipe(**more):
-    return recipe_of({"name": "meter", "kind": "separated", "told": COLUMNS} | more)
+def line_format(**more):
+    return line_format_of({"name": "meter", "kind": "separated", "told": COLUMNS} | more)
 
 
 @pytest.mark.parametrize(
     ("made", "line", "rpm", "volts", "amps"),
     [
-        (recipe(), b"1.2,11820,7.38,1920\r\n", 11820, 7.38, 1.92),
-        (recipe(separator=";"), "1;11820;7,38;1920;°".encode(), 11820, 7.38, 1.92),
-        (recipe(separator=" "), b"  1   11820 7.38   1920", 11820, 7.38, 1.92),
+        (line_format(), b"1.2,11820,7.38,1920\r\n", 11820, 7.38, 1.92),
+        (line_format(separator=";"), "1;11820;7,38;1920;°".encode(), 11820, 7.38, 1.92),
+        (line_format(separator=" "), b"  1   11820 7.38   1920", 11820, 7.38, 1.92),
         (
-            recipe(kind="json", told={"rpm": {"at": "m.speed", "unit": "krpm"}, "volts": {"at": "u"},
+            line_format(kind="json", told={"rpm": {"at": "m.speed", "unit": "krpm"}, "volts": {"at": "u"},
                                       "amps": {"at": "i", "unit": "mA"}}),
             b'{"m": {"speed": "11.82"}, "u": 7.38, "i": 1920}', 11820, 7.38, 1.92,
         ),
         (
-            recipe(kind="pattern", pattern=PATTERN,
+            line_format(kind="pattern", pattern=PATTERN,
                    told={"rpm": {"at": "n"}, "volts": {"at": "u"}, "amps": {"at": "i"}}),
             b"## N=11820 U=7.38V I=1.92 ok", 11820, 7.38, 1.92,
         ),
@@ -59,14 +59,18 @@ def test_a_line_is_read_by_columns_keys_or_groups(made, line, rpm, volts, amps):
     ],
 )
 def test_what_does_not_fit_is_said_and_never_fatal(line, why):
-    said = Reader(recipe()).read(line)
+    said = Reader(line_format()).read(line)
     assert isinstance(said, line_protocol.Unread)
     assert why in said.why
 
 
 @given(st.binary(max_size=200))
 def test_no_line_is_fatal(line):
-    for kind in (recipe(), recipe(kind="json"), recipe(kind="pattern", pattern="(?P<a>.)", told={"rpm": {"at": "a"}})):
+    for kind in (
+        line_format(),
+        line_format(kind="json"),
+        line_format(kind="pattern", pattern="(?P<a>.)", told={"rpm": {"at": "a"}}),
+    ):
         assert isinstance(Reader(kind).read(line), line_protocol.Sample | line_protocol.Unread)
 
 
@@ -84,23 +88,25 @@ def test_no_line_is_fatal(line):
     ],
 )
 def test_what_cannot_be_a_recipe_is_refused(given, says):
-    with pytest.raises(Refused) as refused:
-        recipe(**given)
+    with pytest.raises(InputError) as refused:
+        line_format(**given)
     assert says in refused.value.sentence
 
 
 @pytest.mark.parametrize("text", ["", "{", "[]", '{"waldhorn_recipe": 2}'])
 def test_what_is_no_recipe_at_all_is_refused(text):
-    with pytest.raises(Refused):
-        recipe_of(text)
+    with pytest.raises(InputError):
+        line_format_of(text)
 
 
 def test_a_recipe_goes_out_as_json_and_comes_back_the_same():
-    assert recipe_of(recipe(separator="\t", baud=9600).model_dump_json()) == recipe(separator="\t", baud=9600)
+    assert line_format_of(line_format(separator="\t", baud=9600).model_dump_json()) == line_format(
+        separator="\t", baud=9600
+    )
 
 
 def test_a_pattern_that_would_hold_up_others_does_not():
-    made = recipe(kind="pattern", pattern="(?P<a>(a+)+)$", told={"rpm": {"at": "a"}})
+    made = line_format(kind="pattern", pattern="(?P<a>(a+)+)$", told={"rpm": {"at": "a"}})
     said = Reader(made).read(b"a" * 3000 + b"!")  # with a matcher that goes back it would not end
     assert isinstance(said, line_protocol.Unread)
 
@@ -138,8 +144,8 @@ def plain_lines(count):
 
 def test_the_second_mouth_of_the_simulated_bench_is_read_and_replayed():
     heard = plain_lines(560)
-    made = recipe_of(guessed("mouth", heard))
-    assert Recipe.model_validate(made).missing == []
-    taken = [c for c in replay("\n".join(heard).encode(), recipe=made) if isinstance(c, capture.Captured)]
+    made = line_format_of(guessed("mouth", heard))
+    assert LineFormat.model_validate(made).missing == []
+    taken = [c for c in replay("\n".join(heard).encode(), line_format=made) if isinstance(c, capture.Captured)]
     assert [c.pct for c in taken] == [15.0, 50.0, 100.0]
     assert all(c.volts > 1 and c.rpm > 500 and c.steady for c in taken)

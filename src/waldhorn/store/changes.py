@@ -13,8 +13,8 @@ from sqlalchemy import ColumnElement, insert, or_, select, update
 from sqlalchemy.orm import Session
 
 from waldhorn.store.models import (
-    ActKind,
-    ActRow,
+    ChangeKind,
+    ChangeRow,
     CheckRevisionRow,
     CheckRow,
     CheckState,
@@ -29,7 +29,7 @@ from waldhorn.store.models import (
     new_id,
 )
 
-UNDONE_ACTS = "SELECT id FROM act WHERE undone_at IS NOT NULL"
+UNDONE = "SELECT id FROM act WHERE undone_at IS NOT NULL"
 Revised = MotorRow | CheckRow | ReadingRow
 _REVISIONS: Mapping[type[Revised], tuple[type[Any], tuple[str, ...]]] = {
     MotorRow: (MotorRevisionRow, tuple(MotorFacts.__annotations__)),
@@ -40,7 +40,7 @@ _REVISIONS: Mapping[type[Revised], tuple[type[Any], tuple[str, ...]]] = {
 
 def record(
     session: Session,
-    kind: ActKind,
+    kind: ChangeKind,
     at: datetime,
     motor_id: str | None,
     check_id: str | None = None,
@@ -52,7 +52,7 @@ def record(
     """Remember an act; returns its id, which the rows it writes are to carry."""
     act_id = new_id()
     session.execute(
-        insert(ActRow).values(
+        insert(ChangeRow).values(
             id=act_id,
             motor_id=motor_id,
             check_id=check_id,
@@ -70,18 +70,18 @@ def record(
 
 def not_undone(model: Any) -> ColumnElement[bool]:
     """Rows whose act stands, or that no act wrote."""
-    undone = select(ActRow.id).where(ActRow.undone_at.is_not(None))
+    undone = select(ChangeRow.id).where(ChangeRow.undone_at.is_not(None))
     return or_(model.act_id.is_(None), model.act_id.not_in(undone))
 
 
-def last(session: Session, motor_id: str, undone: bool = False) -> ActRow | None:
+def last(session: Session, motor_id: str, undone: bool = False) -> ChangeRow | None:
     """The last act on a motor that has not been undone, or the one that was undone last."""
-    query = select(ActRow).where(ActRow.motor_id == motor_id)
+    query = select(ChangeRow).where(ChangeRow.motor_id == motor_id)
     if undone:
-        query = query.where(ActRow.undone_at.is_not(None)).order_by(ActRow.undone_at.desc())
+        query = query.where(ChangeRow.undone_at.is_not(None)).order_by(ChangeRow.undone_at.desc())
     else:
-        query = query.where(ActRow.undone_at.is_(None))
-    return session.scalar(query.order_by(ActRow.id.desc()).limit(1))
+        query = query.where(ChangeRow.undone_at.is_(None))
+    return session.scalar(query.order_by(ChangeRow.id.desc()).limit(1))
 
 
 def revise(session: Session, act_id: str, changes: Iterable[tuple[Revised, Mapping[str, Any]]]) -> None:
@@ -104,7 +104,7 @@ def revise(session: Session, act_id: str, changes: Iterable[tuple[Revised, Mappi
     session.flush()
 
 
-def undo(session: Session, act: ActRow, at: datetime) -> None:
+def undo(session: Session, act: ChangeRow, at: datetime) -> None:
     """Mark an act undone; what it wrote is out of sight, what it changed is as it was."""
     act.undone_at = at
     session.flush()

@@ -7,10 +7,10 @@ from typing import Any
 from sqlalchemy import Index, text
 from sqlalchemy.orm import Mapped, mapped_column
 
-from waldhorn.store.models.base import Base, Kept
+from waldhorn.store.models.base import Base, RowBase
 
 
-class ActKind(StrEnum):
+class ChangeKind(StrEnum):
     """What a person can do that can be undone."""
 
     OPEN = "open"
@@ -49,7 +49,7 @@ class SentFormRow(Base):
     at: Mapped[datetime]
 
 
-class ActRow(Kept, Base):
+class ChangeRow(RowBase, Base):
     """Something a person did, in order of its identifier; `typed` is what stood in the fields of its step."""
 
     __tablename__ = "act"

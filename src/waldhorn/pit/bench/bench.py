@@ -1,0 +1,127 @@
+"""The bench as a page asks for it, one call a request: find the check, do the one thing that was asked, and answer with
+everything there is to draw and to say. What a check stores is `checks`, what a step shows is `view`."""
+
+from collections.abc import Callable, Mapping
+from dataclasses import replace
+from datetime import datetime
+
+from sqlalchemy.orm import Session
+
+from waldhorn.core.base.errors import NotThere
+from waldhorn.core.judging.verdict import Judgement, judge
+from waldhorn.pit.bench import checks, stepper, undoing
+from waldhorn.pit.bench.context import CheckContext, load
+from waldhorn.pit.bench.steps import STEPS
+from waldhorn.pit.bench.view import BenchView, view
+from waldhorn.pit.judging import judging, view_cache
+from waldhorn.pit.judging.unit_of_work import changing
+from waldhorn.pit.motors import signing
+from waldhorn.store import cached_verdicts, changes, readings
+from waldhorn.store.engine import Store
+
+Command = Callable[[Session, CheckContext], object]
+LONGEST_TYPED = 60_000  # of one field: a pasted trace
+
+
+def look(store: Store, check_id: str, now: datetime, wanted: str = "", undone: bool = False) -> BenchView:
+    """The bench as it stands, at the step that is `wanted` or is next; `undone` asks for what was undone last.
+
+    Raises NotThere.
+    """
+    with store.reading() as session:
+        ctx = _found(view_cache.at_bench(session, check_id, now, _wants_fleet(wanted)))
+        shown = _view(session, ctx, wanted)
+        return replace(shown, undone=changes.last(session, ctx.motor_id, undone=True)) if undone else shown
+
+
+def context(store: Store, check_id: str, now: datetime) -> CheckContext:
+    """Everything known of a check; raises NotThere."""
+    with store.reading() as session:
+        return _found(view_cache.at_bench(session, check_id, now))
+
+
+def keep_typing(
+    store: Store, check_id: str, now: datetime, step: str, typed: Mapping[str, str], form: str
+) -> BenchView:
+    """Keep what is typed into a step, and say what it means; raises NotThere."""
+    cut = {name: value[:LONGEST_TYPED] for name, value in typed.items()}
+    with store.writing() as session:
+        elsewhere = checks.keep_draft(session, check_id, step, cut, form)
+    with store.reading() as session:
+        ctx = _found(view_cache.at_bench(session, check_id, now, _wants_fleet(step)))
+        late = typed.get("run") not in (None, str(STEPS[step].next_run(ctx)))
+        mine = checks.typed_so_far(session, ctx, STEPS[step]) if late else {n: v for n, v in cut.items() if n != "run"}
+    shown = view(ctx, mine, step)
+    return replace(shown, wrong=elsewhere | dict(shown.wrong))
+
+
+def carry_out(
+    store: Store, check_id: str, now: datetime, step: str, command: Command, settle: bool = False
+) -> BenchView | None:
+    """Do one thing to a check and answer with the bench after it: still at that step while it wants more, else at the
+    next; None where the check is gone. `settle` judges again whatever leans on this motor, else only the motor itself.
+
+    Raises NotThere, and what the command raises: InputError, InputErrors.
+    """
+    with store.writing() as session:
+        ctx = _found(load(session, check_id, now, with_fleet=_wants_fleet(step)))
+        command(session, ctx)
+        after = load(session, check_id, now, None if settle else ctx.judging_context)
+        judged: Judgement | None = None
+        if settle:
+            judging.settle(session, now)
+        elif after is not None:
+            judged = judging.judge_and_cache(session, after.motor_id, after.history, after.judging_context, now)
+        return _view(session, after, _step_after(after, step), judged) if after else None
+
+
+def undo(store: Store, check_id: str, now: datetime, change: str) -> tuple[str, str, BenchView | None]:
+    """Undo the change that is named, where it is the last: what it was, the motor's tag, and the bench after it; None
+    where the check was never opened then. Raises NotThere, InputError."""
+    with changing(store, now) as session:
+        ctx = _found(load(session, check_id, now))
+        words = undoing.undo_last(session, ctx.motor_id, now, change)
+        there = readings.check(session, check_id) is not None
+    return words, ctx.motor.tag, look(store, check_id, now) if there else None
+
+
+def sign(store: Store, check_id: str, now: datetime, typed: Mapping[str, str]) -> str:
+    """Sign the answer and close the check; returns the motor's tag. Raises NotThere, InputError, InputErrors."""
+    with changing(store, now) as session:
+        ctx = _found(load(session, check_id, now))
+        signing.sign(session, ctx, judge(ctx.history, now, ctx.judging_context), typed)
+    return ctx.motor.tag
+
+
+def hang_back(store: Store, check_id: str, now: datetime) -> str:
+    """Close the check without a signature; returns the motor's tag. Raises NotThere, InputError."""
+    with changing(store, now) as session:
+        ctx = _found(load(session, check_id, now))
+        signing.hang_back(session, ctx)
+    return ctx.motor.tag
+
+
+def _found(ctx: CheckContext | None) -> CheckContext:
+    if ctx is None:
+        raise NotThere("There is no such check.")
+    return ctx
+
+
+def _wants_fleet(step: str) -> bool:
+    return step in STEPS and STEPS[step].wants_fleet
+
+
+def _step_after(ctx: CheckContext, done: str) -> str:
+    step = STEPS.get(done)
+    goes_on = step is not None and (step.stays or not stepper.finished(ctx, step))
+    return done if goes_on else ""
+
+
+def _view(session: Session, ctx: CheckContext, wanted: str, judged: Judgement | None = None) -> BenchView:
+    step = stepper.next_step(ctx, wanted)
+    typed = checks.typed_so_far(session, ctx, step) if ctx.check.open else {}
+    return replace(
+        view(ctx, typed, step.name, judged),
+        last=changes.last(session, ctx.motor_id),
+        signer=cached_verdicts.who_signs(session) if step is stepper.ANSWER else "",
+    )
