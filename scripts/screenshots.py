@@ -74,7 +74,7 @@ def _live(page: Page) -> None:
 def _limits(page: Page) -> None:
     """What other limits would change."""
     page.goto("/limits?class=one-design")
-    for name in ("noise_avg", "no_load_current", "friction", "steadiness"):
+    for name in ("noise_avg", "no_load_current", "friction", "speed_ripple"):
         page.locator(f"[name=act-{name}]").fill("900")
     page.wait_for_selector("#what-if strong")
     page.wait_for_timeout(1500)

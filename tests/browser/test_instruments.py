@@ -64,7 +64,7 @@ def test_lines_are_heard_read_and_kept_and_a_run_is_taken_by_hand(page, mouth):
     expect(page.locator("#live-words")).to_contain_text("this instrument cannot stop the motor")
 
 
-def test_nonsense_is_said_and_a_recipe_travels_as_json(page, mouth):
+def test_nonsense_is_said_and_a_line_format_travels_as_json(page, mouth):
     page.goto("/instruments")
     page.get_by_role("button", name="Listen for three seconds").click()
     expect(page.locator("#wrong-where")).to_contain_text("is no instrument")
@@ -86,7 +86,7 @@ def test_nonsense_is_said_and_a_recipe_travels_as_json(page, mouth):
     assert json.loads(line_format)["told"]["amps"]["at"] == "3"
     page.get_by_role("button", name="Let it go").click()
     expect(page.get_by_role("link", name="by column")).to_have_count(0)
-    page.locator("summary", has_text="A line_format of another pit").click()
+    page.locator("summary", has_text="A line format of another pit").click()
     page.get_by_label("its JSON").fill(line_format)
     page.get_by_role("button", name="Take it in").click()
     expect(page.get_by_role("link", name="by column", exact=True)).to_be_visible()

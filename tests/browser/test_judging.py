@@ -9,17 +9,17 @@ from typing_keys import bench_of
 
 def test_a_limit_shows_what_it_would_change_before_it_is_saved_and_is_versioned(page):
     page.goto("/limits?class=one-design")
-    for name in ("noise_avg", "no_load_current", "friction", "steadiness"):
+    for name in ("noise_avg", "no_load_current", "friction", "speed_ripple"):
         page.locator(f"[name=act-{name}]").fill("900")
     expect(page.locator("#what-if")).to_contain_text(re.compile("VS-11.*repair to"))
     page.goto("/motors/VS-11")
     expect(page.locator("h1")).to_have_text("Repair: replace the bearings.")
     page.goto("/limits?class=one-design")
-    for name in ("noise_avg", "no_load_current", "friction", "steadiness"):
+    for name in ("noise_avg", "no_load_current", "friction", "speed_ripple"):
         page.locator(f"[name=act-{name}]").fill("900")
     page.locator("#signed_by").fill("Oda")
     page.get_by_role("button", name="Save as a new version").click()
-    expect(page.locator("td", has_text="steadiness 0.5 / 900")).to_be_visible()
+    expect(page.locator("td", has_text="wander 0.5 / 900")).to_be_visible()
     page.goto("/motors/VS-11")
     expect(page.locator("h1")).not_to_have_text("Repair: replace the bearings.")
 

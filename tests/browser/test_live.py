@@ -58,7 +58,7 @@ def test_a_motor_is_let_go_at_full_throttle_and_timed_until_it_stands(page):
     expect(said).to_contain_text("The first of its kind")
     page.get_by_role("link", name="Back to the run").click()
     page.goto(f"{page.url.split('?')[0]}?step=coast_down")
-    expect(page.locator(".bead", has_text="Run-out")).to_contain_text(re.compile(r"1\.\d\d s"))
+    expect(page.locator(".bead", has_text="Coast-down")).to_contain_text(re.compile(r"1\.\d\d s"))
 
 
 def test_what_the_readme_says_to_press_leads_to_the_live_run(page):

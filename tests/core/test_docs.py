@@ -14,7 +14,8 @@ from waldhorn import core
 from waldhorn.core.base.explain import explain, figure
 from waldhorn.core.base.units import DIMENSIONS, from_stored, to_stored
 from waldhorn.core.base.vocabulary import FAULTS
-from waldhorn.core.judging.faults import SIGNATURES
+from waldhorn.core.judging.faults import ENTRY, SIGNATURES
+from waldhorn.core.judging.hands import SENSES
 from waldhorn.core.judging.plan import TESTS
 from waldhorn.core.measuring.inspection import ITEMS
 from waldhorn.core.measuring.measures import MEASURES, QUANTITIES
@@ -60,7 +61,9 @@ def test_values_that_travel_are_frozen():
 def test_the_registries_name_only_each_other():
     assert {m for q in QUANTITIES.values() for m in q.inputs} <= set(MEASURES)
     assert set(SIGNATURES) == set(FAULTS)
-    assert {f for item in ITEMS.values() for f in item.points_to} <= set(FAULTS)
+    assert set(ITEMS) <= set(SENSES)
+    assert {s for f in ENTRY.values() for s in f.found_by} == set(SENSES)
+    assert {q for s in SENSES.values() for q in s.settled_by} <= set(TESTS)
     assert set(TESTS) <= set(QUANTITIES)
     assert {m.dimension for m in MEASURES.values()} <= set(DIMENSIONS)
 

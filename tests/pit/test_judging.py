@@ -14,7 +14,7 @@ from waldhorn.core.rigs import learning
 from waldhorn.core.rigs.repeatability import Spread
 from waldhorn.pit.bench import checks, context, undoing
 from waldhorn.pit.bench.steps import STEPS
-from waldhorn.pit.judging import judging, view_cache
+from waldhorn.pit.judging import figures, judging, view_cache
 from waldhorn.pit.judging.unit_of_work import changing
 from waldhorn.pit.settings import limits_and_prices
 from waldhorn.store import cached_verdicts, motors, pit, readings, rigs
@@ -60,7 +60,7 @@ def test_the_totals_of_a_rig_follow_its_checks(session):
                 pytest.approx(slow.squares),
                 pytest.approx(slow.visit_squares),
             )
-    before = judging.repeatability(cached_verdicts.rig_spreads(session, day(-1)))
+    before = figures.repeatability(cached_verdicts.rig_spreads(session, day(-1)))
     assert before("bench", "kv") == Spread(*[QUANTITIES["kv"].repeatability] * 2)
 
 

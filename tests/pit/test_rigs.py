@@ -198,7 +198,7 @@ def test_a_rig_that_its_reference_motor_shows_to_be_out_marks_the_checks_of_the_
 def test_the_lines_between_rigs_are_kept_and_bring_a_past_from_one_to_the_other(session):
     read_on_both(session)
     assert store_rigs.said_of_rigs(session)[1]["bench", "other", "no_load_current"].k == pytest.approx(1.2)
-    assert store_rigs.said_of_rigs(session, day(0)) == ([], {})
+    assert store_rigs.said_of_rigs(session, day(0)) == ([], {}, [])
     [moved] = motors.add(session, [Motor("NEW", label_kv=3450, poles=4)])
     for at, rig, amps in ((0, "bench", 2.0), (5, "bench", 2.0), (60, "other", 3.0)):
         made = pulls(at, *((7.4, amps, 25160.0),) * 2, conditions=replace(PULL, rig=rig), name=f"{at}")

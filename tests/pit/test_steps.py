@@ -237,11 +237,9 @@ def test_the_form_of_a_check_that_was_undone_never_comes_back(session, check):
     assert checks.typed_so_far(session, ctx_of(session, again), STEPS["pull"]).get("volts") is None
 
 
-def test_noise_too_close_to_the_hall_is_refused_in_place(session, check):
-    with pytest.raises(InputErrors) as refused:
-        take(session, check, "noise", background="70", full="72", placement="stand", distance_cm="10")
-    assert "too loud here" in refused.value.by_field["full"]
-    take(session, check, "noise", background="60", lowest="64", full="82", placement="hand", distance_cm="20")
+def test_noise_too_close_to_the_hall_is_kept_and_said_to_be_a_bound(session, check):
+    take(session, check, "noise", background="70", lowest="74", full="72", placement="hand", distance_cm="20")
+    assert look(session, check, "noise").view.words == ("Within 3 dB of the hall: full is at most 72 dB.",)
     assert {(r.measure, r.throttle_pct, r.placement, r.distance_cm) for r in rows(session)} == {
         ("noise_background", None, "hand", 20),
         ("noise_avg", 15, "hand", 20),
@@ -487,7 +485,7 @@ def test_whose_amps_are_read_is_taken_from_the_rigs_page_and_part_throttle_then_
 def test_a_known_disc_finds_the_rotors_inertia_and_its_run_out_is_compared_with_none(session, check):
     typed = {"rpm": "25000", "seconds": "3.15", "disc": "30"}
     early = bench.view(ctx_of(session, check), typed, "coast_down").view
-    assert early.words == ("Let the bare rotor run out first, from the same speed.",)
+    assert early.words == ("Let the bare rotor coast down first, from the same speed.",)
     take(session, check, "coast_down", rpm="25000", seconds="1.4")
     found = bench.view(ctx_of(session, check), typed, "coast_down").view
     assert figures(found)["rotor's inertia"] == pytest.approx(24.0, rel=0.005)
@@ -530,7 +528,7 @@ def test_a_drill_gives_kv_of_its_own_school_and_names_a_weak_phase(session, chec
     found = dict(stored(session))
     assert found["kv"] == pytest.approx(1000 / 0.2947, rel=1e-3)
     assert {r.method for r in rows(session) if r.measure == "kv"} == {"back-emf"}
-    assert "Phase C stands 2.7 % below" in look(session, check, "back_emf").view.words[0]
+    assert "Phase C stands 5.4 % below" in look(session, check, "back_emf").view.words[0]
     assert "back_emf" in [s.name for s in stepper.planned(ctx_of(session, check))]
     with pytest.raises(InputErrors) as refused:
         take(session, check, "back_emf", rpm="1000", a="3", b="0.292", c="0.292")
@@ -555,7 +553,7 @@ def test_a_recording_gives_the_drills_speed_its_kv_and_what_stands_out(session, 
     words = bench.view(
         ctx_of(session, check), {"recording": recorded(weak=0.9), "divider": "10"}, "back_emf"
     ).view.words
-    assert words[0].startswith("Phase C stands 5.")
+    assert words[0].startswith("Phase C stands 10.")
     assert words[1] == "The drill turned at 1000 rpm, 33 electrical turns a second."
     assert words[2] == "Its 2 pole pairs give the same: no magnet stands out."
 

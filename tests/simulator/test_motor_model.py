@@ -31,7 +31,7 @@ def signs(condition: Condition) -> dict[str, float]:
     return {
         "kv": 100 * (now.rpm / before.rpm - 1),
         "no_load_current": 100 * (now.amps / before.amps - 1),
-        "steadiness": 100 * (now.rpm_p2p / now.rpm - before.rpm_p2p / before.rpm),
+        "speed_ripple": 100 * (now.rpm_p2p / now.rpm - before.rpm_p2p / before.rpm),
         "timing_mean": statistics.fmean(timing) - statistics.fmean(timing_before),
         "timing_spread": max(timing) - min(timing) - max(timing_before) + min(timing_before),
         "noise_avg": motor.sound_db(1) - fresh.sound_db(1),
@@ -99,7 +99,7 @@ def test_a_shorted_loop_is_missing_from_its_phase_in_resistance_and_in_back_emf(
     assert ohms[1] == pytest.approx(whole[1])
     assert ohms[0] == ohms[2] < 0.97 * whole[0]
     phase, below = back_emf.weak_phase(Waveform(1000, *motor.back_emf_pairs(1000)))
-    assert (phase, 3 < below < 8) == ("A", True)
+    assert (phase, 5 < below < 12) == ("A", True)
     assert back_emf.unbalance_pct(Waveform(1000, *SOUND.back_emf_pairs(1000))) == pytest.approx(0, abs=1e-4)
     drilled, powered = back_emf.peak_kv(Waveform(1000, *SOUND.back_emf_pairs(1000))), BUILD.kv
     assert drilled == pytest.approx(powered, rel=1e-3)
@@ -164,7 +164,7 @@ def test_a_fault_gives_its_signs_to_within_their_spread(fault):
 
 
 LARGE = {
-    "kv": 6, "no_load_current": 30, "steadiness": 1.5, "timing_mean": 4, "timing_spread": 4, "noise_avg": 6,
+    "kv": 6, "no_load_current": 30, "speed_ripple": 1.5, "timing_mean": 4, "timing_spread": 4, "noise_avg": 6,
     "detent_peak": 12, "detent_variation": 60, "temperature": 15, "run_out": 0.15, "vibration": 2,
 }  # fmt: skip
 

@@ -91,14 +91,14 @@ def test_what_changes_while_it_is_judged_stays_stale(demo_store, monkeypatch):
     with demo_store.writing() as session:
         one, other = (motors.find(session, tag).id for tag in ("VS-01", "VS-02"))
         motors.touch(session, [one, other])
-    judged = judging._standings
+    judged = judging._cached
 
     def meanwhile(session, fresh, at):
         with demo_store.writing() as writing:
             motors.touch(writing, [other])
         return judged(session, fresh, at)
 
-    monkeypatch.setattr(judging, "_standings", meanwhile)
+    monkeypatch.setattr(judging, "_cached", meanwhile)
     judging.settle_apart(demo_store, now)
     with demo_store.reading() as session:
         assert cached_verdicts.stale_ids(session, judging.JUDGE_VERSION) == [other]

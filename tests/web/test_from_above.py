@@ -4,14 +4,14 @@ import pytest
 
 from waldhorn.core.base.history import Motor
 from waldhorn.core.measuring import machine as ranking
-from waldhorn.pit.motors.machines import MachineView, Seat
+from waldhorn.pit.motors.machines import MachinePosition, MachineView
 from waldhorn.web.drawing.from_above import REACH, box, spots
 
 
 def seen(*places, values=(), way="hand"):
     values = (*values, *([None] * (len(places) - len(values))))
     seats = [
-        Seat(f"id-{i}", Motor(f"M-{i}", position=place), "", value, "")
+        MachinePosition(f"id-{i}", Motor(f"M-{i}", position=place), "", value, "")
         for i, (place, value) in enumerate(zip(places, values, strict=True))
     ]
     known = {s.name: s.value for s in seats if s.value is not None}

@@ -7,6 +7,7 @@ from pydantic import AwareDatetime, BaseModel
 
 from waldhorn.core.base.vocabulary import FaultKind, Source, State, Verdict
 from waldhorn.core.judging.evidence import Evidence
+from waldhorn.core.judging.questions import Why
 from waldhorn.core.judging.sentences import note_words
 from waldhorn.core.judging.trend import Crossing, Trend
 from waldhorn.core.judging.verdict import Judgement
@@ -48,6 +49,14 @@ class EvidenceJson(BaseModel):
     counts: bool
     reason: str
     notes: list[str]
+
+
+class AskJson(BaseModel):
+    """Something to be asked, looked at or read, why, and the step of the bench that answers it."""
+
+    why: Why
+    says: str
+    step: str
 
 
 class CheckByJson(BaseModel):
@@ -98,6 +107,7 @@ class JudgementJson(BaseModel):
     check_by: CheckByJson | None
     trend: list[TrendJson]
     reason: str
+    asks: list[AskJson]
 
 
 def to_json(judgement: Judgement) -> dict[str, Any]:
@@ -128,6 +138,7 @@ def to_json(judgement: Judgement) -> dict[str, Any]:
             "check_by": {"runs": due.runs, "date": due.date} if due else None,
             "trend": [_trend(t) for t in judgement.trends],
             "reason": judgement.reason,
+            "asks": [{"why": a.why, "says": a.says, "step": a.step} for a in judgement.asks],
         }
     )
     return shaped.model_dump(mode="json") | {"as_of": judgement.as_of.isoformat(timespec="seconds")}

@@ -123,6 +123,7 @@ class MotorsRow(_Row):
     price: FiniteFloat | None = None
     note: Prose = ""
     reference: YesNo = False
+    yardstick: YesNo = False
 
     _numbers = field_validator(
         "label_kv",

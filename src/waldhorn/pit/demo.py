@@ -7,8 +7,8 @@ from datetime import datetime, timedelta
 from sqlalchemy.orm import Session
 
 from waldhorn.core.base.conditions import Conditions, at_full_throttle
-from waldhorn.core.base.history import Reading
-from waldhorn.core.base.vocabulary import Purpose
+from waldhorn.core.base.history import TRIALS, CrossTried, Reading
+from waldhorn.core.base.vocabulary import Purpose, Ran
 from waldhorn.pit.bench import checks
 from waldhorn.pit.bench.context import CheckContext, load
 from waldhorn.pit.bench.steps import STEPS
@@ -16,7 +16,7 @@ from waldhorn.pit.bench.steps.pull import MEASURES_OF
 from waldhorn.pit.judging.judging import judge_motor, settle
 from waldhorn.pit.motors import signing
 from waldhorn.simulator.season import as_it_is, season
-from waldhorn.store import motors, readings, rigs
+from waldhorn.store import findings, motors, readings, rigs
 
 
 def fill(session: Session, now: datetime, made: Callable[[str], None] = lambda tag: None) -> None:
@@ -31,6 +31,7 @@ def fill(session: Session, now: datetime, made: Callable[[str], None] = lambda t
     for name, said in _RIGS.items():
         rigs.describe(session, name, said)
     settle(session, now)
+    _swap(session)
     _sign(session)
     _drive(session, now)
     _sweep(session, now)
@@ -70,6 +71,24 @@ def _sign(session: Session) -> None:
         session.flush()
         typed = {"verdict": verdict or judged.verdict, "reason": reason, "signed_by": name}
         signing.sign(session, loaded(session, check.id, at), judged, typed)
+
+
+# How motors that came back with a complaint ran when they were swapped: what is asked before one is kept again.
+_SWAPPED = (
+    ("VS-04", {"own_machine": Ran.POORLY, "own_bench": Ran.WELL, "known_machine": Ran.POORLY}),
+    ("VS-15", {"own_machine": Ran.POORLY, "own_bench": Ran.WELL, "other_cable": Ran.WELL}),
+)
+
+
+def _swap(session: Session) -> None:
+    """Swaps of motor and controller, at the last check of each."""
+    ids = motors.ids_by_tag(session)
+    for tag, tried in _SWAPPED:
+        check = readings.history(session, ids[motors.key_of(tag)]).checks[-1]
+        trials = {name: tried.get(name) for name in TRIALS}
+        at = max(r.at for r in check.readings) + timedelta(minutes=4)
+        findings.add(session, [CrossTried(check=check.id, at=at, **trials)], None)
+    motors.touch(session, [ids[motors.key_of(tag)] for tag, _ in _SWAPPED])
 
 
 # Which motors of the demo drove what, on how many volts at rest and which propeller constant (W per rpm³).

@@ -169,16 +169,18 @@ def _differing(before: list[dict[str, Any]], now: list[dict[str, Any]], motor_id
 def model_baselines(
     session: Session, models: Iterable[str] | None, as_of: datetime
 ) -> dict[str, dict[str, dict[str, list[Baseline]]]]:
-    """Own baselines that held at a time, of the motors of these models or of all: by model key, motor id, quantity."""
+    """Own baselines that held at a time, of the motors of these models or of all: by model key, motor id, quantity.
+    Those of motors that are known to be good say so."""
     o = OwnBaselineRow
-    query = select(MotorRow.model_key, o.motor_id, o.quantity, o.value, o.n, o.conditions, o.at)
+    query = select(MotorRow.model_key, MotorRow.yardstick, o.motor_id, o.quantity, o.value, o.n, o.conditions, o.at)
     query = query.join(MotorRow, MotorRow.id == o.motor_id).order_by(o.id)
     query = query.where(MotorRow.model_key != "", o.at <= as_of, or_(o.until.is_(None), o.until > as_of))
     if models is not None:
         query = query.where(MotorRow.model_key.in_({key_of(m) for m in models}))
     found: dict[str, dict[str, dict[str, list[Baseline]]]] = defaultdict(lambda: defaultdict(lambda: defaultdict(list)))
-    for model, motor_id, quantity, value, n, conditions, at in session.execute(query):
-        found[model][motor_id][quantity].append(Baseline(value, n, Source.OWN, at=at, conditions=conditions))
+    for model, good, motor_id, quantity, value, n, conditions, at in session.execute(query):
+        source = Source.YARDSTICK if good else Source.OWN
+        found[model][motor_id][quantity].append(Baseline(value, n, source, at=at, conditions=conditions))
     return found
 
 

@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 from waldhorn.core.base.history import Reading
 from waldhorn.core.base.vocabulary import Purpose
 from waldhorn.core.comparing.differences import Latest
+from waldhorn.core.rigs.day_shift import Moved
 from waldhorn.store.changes import not_undone
 from waldhorn.store.models import CheckRow, LatestRow, ModelSpreadRow, MotorRow, OwnBaselineRow, ReadingRow
 from waldhorn.store.motors import key_of, only
@@ -49,8 +50,10 @@ def _ids(motor_ids: Sequence[str]) -> dict[str, Any]:
     return {"ids": json.dumps(list(motor_ids))}
 
 
-def keep_latest(session: Session, found: Mapping[str, Mapping[str, Latest]]) -> None:
-    """Replace what was read last of these motors, by id and quantity."""
+def keep_latest(
+    session: Session, found: Mapping[str, Mapping[str, Latest]], moved: Mapping[str, Mapping[str, Moved]]
+) -> None:
+    """Replace what was read last of these motors, by id and quantity, and how far that lies from their own past."""
     session.execute(only(delete(LatestRow), LatestRow.motor_id, list(found)))
     rows = [
         {
@@ -63,6 +66,8 @@ def keep_latest(session: Session, found: Mapping[str, Mapping[str, Latest]]) -> 
             "conditions": one.conditions,
             "u_further": one.u_further,
             "resolution": one.resolution,
+            "change": by.change if (by := moved[i].get(name)) else None,
+            "u_change": by.u if by else None,
         }
         for i, mine in found.items()
         for name, one in mine.items()

@@ -221,6 +221,12 @@ def motors_on(session: Session, rig: str, since: datetime) -> list[str]:
     return list(session.scalars(query.where(ReadingRow.rig == rig, ReadingRow.at >= since, CheckRow.at >= since)))
 
 
+def motors_on_day(session: Session, rig: str, day: str) -> list[str]:
+    """Motors that were read on a rig on a day, as ISO 8601 in UTC."""
+    query = select(CheckRow.motor_id).join(ReadingRow, ReadingRow.check_id == CheckRow.id).distinct()
+    return list(session.scalars(query.where(ReadingRow.rig == rig, func.substr(ReadingRow.at, 1, 10) == day)))
+
+
 def motors_with(session: Session, purpose: Purpose) -> list[str]:
     """Motors of which something was read for a purpose, the latest first."""
     query = select(CheckRow.motor_id).join(ReadingRow, ReadingRow.check_id == CheckRow.id)

@@ -3,26 +3,31 @@
 from collections import defaultdict
 from collections.abc import Mapping
 from dataclasses import asdict, dataclass, fields
-from datetime import UTC, datetime
+from datetime import UTC, date, datetime, timedelta
 from typing import Any
 
-from sqlalchemy import bindparam, delete, distinct, func, null, select, union_all, update
+from sqlalchemy import bindparam, delete, distinct, func, literal, null, select, union_all, update
 from sqlalchemy.dialects.sqlite import insert as upsert
 from sqlalchemy.orm import Session
 
 from waldhorn.core.judging.translated import Lines
+from waldhorn.core.rigs import day_shift
 from waldhorn.core.rigs.calibration import Translation
+from waldhorn.core.rigs.day_shift import Moved, RigShift
 from waldhorn.core.rigs.reference_motor import Drifted
 from waldhorn.store import fingerprints
 from waldhorn.store.changes import not_undone
 from waldhorn.store.models import (
     CheckRevisionRow,
     CheckRow,
+    LatestRow,
+    MotorRow,
     ReadingRow,
     RigDriftRow,
     RigLineRow,
     RigNameRow,
     RigRow,
+    RigShiftRow,
     StudyRow,
     Timestamp,
     TimingGoalRow,
@@ -40,6 +45,7 @@ _AS_OF = bindparam("as_of", type_=Timestamp())
 # Made once: composing a statement takes longer than running it.
 _SAID: Any = union_all(
     select(
+        literal("drift").label("kind"),
         RigDriftRow.rig,
         null().label("other"),
         RigDriftRow.quantity,
@@ -48,6 +54,7 @@ _SAID: Any = union_all(
         *(null() for _ in _LINE),
     ).where(RigDriftRow.since <= _AS_OF),
     select(
+        literal("line"),
         RigLineRow.rig,
         RigLineRow.other,
         RigLineRow.quantity,
@@ -55,7 +62,22 @@ _SAID: Any = union_all(
         null(),
         *(getattr(RigLineRow, n) for n in _LINE),
     ).where(RigLineRow.at <= _AS_OF),
+    select(
+        literal("shift"),
+        RigShiftRow.rig,
+        RigShiftRow.day,
+        RigShiftRow.quantity,
+        null(),
+        null(),
+        RigShiftRow.value,
+        RigShiftRow.u,
+        *(null() for _ in _LINE[3:]),
+        RigShiftRow.motors,
+    ).where(RigShiftRow.day <= _AS_OF),
 )
+_LATELY = timedelta(days=60)  # a rig that nobody has put right or held against a reference since is known by then
+_DAY = func.substr(LatestRow.at, 1, 10)
+_ON_RIG = func.json_extract(LatestRow.conditions, "$.rig")
 
 
 @dataclass(frozen=True, slots=True)
@@ -181,17 +203,22 @@ def _rename_readings(session: Session, old: str, new: str) -> None:
     session.flush()
 
 
-def said_of_rigs(session: Session, as_of: datetime | None = None) -> tuple[list[Drifted], dict[Place, Translation]]:
-    """When which rig read a reference motor wrongly, and the lines from one rig to another, as known at a time; in one
-    statement, since every page that judges asks for both."""
+def said_of_rigs(
+    session: Session, as_of: datetime | None = None
+) -> tuple[list[Drifted], dict[Place, Translation], list[RigShift]]:
+    """When which rig read a reference motor wrongly, the lines from one rig to another, and the days on which the
+    motors of a rig moved alike, as known at a time; in one statement, since every page that judges asks for all."""
     out: list[Drifted] = []
     known: dict[Place, Translation] = {}
-    for rig, other, quantity, since, until, *line in session.execute(_SAID, {"as_of": as_of or _EVER}):
-        if other is None:
+    shifted: list[RigShift] = []
+    for kind, rig, other, quantity, since, until, *line in session.execute(_SAID, {"as_of": as_of or _EVER}):
+        if kind == "shift":
+            shifted.append(RigShift(rig, quantity, date.fromisoformat(other), line[0], line[1], int(line[-1])))
+        elif kind == "drift":
             out.append(Drifted(rig, quantity, since, None if as_of and until and until > as_of else until))
         else:
             known[rig, other, quantity] = Translation(*line)
-    return sorted(out, key=lambda one: (one.since, one.rig, one.quantity)), known
+    return sorted(out, key=lambda one: (one.since, one.rig, one.quantity)), known, shifted
 
 
 def keep_lines(session: Session, found: Lines, at: datetime) -> bool:
@@ -207,6 +234,49 @@ def keep_lines(session: Session, found: Lines, at: datetime) -> bool:
     )
     session.flush()
     return True
+
+
+def keep_shifts(session: Session, now: datetime) -> set[tuple[str, str]]:
+    """Work out anew on which days of late the motors of a rig moved alike; returns the rigs and days of which something
+    else is known now. A reference motor that was read since speaks for its rig instead."""
+    since = timestamp(now - _LATELY)[:10]
+    days: dict[tuple[str, str, date], list[Moved]] = defaultdict(list)
+    rows = session.execute(
+        select(_ON_RIG, LatestRow.quantity, _DAY, LatestRow.motor_id, LatestRow.change, LatestRow.u_change)
+        .where(LatestRow.change.is_not(None), LatestRow.u_change > 0, since <= _DAY)
+        .order_by(LatestRow.motor_id)
+    )
+    for rig, quantity, day, motor_id, change, u in rows:
+        if rig:
+            days[rig, quantity, date.fromisoformat(day)].append(Moved(motor_id, change, u))
+    referred = select(_ON_RIG, LatestRow.quantity, func.max(_DAY)).join(MotorRow, MotorRow.id == LatestRow.motor_id)
+    referred = referred.where(MotorRow.reference).group_by(_ON_RIG, LatestRow.quantity)
+    known = {(rig, quantity): day for rig, quantity, day in session.execute(referred)}
+    found = {
+        (s.rig, s.quantity, s.day.isoformat()): s
+        for s in day_shift.shifts(days)
+        if known.get((s.rig, s.quantity), "") < s.day.isoformat()
+    }
+    r = RigShiftRow
+    before = {(row.rig, row.quantity, row.day): row for row in session.scalars(select(r).where(r.day >= since))}
+    changed = {key for key in before.keys() | found.keys() if not _alike(before.get(key), found.get(key))}
+    for key in changed:
+        if row := before.get(key):
+            session.delete(row)
+    session.flush()
+    session.add_all(
+        RigShiftRow(rig=key[0], quantity=key[1], day=key[2], value=s.value, u=s.u, motors=s.motors)
+        for key, s in found.items()
+        if key in changed
+    )
+    session.flush()
+    return {(rig, day) for rig, _, day in changed}
+
+
+def _alike(row: RigShiftRow | None, shift: RigShift | None) -> bool:
+    if row is None or shift is None:
+        return row is None and shift is None
+    return (row.motors, round(row.value, 9)) == (shift.motors, round(shift.value, 9))
 
 
 def telling(session: Session) -> set[str]:

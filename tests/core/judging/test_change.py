@@ -17,8 +17,8 @@ def judge(value: float, u: float, direction: int = 1) -> str:
 
 
 def test_uncertainty_adds_repeats_resolution_and_extra_in_squares():
-    # 1² (1/1 + 1/2) + 3² (1/2 + 1/4) + 0.6²/6 + 2² = 1.5 + 6.75 + 0.06 + 4
-    assert uncertainty(3, 1, 0.6, 2, 4, 1, 2, 2) == pytest.approx(math.sqrt(12.31))
+    # 1² (1/1 + 1/2) + 3² (1/2 + 1.09²/4) + 0.6²/6 + 2², a median of four being 1.09 times less sure than their mean
+    assert uncertainty(3, 1, 0.6, 2, 4, 1, 2, 2) == pytest.approx(math.sqrt(1.5 + 9 * (0.5 + 1.09**2 / 4) + 4.06))
 
 
 def test_a_label_has_no_runs_of_its_own():

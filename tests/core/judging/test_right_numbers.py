@@ -207,7 +207,7 @@ class TestSteadiness:
     @pytest.mark.parametrize(("rpm", "p2p", "step"), [(25_160, 60, 10), (25_161, 60, 1), (25_160.5, 60.2, 0.1)])
     def test_the_resolution_is_that_of_the_display(self, rpm, p2p, step):
         readings = (Reading("rpm", rpm, NOW, 1, PULL), Reading("rpm_p2p", p2p, NOW, 1, PULL))
-        [group] = groups_of(history(Check("a", NOW, readings)), QUANTITIES["steadiness"])
+        [group] = groups_of(history(Check("a", NOW, readings)), QUANTITIES["speed_ripple"])
         assert group.resolution(0.02) == pytest.approx(100 * step / rpm)
 
     def test_a_motor_that_stands_still_has_none(self):

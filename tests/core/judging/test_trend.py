@@ -99,17 +99,17 @@ def test_the_creep_brings_the_next_check_forward():
     assert fast.date < slow.date
 
 
-def worn():
+def worn(amps=2.9, noise=90.0):
     h = season(2.0, 2.0)
-    last = pulls(40, (7.4, 2.9, 25_160), (7.4, 2.9, 25_160), name="last")
-    noisy = loud(40, 90.0)
+    last = pulls(40, (7.4, amps, 25_160), (7.4, amps, 25_160), name="last")
+    noisy = loud(40, noise)
     now = replace(last, readings=last.readings + noisy.readings)
     return replace(h, checks=(*h.checks, loud(0, 81.0), loud(10, 81.2), now))
 
 
 def test_prices_decide_between_repair_retire_and_running_on():
     answers = {
-        judge(worn(), NOW, JudgingContext(prices=Prices(*p))).verdict: p
+        judge(worn(2.6, 87.0), NOW, JudgingContext(prices=Prices(*p))).verdict: p
         for p in ((1, 0.3, 1.5), (1, 2.0, 1.5), (1, 0.3, 0.1))
     }
     assert answers == {"repair": (1, 0.3, 1.5), "retire": (1, 2.0, 1.5), "watch": (1, 0.3, 0.1)}
@@ -137,7 +137,7 @@ def test_another_rig_is_not_compared_and_says_so():
 
 def test_what_was_measured_before_a_crash_no_longer_counts():
     found = judge(history(*season(2.0, 2.0).checks, events=((30, "crash"),)), NOW)
-    assert found.headline == "Unproven: crashed since it was last checked."
+    assert found.headline == "Unproven: crashed 31 May: gauge the gap and first spin."
 
 
 def test_a_bad_finding_stops_everything_until_it_is_mended_by_name_or_overruled():
@@ -151,7 +151,10 @@ def test_a_bad_finding_stops_everything_until_it_is_mended_by_name_or_overruled(
     mended = replace(bad, events=(Event(EventKind.MENDED, day(25), item="magnets"),))
     assert judge(mended, NOW).headline == "Keep."
     overruled = replace(bad, overruled=(Overruled("c2", "magnets", "only dirt", day(20) + timedelta(hours=1)),))
-    assert judge(overruled, NOW).headline == "Keep."
+    found = judge(overruled, NOW)
+    assert found.headline == "Unproven: magnets bad: take the detent."  # power is allowed, no more
+    again = replace(overruled, inspected=(*bad.inspected, Inspected("c3", "magnets", Look.OK, day(22))))
+    assert judge(again, NOW).headline == "Keep."
 
 
 def test_what_the_eye_saw_raises_the_odds():

@@ -18,6 +18,7 @@ class Motor:
 
     Masses in g, lengths in mm, label KV in rpm/V, ratings in A, W and rpm; `bearing_front` and `bearing_rear` are the
     code of a small bearing or bore×outer×width. A `reference` motor is never raced: what it reads tells of the rig.
+    A `yardstick` is known to be good: others of its model are held against it.
     """
 
     tag: str
@@ -50,6 +51,7 @@ class Motor:
     price: float | None = None
     note: str = ""
     reference: bool = False
+    yardstick: bool = False
 
 
 @dataclass(frozen=True, slots=True)

@@ -41,6 +41,7 @@ class FaultKind(StrEnum):
     SHORTED_TURN = "shorted_turn"
     TIMING_MOVED = "timing_moved"
     FAILING_SENSOR = "failing_sensor"
+    BAD_JOINT = "bad_joint"
 
 
 FAULTS = tuple(f for f in FaultKind if f is not FaultKind.NONE)
@@ -56,6 +57,7 @@ class SetUp(StrEnum):
     GAUGE = "gauge"
     OHMMETER = "ohmmeter"
     PROBE = "probe"  # of the magnetic field
+    HAND = "hand"  # eyes, ears and hands of one day
 
 
 class EventKind(StrEnum):
@@ -166,16 +168,6 @@ class PolesBy(StrEnum):
     ASSUMED = "assumed"
 
 
-class Sign(StrEnum):
-    """What may be noticed on a motor that is no number."""
-
-    DOUBT = "doubt"
-    BAD = "bad"
-    LAMPS = "lamps"
-    HUNTED = "hunted"
-    ROUGH = "rough"
-
-
 class GuardKind(StrEnum):
     """Why a live run was stopped by itself, or what the instrument reported."""
 
@@ -194,6 +186,8 @@ class Source(StrEnum):
     OWN = "own"
     TRANSLATED = "translated"
     MODEL = "model"
+    YARDSTICK = "yardstick"
+    CEILING = "ceiling"
     LABEL = "label"
     MACHINE = "machine"
     ZERO = "zero"
@@ -204,6 +198,7 @@ class NoteKind(StrEnum):
 
     TEMPERATURE_ASSUMED = "temperature_assumed"
     BACKGROUND_NOT_NOTED = "background_not_noted"
+    NEAR_THE_HALL = "near_the_hall"
     NOTED_ONCE = "noted_once"
     NOT_COMPARABLE = "not_comparable"
     ONE_CHECK_SINCE_RESET = "one_check_since_reset"
@@ -211,7 +206,12 @@ class NoteKind(StrEnum):
     MEASURED_BEFORE = "measured_before"
     KV_AND_DETENT_DISAGREE = "kv_and_detent_disagree"
     WORSE_THAN_MODEL = "worse_than_model"
-    MISREAD = "misread"
+    SLIP = "slip"
+    BASELINE_ODD = "baseline_odd"
+    BASELINE_IN_DOUBT = "baseline_in_doubt"
+    RIG_SUSPECT = "rig_suspect"
+    BY_LABEL = "by_label"
+    HOT_MOTOR = "hot_motor"
     EARLIER_SITTING = "earlier_sitting"
     SENSORLESS = "sensorless"
     RIG_OUT = "rig_out"

@@ -117,6 +117,41 @@ def score(values: NDArray[np.float64], u: NDArray[np.float64]) -> float:
     return float((values.var(axis=0, ddof=1) / u**2).mean())
 
 
+def expected_score(chosen: float, motors: Mapping[str, Mapping[str, float]], u: Mapping[str, float]) -> float:
+    """What the best of many sets is expected to score when it is read again: it was picked for being small.
+
+    Parameters
+    ----------
+    chosen : float
+        Its score as read.
+    motors, u
+        As for `best_sets`.
+
+    Returns
+    -------
+    float
+
+    Notes
+    -----
+    Formula: k²·score + k, k = σ_m²/(σ_m² + u²) by quantity and averaged, σ_m² the variance between the motors less u²
+
+    Source: shrinkage of a normal mean towards its population (James and Stein, 1961).
+
+    Examples
+    --------
+    >>> ten = {str(i): {"kv": v} for i, v in enumerate((-3.4, -2.2, -1.4, -0.8, -0.3, 0.3, 0.8, 1.4, 2.2, 3.4))}
+    >>> round(expected_score(0.007, ten, {"kv": 1.0}), 2)
+    0.77
+    """
+    if not u or len(motors) < 2:
+        return chosen
+    names = sorted(u)
+    read = np.array([[mine[name] / u[name] for name in names] for mine in motors.values()])
+    between = np.maximum(read.var(axis=0, ddof=1) - 1, 0.0)
+    k = between / (between + 1)
+    return float((k**2).mean() * chosen + k.mean())
+
+
 def best_sets(motors: Mapping[str, Mapping[str, float]], u: Mapping[str, float], take: int) -> Chosen:
     """The set of so many motors that are most alike.
 

@@ -10,20 +10,23 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from waldhorn.core.base.history import Event
-from waldhorn.core.base.vocabulary import FAULTS, GRAVE, FaultKind, NoteKind, SetUp, Verdict
-from waldhorn.core.judging import next_test, noticed, plan, pole_question, weighing
+from waldhorn.core.base.vocabulary import FAULTS, GRAVE, FaultKind, Look, NoteKind, SetUp, Verdict
+from waldhorn.core.judging import hands, next_test, noticed, plan, pole_question, questions
 from waldhorn.core.judging.case import Case
 from waldhorn.core.judging.change import SURE, UNSURE
 from waldhorn.core.judging.evidence import Evidence
 from waldhorn.core.judging.evidence_sources import SPEAKS_FROM
-from waldhorn.core.judging.faults import noticed_weight
 from waldhorn.core.judging.next_test import Proposed
 from waldhorn.core.judging.pole_question import PoleQuestion
+from waldhorn.core.judging.questions import Question, Why, first_blocking
 from waldhorn.core.judging.remedies import FOR_GOOD, MENDABLE, Prices, due_at
 from waldhorn.core.measuring import inspection
 
 PERHAPS_DUE = 0.2  # more than this and a test is asked for ...
 WORTH_WATCHING = 0.05  # ... more than this, and an eye is kept on it
+# What is done at a step that reads no quantity.
+LOOKS = {"look": "look at it again", "sensors": "watch the Hall lamps", "first_spin": "first spin",
+         "swap": "swap motor and controller", "poles": "count the poles"}  # fmt: skip
 
 
 class Cause(StrEnum):
@@ -35,10 +38,10 @@ class Cause(StrEnum):
     NOT_SINCE_EVENT = "not_since_event"
     RIG_OUT = "rig_out"
     POLE_SETTING = "pole_setting"
+    ASKED = "asked"
     CONDEMNED = "condemned"
     NOT_WORTH_REPAIR = "not_worth_repair"
     TELL_APART = "tell_apart"
-    MISREAD = "misread"
     THIRD_RUN = "third_run"
     NO_BETTER = "no_better"
     SET_UP = "set_up"
@@ -70,15 +73,18 @@ class Answer:
     event: Event | None = None
     poles: PoleQuestion | None = None
     about: Evidence | None = None
+    question: Question | None = None
 
 
-def answer(case: Case) -> Answer:
+def answer(case: Case, asked: Sequence[Question] = ()) -> Answer:
     """The answer a case calls for.
 
     Parameters
     ----------
     case : Case
         Everything known and weighed.
+    asked : sequence of Question
+        What has to be asked of it, first things first.
 
     Returns
     -------
@@ -88,25 +94,62 @@ def answer(case: Case) -> Answer:
     -----
     Source: bench practice.
     """
-    if stop := inspection.forbidding(noticed.open_findings(case.known)):
+    if stop := inspection.forbidding(hands.open_findings(case.known)):
         return Answer(Verdict.UNPROVEN, Cause.POWER_FORBIDDEN, 1.0, items=tuple(stop))
     if not any(e.residual for e in case.judged):
-        return _rig_out(case) or _misread(case) or _torn(case) or _nothing(case)
-    if asked := _pole_question(case):
+        return _rig_out(case) or _asked(case, asked) or _torn(case) or _nothing(case)
+    if slip := _asked(case, asked, Why.SLIP):
+        return slip
+    if poles := _pole_question(case):
         test = Proposed("count the poles", 60, "poles")
-        return Answer(Verdict.UNPROVEN, Cause.POLE_SETTING, _sure(case), test, poles=asked)
+        return Answer(Verdict.UNPROVEN, Cause.POLE_SETTING, _sure(case), test, poles=poles)
     return (
         _condemned(case)
         or _rig_out(case)
-        or _misread(case)
+        or _asked(case, asked, Why.BASELINE, Why.RIG)
         or _torn(case)
+        or _asked_by_hand(case, asked)
         or _no_better(case)
+        or _unexplained(case, asked)
         or _unsettled(case)
+        or _asked(case, asked)
         or _not_shown(case)
         or _healed(case)
         or _watched(case)
         or _kept(case)
     )
+
+
+def _asked(case: Case, asked: Sequence[Question], *why: Why) -> Answer | None:
+    """What has to be asked first."""
+    one = first_blocking(asked, *why)
+    if one is None:
+        return None
+    about = next((e for e in case.evidence if e.quantity.name == one.quantity), None)
+    test = _test_at(one.step, about)
+    return Answer(Verdict.UNPROVEN, Cause.ASKED, _sure(case), test, about=about, question=one)
+
+
+def _asked_by_hand(case: Case, asked: Sequence[Question]) -> Answer | None:
+    """What eyes and hands found and no test has settled yet is said before any test that would tell more."""
+    unread = [f for f in case.hands if f.state is not Look.OK and questions.unsettled(case, f)]
+    return _asked(case, asked, Why.HAND) if unread else None
+
+
+def _unexplained(case: Case, asked: Sequence[Question]) -> Answer | None:
+    """A change that no fault explains, where nothing else may be due."""
+    return _asked(case, asked, Why.SETUP) if case.posterior.any_due() < PERHAPS_DUE else None
+
+
+def _test_at(step: str, about: Evidence | None) -> Proposed | None:
+    """The test of a step."""
+    if about is not None and about.quantity.test and about.quantity.test.step == step:
+        return next_test.once_more(about)
+    named = next((n for n, t in plan.TESTS.items() if t.step == step), None)
+    if named is None:
+        return Proposed(LOOKS.get(step, "look at it again"), 60, step)
+    test = plan.TESTS[named]
+    return Proposed(test.words, test.seconds, test.step, quantity=named)
 
 
 def _sure(case: Case, verdict: Verdict = Verdict.UNPROVEN) -> float:
@@ -124,7 +167,7 @@ def _condemned(case: Case) -> Answer | None:
         if case.posterior.any_of(mine) < SURE or due < WORTH_WATCHING or not _corroborated(case, mine):
             continue
         parts = case.parts(mine)
-        sure = [f for f in parts if case.presence(f) >= 0.5]
+        sure = case.sure(parts)
         too_dear = verdict is Verdict.REPAIR and case.prices.repair * max(1, len(sure)) >= case.prices.new
         done = Verdict.RETIRE if too_dear else verdict
         if due <= due_at(case.prices, done):
@@ -152,9 +195,7 @@ def _corroborated(case: Case, among: Sequence[FaultKind]) -> bool:
     if warm and telling == {SetUp.SUPPLY, SetUp.LEVER}:
         telling = {SetUp.SUPPLY}  # a warm motor turns faster and clicks weaker: one cause of both
     again = any(e.residual and e.residual.visits > 1 and e.quantity.set_up in telling for e in case.judged)
-    seen = noticed.pointing_to(case.known)
-    pointed = any(noticed_weight(s, f) >= 3 for f in likely for s in seen.get(f, ()))
-    return len(telling) >= 2 or again or bool(telling and pointed)
+    return len(telling) >= 2 or again
 
 
 def _rig_out(case: Case) -> Answer | None:
@@ -163,12 +204,6 @@ def _rig_out(case: Case) -> Answer | None:
     if about is None:
         return None
     return Answer(Verdict.UNPROVEN, Cause.RIG_OUT, _sure(case), next_test.once_more(about), about=about)
-
-
-def _misread(case: Case) -> Answer | None:
-    """A reading that no fault explains: a unit, a meter, a decimal point."""
-    odd = next((e for e in case.judged if e.has(NoteKind.MISREAD)), None)
-    return Answer(Verdict.UNPROVEN, Cause.MISREAD, _sure(case), next_test.once_more(odd), about=odd) if odd else None
 
 
 def _torn(case: Case) -> Answer | None:
@@ -204,7 +239,7 @@ def _no_better(case: Case) -> Answer | None:
 
 def _unsettled(case: Case) -> Answer | None:
     """Something may be due, or a quantity lies past its act limit that nothing else explains."""
-    past = [e for e in case.judged if e.change and e.residual and e.change.p_past_act >= 0.5]
+    past = [e for e in case.judged if e.change and e.residual and e.change.p_past_act >= 0.5 and not e.against_label]
     if case.posterior.any_due() < PERHAPS_DUE and not past:
         return None
     test = next_test.second_source(case) or next_test.telling(case)
@@ -223,7 +258,8 @@ def _unsettled(case: Case) -> Answer | None:
     if test:
         return Answer(Verdict.UNPROVEN, Cause.TEST_SETTLES, _sure(case), test)
     again = next_test.anew(case, past)
-    return Answer(Verdict.UNPROVEN, Cause.SET_UP if again else Cause.NOT_SETTLED, _sure(case), again)
+    cause = Cause.NOT_SETTLED if again is None else Cause.SET_UP if again.anew else Cause.TEST_SETTLES
+    return Answer(Verdict.UNPROVEN, cause, _sure(case), again)
 
 
 def _not_shown(case: Case) -> Answer | None:
@@ -245,7 +281,8 @@ def _healed(case: Case) -> Answer | None:
 def _watched(case: Case) -> Answer | None:
     near = any(e.change and e.residual and e.change.p_past_watch >= SURE for e in case.judged)
     confidence = _sure(case, Verdict.WATCH)
-    if any(t.creeping_since for t in case.trends):
+    by = {e.quantity.name: e for e in case.judged if e.residual}
+    if any(t.creeping_since and t.quantity in by for t in case.trends):
         return Answer(Verdict.WATCH, Cause.CREEPING, confidence, next_test.telling(case))
     if near or case.none() < 0.5 or case.posterior.any_due() > WORTH_WATCHING:
         return Answer(Verdict.WATCH, Cause.WATCHING, confidence, next_test.telling(case))
@@ -258,15 +295,8 @@ def _kept(case: Case) -> Answer:
 
 
 def _pole_question(case: Case) -> PoleQuestion | None:
-    """Whether another pole count would explain KV."""
+    """Whether another pole count explains KV better than anything that could be wrong."""
     found = next((e for e in case.judged if e.quantity.name == "kv"), None)
-    if found is None or found.now is None or found.change is None:
+    if found is None or found.now is None or found.change is None or found.residual is None:
         return None
-    asked = pole_question.asked(case.known, found.now, found.change.value)
-    if not asked:
-        return None
-    others = [e.residual for e in case.judged if e.residual and e.quantity.name != "kv"]
-    speaking = case.posterior.speaking([f for f in FOR_GOOD if f in case.possible])
-    besides = any(odds >= SPEAKS_FROM for one, odds in speaking.items() if one is not SetUp.SUPPLY)
-    sound = not besides and weighing.nothing_wrong(weighing.weigh(others)) > 0.5
-    return pole_question.question(case.known, found.now, found.change.value, found.baseline, sound)
+    return pole_question.question(case.known, found, lambda: case.without(("kv",)).weights)

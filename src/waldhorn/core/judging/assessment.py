@@ -13,7 +13,7 @@ from statistics import median
 from waldhorn.core.base.history import Event, History, Motor
 from waldhorn.core.base.vocabulary import GRAVE, NoteKind, SetUp, Source, State
 from waldhorn.core.judging import baseline as base
-from waldhorn.core.judging import translated, visits
+from waldhorn.core.judging import baseline_doubt, translated, visits
 from waldhorn.core.judging.baseline import Baseline
 from waldhorn.core.judging.change import SURE, RunUncertainty, assess
 from waldhorn.core.judging.evidence import DRIFT_SHARE, FRESH, Evidence, EvidenceKind, Note, Peers
@@ -27,13 +27,13 @@ from waldhorn.core.measuring.quantity import Limits, Quantity, difference
 from waldhorn.core.motors.winding import can_be_wound
 from waldhorn.core.rigs import reference_motor as reference
 from waldhorn.core.rigs import repeatability as repeats
+from waldhorn.core.rigs.day_shift import Moved, RigShift
 from waldhorn.core.rigs.reference_motor import Drifted
 from waldhorn.core.rigs.repeatability import Repeatability, Spread
 
-LABEL_TOLERANCE_PCT = 3 / math.sqrt(3)  # "within 3 % is ordinary", read as a rectangle
 UNTOUCHED = timedelta(days=5)  # from race day to race day: with nothing logged between, a motor is as it was
-MISREAD_FROM = 6.0  # no fault carries a reading further than this, in its size at the act limit (bench practice)
-_DOUBLED_PCT, _LEFT = 100.0, 0.3  # a relative one must have doubled as well, or have come down to this
+BEYOND_ANY_FAULT = 6.0  # no fault carries a reading further than this, in its size at the act limit (bench practice)
+HOT_START_K = 10.0  # above the air: heat compares from a motor nearer to it
 
 
 def of_all(
@@ -44,6 +44,7 @@ def of_all(
     limits: Mapping[str, Limits],
     drifted: Sequence[Drifted] = (),
     lines: Lines | None = None,
+    shifts: Sequence[RigShift] = (),
 ) -> tuple[Evidence, ...]:
     """The evidence of every quantity, magnet strength last.
 
@@ -63,6 +64,8 @@ def of_all(
         When a reference motor showed a rig to be out.
     lines : mapping, optional
         From one rig to another, for a past that was read elsewhere.
+    shifts : sequence of RigShift
+        Days on which the motors of a rig moved alike.
 
     Returns
     -------
@@ -83,10 +86,51 @@ def of_all(
         if one.at is not None and since is not None and last is not None:
             one = _aged(one) if one.at < since else _earlier(one, last, known.events)
             one = _on_rig(one, groups[q.name][-1].conditions.rig, drifted)
+            one = _moved_alike(one, groups[q.name][-1].conditions.rig, shifts)
         found.append(one)
     found = _in_parts(found)
     strength = _magnet_strength(found, limits.get(MAGNET_STRENGTH.name, MAGNET_STRENGTH.limits))
     return (*found, strength) if strength else tuple(found)
+
+
+def moved_from_own(
+    known: History, groups: Mapping[str, Sequence[Group]], repeatability: Repeatability
+) -> dict[str, Moved]:
+    """How far the latest group of each quantity lies from the motor's own past: what a rig may have moved.
+
+    Parameters
+    ----------
+    known : History
+    groups : mapping of str to sequence of Group
+        By quantity, see `observations.all_groups`.
+    repeatability : callable
+
+    Returns
+    -------
+    dict of str to Moved
+        By quantity, those that have a past of their own that compares.
+
+    Notes
+    -----
+    Source: see `change` and `baseline` for the formulas.
+    """
+    found = {}
+    for name, mine in groups.items():
+        quantity = QUANTITIES[name]
+        if not mine or any(e.event in quantity.reset_by and e.at > mine[-1].at for e in known.events):
+            continue
+        last = mine[-1]
+        spread = repeatability(last.conditions.rig, name)
+        doubt = baseline_doubt.of(mine, [last], known.events, quantity, spread, known.overruled)
+        past, _ = base.own([g for g in mine if not doubt or g.check != doubt.odd], [last], known.events, quantity)
+        if past is None or (quantity.relative and not past.value):
+            continue
+        further = math.hypot(past.u_further, max(o.u_further for o in last.observations))
+        u = RunUncertainty(
+            spread.run, spread.visit, last.resolution(quantity.resolution), last.n, past.n, 1, past.checks, further
+        )
+        found[name] = Moved(known.motor.tag, difference(last.value, past.value, quantity.relative), u.after(0))
+    return found
 
 
 def _counts_since(known: History, groups: Mapping[str, Sequence[Group]]) -> datetime | None:
@@ -152,6 +196,16 @@ def _on_rig(e: Evidence, rig: str, drifted: Sequence[Drifted]) -> Evidence:
     return replace(e, residual=None, state=state, notes=(*e.notes, Note(NoteKind.RIG_OUT, (rig, out.until is None))))
 
 
+def _moved_alike(e: Evidence, rig: str, shifts: Sequence[RigShift]) -> Evidence:
+    """What moved alike on several motors of one day is the rig's until its reference was read."""
+    shift = next((s for s in shifts if e.at and s.holds(rig, e.quantity.name, e.at)), None)
+    if shift is None or e.has(NoteKind.RIG_OUT) or not _own(e):
+        return e
+    state = State.UNPROVEN if e.change else e.state
+    note = Note(NoteKind.RIG_SUSPECT, (rig, shift.motors, shift.value))
+    return replace(e, residual=None, state=state, notes=(*e.notes, note))
+
+
 def _of(
     known: History,
     quantity: Quantity,
@@ -164,7 +218,8 @@ def _of(
     comparable_to = bool(found or peers or quantity.absolute or quantity.label(known.motor))
     if not found:
         return Evidence(quantity, EvidenceKind.NOT_MEASURED, State.NO_BASELINE, limits=limits, expected=comparable_to)
-    if said := _tells_nothing(quantity, known.motor):
+    said = _tells_nothing(quantity, known.motor) or _hot_motor(known, found[-1], quantity)
+    if said:
         return Evidence(quantity, EvidenceKind.NOT_MEASURED, State.NO_BASELINE, limits=limits, notes=(said,))
     if any(e.event in quantity.reset_by and e.at > found[-1].at for e in known.events):
         there = bool(peers or quantity.absolute)
@@ -173,7 +228,8 @@ def _of(
     if quantity.strays_by:
         spread = replace(spread, run=math.hypot(spread.run, quantity.strays_by * found[-1].value))
     sitting = visits.one_sitting(known, found, quantity, spread)
-    reference, notes = _reference(known, found, sitting, peers, quantity, lines)
+    reference, notes = _reference(known, found, sitting, peers, quantity, lines, spread, limits)
+    model = None if quantity.against_machine else base.of_model(peers, found[-1].conditions, quantity)
     now = sitting[-1]
     runs = repeats.agreement([o.value for o in now.observations], spread.run, quantity.relative)
     if len(sitting) > 1:
@@ -198,7 +254,7 @@ def _of(
         )
     marks = [e.at for e in known.events if e.at <= now.at and (e.event in GRAVE or e.event in quantity.reset_by)]
     since_then = [g for g in found if not marks or g.at >= max(marks)]
-    return _compared(quantity, since_then, sitting, runs, reference, limits, spread, notes)
+    return replace(_compared(quantity, since_then, sitting, runs, reference, limits, spread, notes), model=model)
 
 
 def _reference(
@@ -208,15 +264,19 @@ def _reference(
     peers: Sequence[Baseline],
     quantity: Quantity,
     lines: Lines,
+    spread: Spread,
+    limits: Limits,
 ) -> tuple[Baseline | None, tuple[Note, ...]]:
     last = now[-1]
     assumed = [Note(kind) for kind in dict.fromkeys(o.note for o in last.observations) if kind]
     if quantity.against_machine:
         return base.of_machine(peers, last.conditions, quantity), tuple(assumed)
     since = last_reset(known.events, quantity, last.at)
-    reference, passed_over = base.own(found, now, known.events, quantity)
+    doubt = baseline_doubt.of(found, now, known.events, quantity, spread, known.overruled)
+    believed = [g for g in found if not doubt or g.check != doubt.odd]
+    reference, passed_over = base.own(believed, now, known.events, quantity)
     model = base.of_model(peers, last.conditions, quantity)
-    elsewhere = None if reference else translated.own_past(found, now, known.events, quantity, lines)
+    elsewhere = None if reference else translated.own_past(believed, now, known.events, quantity, lines)
     if elsewhere and elsewhere.conditions and (model is None or elsewhere.u_further < model.u_further):
         assumed.append(Note(NoteKind.TRANSLATED, (elsewhere.conditions.rig,)))
         reference, passed_over = elsewhere, ()
@@ -224,7 +284,19 @@ def _reference(
     if reference is not None and (held := base.sound(reference, model, quantity)) is not reference:
         notes.append(Note(NoteKind.WORSE_THAN_MODEL))
         reference = held
-    reference = reference or model or base.of_label(known, quantity)
+    if doubt and doubt.odd:
+        notes.append(Note(NoteKind.BASELINE_ODD, (doubt.at, doubt.odd_value, doubt.agreed, doubt.words)))
+    elif doubt and reference is not None:
+        notes.append(Note(NoteKind.BASELINE_IN_DOUBT, (doubt.first, doubt.second)))
+        reference = replace(reference, u_further=math.hypot(reference.u_further, doubt.u))
+    reference = (
+        reference
+        or model
+        or base.of_ceiling(last.value, last.conditions, quantity, limits)
+        or base.of_label(known, quantity)
+    )
+    if reference is not None and reference.source is Source.LABEL:
+        notes.append(Note(NoteKind.BY_LABEL))
     if reference is not None and reference.source is Source.OWN and reference.checks == 1 and since is not None:
         notes.append(Note(NoteKind.ONE_CHECK_SINCE_RESET))
     if reference is not None:
@@ -262,13 +334,12 @@ def _compared(
     delta = change_of(runs.centre, judged_from)
     assessed = assess(delta, u_of_runs.after(0), limits, quantity.direction, u_of_runs)
     moved = change_of(runs.centre, moved_from)
-    label = LABEL_TOLERANCE_PCT if reference and reference.source is Source.LABEL else 0.0
-    u = math.hypot(against_own.after(0), DRIFT_SHARE * limits.watch, label)
+    u = math.hypot(against_own.after(0), DRIFT_SHARE * limits.watch)
     seen = visits.seen(found, reference, lambda g: change_of(g.value, judged_from), assessed, limits, quantity)
     agreeing = 1 if runs.ask_again else len(now.observations)
-    residual: Residual | None = Residual(quantity.name, moved, u, agreeing, max(1, seen))
-    if _misread(quantity, moved, runs.centre):
-        residual, notes = None, (*notes, Note(NoteKind.MISREAD, (runs.centre,)))
+    residual: Residual | None = Residual(quantity.name, moved, u, agreeing, max(1, seen), n_base, m_base)
+    if _beyond_any_fault(quantity, moved, runs.centre):
+        residual, notes = None, (*notes, Note(NoteKind.SLIP, (runs.centre, moved_from, "a slip?")))
     each = [change_of(o.value, judged_from) for o in now.observations]
     furthest = max(abs(c) if quantity.direction == 0 else quantity.direction * c for c in each)
     return Evidence(
@@ -291,15 +362,29 @@ def _compared(
     )
 
 
-def _misread(quantity: Quantity, moved: float, now: float) -> bool:
-    """Whether a reading lies where no fault carries it: a unit, a meter, a decimal point. KV asks for the poles."""
-    if quantity.name == "kv":
+def _beyond_any_fault(quantity: Quantity, moved: float, now: float) -> bool:
+    """Whether a reading lies where no fault carries it, of a quantity that no ratio tells of (see `slips`)."""
+    if quantity.relative:
         return now <= 0
-    most = MISREAD_FROM * max((abs(size) for size in signs_in(quantity.name).values()), default=quantity.limits.act)
-    if not quantity.relative:
-        return abs(moved) > most
-    known_low = 3 * quantity.natural_spread <= quantity.limits.act  # what varies of itself may come down to nothing
-    return moved > max(most, _DOUBLED_PCT) or now <= 0 or (known_low and moved < 100 * (_LEFT - 1))
+    most = max((abs(size) for size in signs_in(quantity.name).values()), default=quantity.limits.act)
+    return abs(moved) > BEYOND_ANY_FAULT * most
+
+
+def _hot_motor(known: History, last: Group, quantity: Quantity) -> Note | None:
+    """Whether the pulls beside it say that the motor was hot before its heat was read."""
+    if quantity.name != "temperature":
+        return None
+    check = known.check(last.check)
+    readings = [r for r in check.readings if r.accepted] if check else []
+    if any(r.measure == "temperature_before" for r in readings):
+        return None
+    noted = [
+        r.conditions.motor_c - r.conditions.ambient_c
+        for r in readings
+        if r.measure != "temperature" and r.conditions.motor_c is not None and r.conditions.ambient_c is not None
+    ]
+    hotter = max(noted, default=0.0)
+    return Note(NoteKind.HOT_MOTOR, (hotter,)) if hotter > HOT_START_K else None
 
 
 def _disagreeing(runs: repeats.Agreement, further: float, notes: tuple[Note, ...]) -> tuple[float, tuple[Note, ...]]:

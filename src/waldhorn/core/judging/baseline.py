@@ -3,6 +3,10 @@
 Order of choice: the motor itself (its first two accepted checks since the last event that reset the quantity),
 else the median of its model, itself left out, else the label. A baseline under other conditions is never used
 silently: it is passed over, and the conditions that differ travel along.
+
+References
+----------
+.. [1] Bench practice.
 """
 
 import math
@@ -18,10 +22,11 @@ from waldhorn.core.base.vocabulary import Source
 from waldhorn.core.judging.change import Z_SURE
 from waldhorn.core.measuring.measures import QUANTITIES
 from waldhorn.core.measuring.observations import Group, last_reset, reset_times
-from waldhorn.core.measuring.quantity import Quantity, difference
+from waldhorn.core.measuring.quantity import Limits, Quantity, difference
 
 BASELINE_CHECKS = 2
 LEAST_PEERS = 2
+LABEL_SPREAD_PCT = 5.0  # one standard deviation of a motor about its label, the nominal of a series [1]
 _MAD_TO_SIGMA = 1.4826
 
 
@@ -118,7 +123,8 @@ def _of_first(alike: Sequence[Group], quantity: Quantity, now: Conditions | None
 
 
 def of_model(peers: Sequence[Baseline], now: Conditions, quantity: Quantity) -> Baseline | None:
-    """The median of the own baselines of other motors of the model, under comparable conditions.
+    """The median of the own baselines of other motors of the model, under comparable conditions: of those a person
+    knows to be good, where there are any.
 
     Parameters
     ----------
@@ -131,7 +137,7 @@ def of_model(peers: Sequence[Baseline], now: Conditions, quantity: Quantity) -> 
     Returns
     -------
     Baseline or None
-        None with fewer than two comparable peers.
+        None with fewer than two comparable peers, of which none is a yardstick.
 
     Notes
     -----
@@ -141,6 +147,10 @@ def of_model(peers: Sequence[Baseline], now: Conditions, quantity: Quantity) -> 
     Source: robust statistics (median absolute deviation); a motor differs from its model's median both because
     motors differ and because the median is not exactly known.
     """
+    good = [p for p in peers if p.source is Source.YARDSTICK]
+    if known := _comparable_values(good, now, quantity):
+        further = quantity.natural_spread * math.sqrt(1 + 1 / len(known))
+        return Baseline(median(known), len(known), Source.YARDSTICK, further, None, now)
     values = _comparable_values(peers, now, quantity)
     if len(values) < LEAST_PEERS:
         return None
@@ -197,9 +207,19 @@ def sound(reference: Baseline, model: Baseline | None, quantity: Quantity) -> Ba
 
 
 def of_label(history: History, quantity: Quantity) -> Baseline | None:
-    """The label as a baseline: only KV has one. Its tolerance is in the limits already."""
+    """The label as a baseline: only KV has one, and a poor one."""
     value = quantity.label(history.motor)
-    return None if value is None else Baseline(value, 0, Source.LABEL)
+    return None if value is None else Baseline(value, 0, Source.LABEL, LABEL_SPREAD_PCT)
+
+
+def of_ceiling(value: float, now: Conditions, quantity: Quantity, limits: Limits) -> Baseline | None:
+    """What a sound motor is at most, by the pit's absolute limit, for a value at that limit or past it, which is its
+    act limit. None where there is no such limit, where it is kept, or where the reading was taken otherwise than it is
+    meant for: a motor may be far below it and no better for that."""
+    if limits.ceiling is None or value < limits.ceiling or not quantity.under_ceiling(now):
+        return None
+    most = limits.ceiling / (1 + limits.act / 100) if quantity.relative else limits.ceiling - limits.act
+    return Baseline(most, 0, Source.CEILING, quantity.natural_spread)
 
 
 def own_references(found: Mapping[str, Sequence[Group]], events: Sequence[Event]) -> dict[str, list[Baseline]]:

@@ -1,21 +1,36 @@
 """A case: what is known of a motor and weighed, from which its answer is made."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
-from functools import cached_property
+from functools import cached_property, lru_cache
 
 from waldhorn.core.base.history import History
 from waldhorn.core.base.vocabulary import FAULTS, FaultKind
 from waldhorn.core.judging import weighing
 from waldhorn.core.judging.evidence import Evidence
 from waldhorn.core.judging.evidence_sources import would_have_shown
+from waldhorn.core.judging.faults import ENTRY
+from waldhorn.core.judging.hands import Finding
 from waldhorn.core.judging.remedies import Prices
 from waldhorn.core.judging.repairs import NoBetter
 from waldhorn.core.judging.trend import Trend
 from waldhorn.core.judging.weighing import Fault, Posterior
 from waldhorn.core.judging.worth import Deciding
+from waldhorn.core.measuring.measures import QUANTITIES
 
+_NAMED = 2 / 3  # from here on a part is named alone
 _WORTH_NAMING = 0.15  # of a part that may have to be changed
+
+
+@lru_cache
+def kindred(quantity: str) -> frozenset[str]:
+    """The quantities that start from the same readings as one of them.
+
+    >>> sorted(kindred("no_load_current"))
+    ['friction', 'no_load_current', 'speed_loss']
+    """
+    primaries = set(QUANTITIES[quantity].primaries)
+    return frozenset(n for n, q in QUANTITIES.items() if n == quantity or primaries & set(q.primaries))
 
 
 @dataclass(frozen=True)
@@ -31,6 +46,13 @@ class Case:
     prices: Prices = field(default_factory=Prices)
     no_better: tuple[NoBetter, ...] = ()
     trends: tuple[Trend, ...] = ()
+    hands: tuple[Finding, ...] = ()
+    weigh: Callable[[Sequence[Evidence]], Posterior] = lambda judged: weighing.weigh(())
+
+    def without(self, quantities: Sequence[str]) -> Posterior:
+        """What everything but these quantities says, and what is made of the same readings as they are."""
+        kin = {n for q in quantities for n in kindred(q)}
+        return self.weigh([e for e in self.judged if e.quantity.name not in kin])
 
     def none(self) -> float:
         """Probability that nothing is wrong with the motor."""
@@ -45,7 +67,7 @@ class Case:
     def hidden(self) -> tuple[FaultKind, ...]:
         """The faults that would not have shown, had they been there at their act limit."""
         told = [e.residual for e in self.judged if e.residual and not e.against_label]
-        return tuple(f for f in self.possible if not would_have_shown(told, f))
+        return tuple(f for f in self.possible if ENTRY[f].looked_for and not would_have_shown(told, f))
 
     @cached_property
     def first_look(self) -> bool:
@@ -67,6 +89,10 @@ class Case:
     def presence(self, fault: FaultKind) -> float:
         """Probability that a fault is there, however small."""
         return weighing.presence(self.posterior, fault).probability
+
+    def sure(self, among: Sequence[FaultKind]) -> tuple[FaultKind, ...]:
+        """Those of these faults that are as good as named; a part is changed on its name."""
+        return tuple(f for f in among if self.presence(f) >= _NAMED)
 
     def parts(self, among: Sequence[FaultKind]) -> tuple[FaultKind, ...]:
         """The faults of these that may be it, likeliest first."""

@@ -50,7 +50,8 @@ class Evidence:
     what the uncertainty is made of, `residual` the change as evidence of faults, with the drift a sound motor is
     allowed; None when it does not count: nothing to compare with, or too old (`fresh` is false then). `seen` is in how
     many visits in a row it lay beyond watch, `torn` whether its runs lie so far apart that one of them would,
-    `expected` whether a reading of it would have something to compare with. `reason` is the sentence, put in last.
+    `expected` whether a reading of it would have something to compare with, `model` what the others of its
+    model read. `reason` is the sentence, put in last.
     """
 
     quantity: Quantity
@@ -72,6 +73,7 @@ class Evidence:
     seen: int = 0
     torn: bool = False
     expected: bool = True
+    model: Baseline | None = None
     reason: str = ""
 
     @property
@@ -99,7 +101,7 @@ class Evidence:
         """Whether other motors of the model could change it: it is compared with them, or with nothing yet."""
         if self.kind is EvidenceKind.NOTHING_TO_COMPARE:
             return True
-        return self.reference is not None and self.reference.source is Source.MODEL
+        return self.reference is not None and self.reference.source in (Source.MODEL, Source.YARDSTICK)
 
 
 def default_repeatability(rig: str, quantity: str) -> Spread:

@@ -29,19 +29,30 @@ SPEAKS_FROM = (
 )  # log odds: a evidence source speaks for a fault that its readings lie on the side of at 90 %
 SET_UP_ODDS = 0.02  # how often something is wrong with what readings share, of one clamping [3]
 SLIP_ODDS = 0.02  # how often a reading is a slip, where no other run stands by it [3]
+NOT_SHOWN = 0.1  # how often a sign of a fault does not show on a motor that has it [3]
 SLIP_REACH = 3.0  # ... one standard deviation of a slip, in act limits [3]
 
 
 @dataclass(frozen=True, slots=True)
 class Residual:
     """One change as evidence of faults: quantity name, change and its standard uncertainty, in the change unit; how
-    many runs agree on it, and in how many visits in a row it was seen."""
+    many runs agree on it, and in how many visits in a row it was seen; how many runs and visits stand behind the
+    motor's own baseline (0: it is none of its own)."""
 
     quantity: str
     change: float
     u: float
     runs: int = 1
     visits: int = 1
+    base_runs: int = 0
+    base_visits: int = 0
+
+    @property
+    def slip(self) -> float:
+        """How likely it is a slip, of the baseline or of every visit since: an error in the baseline is one error,
+        however many visits follow."""
+        of_baseline = (SLIP_ODDS / max(1, self.base_runs)) ** self.base_visits if self.base_visits else 0.0
+        return (SLIP_ODDS / max(1, self.runs)) ** self.visits + of_baseline
 
 
 def log_likelihood(laid: Grid, together: Sequence[Residual]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
@@ -62,7 +73,7 @@ def log_likelihood(laid: Grid, together: Sequence[Residual]) -> tuple[NDArray[np
     Notes
     -----
     Formula: log[(1 − ε)·Π_i f(Δ_i) + ε·N(Δ; μ, V + a·aᵀ)], f = (1 − p)·N(Δ_i; μ_i, v_i) + p·N(Δ_i; 0, broad),
-    μ_i = Σ s·d_i, v_i = u_i² + stray²
+    μ_i = Σ s·d_i, v_i = u_i² + spread²; N(Δ_i; μ_i, v_i) is mixed with N(Δ_i; 0, u_i²), a sign that does not show
 
     Source: slips as [1]_, a common term as [2]_, odds from [3]_.
     """
@@ -71,8 +82,11 @@ def log_likelihood(laid: Grid, together: Sequence[Residual]) -> tuple[NDArray[np
     change = np.array([[_within_reach(r)] for r in together])
     miss = change - laid.expected[rows]
     variance = np.array([[r.u**2] for r in together]) + laid.model_spread[rows]
-    slips = np.array([[(SLIP_ODDS / max(1, r.runs)) ** r.visits] for r in together])
-    sound = np.log(1 - slips) - 0.5 * (miss**2 / variance + np.log(variance))
+    slips = np.array([[r.slip] for r in together])
+    shown = np.log(1 - NOT_SHOWN) - 0.5 * (miss**2 / variance + np.log(variance))
+    unmoved = np.array([[r.u**2] for r in together])
+    not_shown = np.log(NOT_SHOWN) - 0.5 * (change**2 / unmoved + np.log(unmoved))
+    sound = np.log(1 - slips) + np.logaddexp(shown, not_shown)
     broad = (SLIP_REACH * reach) ** 2 + np.array([[r.u**2] for r in together])
     slip = np.log(slips) - 0.5 * (change**2 / broad + np.log(broad))
     clean = np.logaddexp(sound, slip).sum(axis=0)
@@ -87,6 +101,8 @@ def log_likelihood(laid: Grid, together: Sequence[Residual]) -> tuple[NDArray[np
         + np.log(shared)
     )
     odds = SET_UP_ODDS ** max(r.visits for r in together)
+    if of_baseline := max(r.base_visits for r in together):
+        odds += SET_UP_ODDS**of_baseline
     clean, off = clean + math.log(1 - odds), off + math.log(odds)
     both = np.logaddexp(clean, off)
     return both, np.exp(off - both)

@@ -10,7 +10,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from types import MappingProxyType
 
-from waldhorn.core.base.vocabulary import FAULTS, GRAVE, EventKind, FaultKind, Sign, Verdict
+from waldhorn.core.base.vocabulary import FAULTS, GRAVE, EventKind, FaultKind, Verdict
 from waldhorn.core.measuring.measures import QUANTITIES
 
 
@@ -22,8 +22,10 @@ class FaultEntry:
     `signature` is the change of each quantity for the fault at its act limit (severity 1), in the quantity's change
     unit; it may move those of `either_way` in both directions, those of `compound` grow by the same share with every
     further degree, and `model_spreads` says where the size of a sign is less sure than usual, as a share of
-    it. `after` is how much likelier an event makes it [1]_, `noticed` what is noticed besides numbers [1]_; `ended_by`
-    the repairs that end it.
+    it. `after` is how much likelier an event makes it [1]_, `found_by` how often eyes and hands find it at its act
+    limit, bad and in doubt, by what they look at (see `hands`) [1]_; `ended_by` the repairs that end it; one that
+    is not `looked_for` shows where it matters, and need not be ruled out before a motor is kept. `share` is how
+    common it is against the others [1]_.
     """
 
     kind: FaultKind
@@ -39,8 +41,10 @@ class FaultEntry:
     compound: frozenset[str] = frozenset()
     model_spreads: Mapping[str, float] = field(default_factory=dict)
     after: Mapping[EventKind, float] = field(default_factory=dict)
-    noticed: Mapping[Sign, float] = field(default_factory=dict)
+    found_by: Mapping[str, tuple[float, float]] = field(default_factory=dict)
     sensored_only: bool = False
+    looked_for: bool = True
+    share: float = 1.0
 
 
 _MOVED_BY_TIMING = frozenset(
@@ -77,13 +81,14 @@ _ENTRIES = (
         remedy=Verdict.RETIRE,
         remedy_words="a magnet is cracked or loose",
         ended_by=(EventKind.ROTOR_REPLACED, EventKind.REWOUND),
-        signature={"kv": 2, "no_load_current": 5, "friction": 8, "speed_loss": 2, "steadiness": 1.5, "timing_spread": 3,
-                   "noise_avg": 4, "temperature": 3, "detent_peak": -5, "detent_variation": 60, "vibration": 2,
-                   "magnet_unevenness": 100},
+        signature={"kv": 2, "no_load_current": 5, "friction": 8, "speed_loss": 2, "speed_ripple": 1.5,
+                   "timing_spread": 3, "noise_avg": 4, "temperature": 3, "detent_peak": -5, "detent_variation": 60,
+                   "vibration": 2, "magnet_unevenness": 100},
         # one weak magnet shows in the peaks of a turn by half as much in one winding as in another (see `cogging`)
         model_spreads={"detent_variation": 0.6},
         after={EventKind.CRASH: 5},
-        noticed={Sign.ROUGH: 3},
+        found_by={"magnets": (0.7, 0.4), "wrap": (0.6, 0.3), "first_spin": (0.8, 0.5), "air_gap": (0.6, 0.3),
+                  "balance": (0.4, 0.3), "by_ear": (0.5, 0.3)},
     ),
     FaultEntry(
         kind=FaultKind.WORN_BEARING,
@@ -98,10 +103,12 @@ _ENTRIES = (
         remedy=Verdict.REPAIR,
         remedy_words="replace the bearings",
         ended_by=(EventKind.BEARINGS_REPLACED, EventKind.REWOUND),
-        signature={"kv": -0.15, "no_load_current": 30, "friction": 60, "speed_loss": 4, "steadiness": 1.2,
+        signature={"kv": -0.15, "no_load_current": 30, "friction": 60, "speed_loss": 4, "speed_ripple": 1.2,
                    "noise_avg": 6, "temperature": 8, "vibration": 1},
         after={EventKind.DUNKED: 6},
-        noticed={Sign.ROUGH: 3},
+        share=4.0,
+        found_by={"bearings": (0.7, 0.4), "first_spin": (0.8, 0.5), "by_ear": (0.7, 0.4), "warmth": (0.5, 0.4),
+                  "shaft": (0.4, 0.3), "retention": (0.3, 0.2)},
     ),
     FaultEntry(
         kind=FaultKind.BENT_SHAFT,
@@ -115,11 +122,12 @@ _ENTRIES = (
         remedy=Verdict.REPAIR,
         remedy_words="replace the shaft or bell",
         ended_by=(EventKind.SHAFT_REPLACED, EventKind.REWOUND),
-        signature={"kv": -0.05, "no_load_current": 12, "friction": 4, "speed_loss": 20, "steadiness": 0.8,
+        signature={"kv": -0.05, "no_load_current": 12, "friction": 4, "speed_loss": 20, "speed_ripple": 0.8,
                    "timing_spread": 0.5, "noise_avg": 5, "temperature": 3, "detent_variation": 40, "run_out": 0.15,
                    "vibration": 2},
         after={EventKind.CRASH: 6},
-        noticed={Sign.ROUGH: 2},
+        found_by={"shaft": (0.8, 0.5), "face_gap": (0.8, 0.5), "air_gap": (0.6, 0.3), "bell_seam": (0.5, 0.3),
+                  "first_spin": (0.8, 0.5), "balance": (0.4, 0.3), "by_ear": (0.5, 0.3)},
     ),
     FaultEntry(
         kind=FaultKind.SHORTED_TURN,
@@ -133,9 +141,10 @@ _ENTRIES = (
         remedy=Verdict.RETIRE,
         remedy_words="a turn is shorted",
         ended_by=(EventKind.REWOUND,),
-        signature={"kv": 4, "no_load_current": 80, "speed_loss": 160, "steadiness": 0.6, "timing_spread": 1,
+        signature={"kv": 4, "no_load_current": 80, "speed_loss": 160, "speed_ripple": 0.6, "timing_spread": 1,
                    "noise_avg": 1, "temperature": 25, "resistance_imbalance": 4.3},
         after={EventKind.OVERHEATED: 6},
+        found_by={"windings": (0.5, 0.5), "warmth": (0.6, 0.4), "screws": (0.3, 0.2), "leads": (0.2, 0.1)},
     ),
     FaultEntry(
         kind=FaultKind.TIMING_MOVED,
@@ -154,7 +163,7 @@ _ENTRIES = (
         either_way=_MOVED_BY_TIMING,
         compound=frozenset({"no_load_current", "friction", "speed_loss"}),
         after={EventKind.CRASH: 3},
-        noticed={Sign.HUNTED: 1.5},
+        found_by={"end_bell": (0.8, 0.5), "sensor_port": (0.3, 0.2), "warmth": (0.4, 0.35)},
         sensored_only=True,
     ),
     FaultEntry(
@@ -169,11 +178,29 @@ _ENTRIES = (
         remedy=Verdict.REPAIR,
         remedy_words="replace the sensor board",
         ended_by=(EventKind.SENSOR_BOARD_REPLACED, EventKind.REWOUND),
-        signature={"steadiness": 1, "timing_mean": 2, "timing_spread": 4, "noise_avg": 1, "sensor_level_spread": 100},
+        signature={"speed_ripple": 1, "timing_mean": 2, "timing_spread": 4, "noise_avg": 1, "sensor_level_spread": 100},
         either_way=frozenset({"timing_mean"}),
         after={EventKind.CRASH: 2, EventKind.DUNKED: 2},
-        noticed={Sign.LAMPS: 25, Sign.HUNTED: 3},
+        found_by={"lamps": (0.95, 0.2), "sweep": (0.6, 0.3), "sensor_port": (0.5, 0.3)},
         sensored_only=True,
+    ),
+    FaultEntry(
+        kind=FaultKind.BAD_JOINT,
+        words="a bad joint or lead",
+        short="joint or lead",
+        part="a joint or lead",
+        paragraph=(
+            "A solder joint, a plug or a strand of one lead has given way and stands in series with its phase. Two of"
+            " the three pairs read higher by the same; without load nothing else shows, under load that lead gets hot."
+        ),
+        remedy=Verdict.REPAIR,
+        remedy_words="solder the joint or lead anew",
+        ended_by=(EventKind.MENDED, EventKind.REWOUND),
+        signature={"kv": -0.3, "temperature": 2, "resistance_imbalance": 5},
+        after={EventKind.CRASH: 2},
+        found_by={"leads": (0.6, 0.4)},
+        looked_for=False,
+        share=0.3,
     ),
 )  # fmt: skip
 ENTRY: Mapping[FaultKind, FaultEntry] = MappingProxyType({f.kind: f for f in _ENTRIES})
@@ -184,8 +211,6 @@ SIGNATURES: Mapping[FaultKind, Mapping[str, float]] = MappingProxyType(
         for kind in FAULTS
     }
 )
-# How much an eye in doubt, or a sure one, says of what the item it looked at points to [1].
-_SEEN = {Sign.DOUBT: 2.5, Sign.BAD: 6.0}
 
 
 def signs_in(quantity: str) -> dict[FaultKind, float]:
@@ -196,16 +221,6 @@ def signs_in(quantity: str) -> dict[FaultKind, float]:
 def after_weight(event: EventKind, fault: FaultKind) -> float:
     """How much likelier a fault is after an event; 1 where the event says nothing of it."""
     return ENTRY[fault].after.get(event, 1.0)
-
-
-def noticed_weight(sign: Sign, fault: FaultKind) -> float:
-    """How much likelier a fault is when something was noticed; 1 where that says nothing of it."""
-    return _SEEN.get(sign) or ENTRY[fault].noticed.get(sign, 1.0)
-
-
-def told_by(sign: Sign) -> tuple[FaultKind, ...]:
-    """The faults that something noticed says anything of."""
-    return FAULTS if sign in _SEEN else tuple(f for f in FAULTS if sign in ENTRY[f].noticed)
 
 
 def ended_by(event: EventKind) -> tuple[FaultKind, ...]:

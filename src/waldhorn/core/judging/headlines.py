@@ -10,20 +10,22 @@ from waldhorn.core.base.vocabulary import EventKind, FaultKind, NoteKind, SetUp
 from waldhorn.core.judging.answer import Answer, Cause
 from waldhorn.core.judging.case import Case
 from waldhorn.core.judging.change import SURE
-from waldhorn.core.judging.evidence import Evidence, EvidenceKind
+from waldhorn.core.judging.evidence import EvidenceKind
 from waldhorn.core.judging.faults import ENTRY, SIGNATURES
-from waldhorn.core.judging.sentences import FAULT_WORDS, capital, evidence_reason, fault_name, listed, number, reasons
+from waldhorn.core.judging.questions import Question
+from waldhorn.core.judging.sentences import FAULT_WORDS, capital, evidence_reason, fault_name, listed, reasons
 from waldhorn.core.measuring.measures import JUDGED, QUANTITIES
 
 # What is wrong with the set-up, as one asks for it to be made anew.
 ANEW_WORDS: Mapping[SetUp, str] = {
-    SetUp.SUPPLY: "check supply, controller and timing setting, and repeat",
-    SetUp.CLAMP: "clamp it again and repeat",
-    SetUp.LEVER: "set lever and scale anew and repeat",
-    SetUp.SWEEP: "start the sweep anew and repeat",
-    SetUp.GAUGE: "seat the gauge anew and repeat",
-    SetUp.OHMMETER: "clip the leads anew and repeat",
-    SetUp.PROBE: "set the probe anew and repeat",
+    SetUp.SUPPLY: "check supply and timing, repeat",
+    SetUp.CLAMP: "clamp it again, repeat",
+    SetUp.LEVER: "set the lever anew, repeat",
+    SetUp.SWEEP: "start anew, repeat",
+    SetUp.GAUGE: "seat the gauge anew, repeat",
+    SetUp.OHMMETER: "clip anew, repeat",
+    SetUp.PROBE: "set the probe anew, repeat",
+    SetUp.HAND: "look and feel again",
 }
 # What a repair was to bring, where it did not.
 AS_BEFORE_WORDS: Mapping[EventKind, tuple[str, str]] = {
@@ -56,7 +58,7 @@ def settling_words(answer: Answer) -> str:
     test = answer.test
     if test is None:
         return ""
-    words = test.words + _OFTEN.get(test.times, "")
+    words = test.words + ("" if test.anew else _OFTEN.get(test.times, ""))
     if test.cool:
         words = f"let it cool, then {words}"
     return f"{ANEW_WORDS[test.anew]}: {words}" if test.anew else words
@@ -67,7 +69,7 @@ def _stopped(case: Case, answer: Answer) -> str:
 
 
 def _condemned(case: Case, answer: Answer) -> str:
-    sure = [f for f in answer.parts if case.presence(f) >= 0.5]
+    sure = case.sure(answer.parts)
     words = " and ".join(ENTRY[f].remedy_words for f in sure)
     if answer.cause is Cause.NOT_WORTH_REPAIR:
         return f"Retire: not worth the repair ({words or _either(answer.parts)})."
@@ -119,9 +121,13 @@ def _rig_out(case: Case, answer: Answer) -> str:
     return f"Unproven: {rig} was out when this was read. {first}"
 
 
-def _misread(case: Case, answer: Answer) -> str:
-    e = answer.about
-    return f"Unproven: {_what(e)}: unit, meter or decimal point? Read it again." if e else "Unproven."
+def _lower(says: str) -> str:
+    """A sentence after a colon."""
+    return says if says[1:2].isupper() or says.startswith("Hall") else says[0].lower() + says[1:]
+
+
+def _end(question: Question | None) -> str:
+    return "" if question is None or question.says.endswith("?") else "."
 
 
 def _third_run(case: Case, answer: Answer) -> str:
@@ -166,10 +172,6 @@ def _about(count: float) -> str:
     return f"about {count:.0f}" if count < 20 else f"about {10 * round(count / 10)}"
 
 
-def _what(e: Evidence) -> str:
-    return f"{capital(e.quantity.title)} {number(e.now, e.quantity)}"
-
-
 _HEADLINES: Mapping[Cause, Callable[[Case, Answer], str]] = {
     Cause.POWER_FORBIDDEN: _stopped,
     Cause.NOTHING_MEASURED: lambda c, a: "Unproven: nothing to judge by yet.",
@@ -177,6 +179,7 @@ _HEADLINES: Mapping[Cause, Callable[[Case, Answer], str]] = {
         f"Unproven: {GRAVE_WORDS[a.event.event] if a.event else 'something happened'} since it was last checked."
     ),
     Cause.POLE_SETTING: lambda c, a: "Unproven: pole setting?",
+    Cause.ASKED: lambda c, a: f"Unproven: {_lower(a.question.says) if a.question else ''}{_end(a.question)}",
     Cause.CONDEMNED: _condemned,
     Cause.NOT_WORTH_REPAIR: _condemned,
     Cause.TELL_APART: _telling_apart,
@@ -187,7 +190,6 @@ _HEADLINES: Mapping[Cause, Callable[[Case, Answer], str]] = {
     Cause.NOT_SETTLED: lambda c, a: "Unproven: no test of this bench would settle it.",
     Cause.NOTHING_TO_COMPARE: lambda c, a: "Unproven: a first look, nothing to compare with yet.",
     Cause.RIG_OUT: _rig_out,
-    Cause.MISREAD: _misread,
     Cause.THIRD_RUN: _third_run,
     Cause.NO_BETTER: _no_better,
     Cause.NOT_SHOWN: _not_shown,

@@ -1,20 +1,25 @@
 """The next test: what to read to know more, how often, and whether its set-up has to be made anew first.
 
 By what it is expected to save (see `worth`) for its time; where a fault is named by one evidence source alone, a second
-one.
+one. A set-up that was made anew twice is not asked for again.
+
+References
+----------
+.. [1] Bench practice.
 """
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from waldhorn.core.base.vocabulary import SetUp, Verdict
-from waldhorn.core.judging import plan
+from waldhorn.core.judging import hands, plan
 from waldhorn.core.judging.case import Case
 from waldhorn.core.judging.change import SURE
 from waldhorn.core.judging.evidence import DRIFT_SHARE, Evidence
 from waldhorn.core.judging.evidence_sources import Residual, shows, would_have_shown
-from waldhorn.core.judging.faults import SIGNATURES
+from waldhorn.core.judging.faults import ENTRY, SIGNATURES
 from waldhorn.core.judging.remedies import FOR_GOOD, MENDABLE, due_at
+from waldhorn.core.measuring import inspection
 from waldhorn.core.measuring.measures import JUDGED, QUANTITIES
 from waldhorn.core.measuring.quantity import BenchTest
 
@@ -22,6 +27,7 @@ ANOTHER_WITNESS = 2.0  # one that shares no set-up with what was read already se
 _SETTING_UP_S = 120  # what any test costs before it starts (bench practice)
 _WORTH_A_MINUTE = 0.0005  # of a new motor: less is no reason to name a test
 _MOST_REPEATS = 4
+MADE_ANEW = 2  # a set-up is worth making anew so often; after that it is another kind of test, or the hands [1]
 
 
 @dataclass(frozen=True, slots=True)
@@ -100,9 +106,10 @@ def anew(case: Case, past: Sequence[Evidence]) -> Proposed | None:
     """What raised the question, to be read again with its set-up made anew."""
     leading = case.parts(case.possible)[0]
     asked = past or [e for e in case.judged if e.residual and e.quantity.name in SIGNATURES[leading]]
-    able = [e for e in asked if e.quantity.test and e.change]
+    done = exhausted(case)
+    able = [e for e in asked if e.quantity.test and e.change and e.quantity.set_up not in done]
     if not able:
-        return None
+        return by_hand(case)
     worst = min(able, key=lambda e: (e.change.headroom if e.change else 1.0, e.quantity.name))
     return once_more(worst, worst.quantity.set_up)
 
@@ -113,9 +120,33 @@ def once_more(e: Evidence, anew: SetUp | None = None) -> Proposed:
     return Proposed(test.words, test.seconds, test.step, quantity=e.quantity.name, anew=anew)
 
 
+def exhausted(case: Case) -> frozenset[SetUp]:
+    """The set-ups that were made anew twice and showed the same each time: once more tells nothing new."""
+    return frozenset(e.quantity.set_up for e in case.judged if e.residual and e.seen > MADE_ANEW)
+
+
+def by_hand(case: Case) -> Proposed | None:
+    """Where no test is left: what eyes and hands have not looked at and would most likely find."""
+    looked = {f.sense for f in case.hands}
+    items = {i.name: i for i in inspection.items_for(case.known.motor)}
+    chances = [
+        (case.presence(fault) * bad / hands.SENSES[name].false_bad, name)
+        for fault in case.possible
+        for name, (bad, _) in ENTRY[fault].found_by.items()
+        if name in items and name not in looked
+    ]
+    if not chances:
+        return None
+    best = items[max(chances)[1]]
+    return Proposed(f"look at {best.title}" if "hand" not in best.title else f"try {best.title}", 60, "look")
+
+
 def _candidates(case: Case) -> Mapping[str, BenchTest]:
-    """The tests this motor allows, but those that were done and have nothing to compare with."""
+    """The tests this motor allows, but those that were done and have nothing to compare with, or whose set-up was made
+    anew twice."""
     idle = {e.quantity.name for e in case.evidence if e.now is not None and not e.expected}
+    done = exhausted(case)
+    idle |= {e.quantity.name for e in case.judged if e.residual and e.quantity.set_up in done}
     return plan.possible(case.known.motor, idle)
 
 

@@ -26,13 +26,17 @@ def possible(motor: Motor, idle: Container[str]) -> dict[str, BenchTest]:
 
 
 _LONGEST: Mapping[Verdict, tuple[int, int]] = {
-    Verdict.KEEP: (12, 45), Verdict.WATCH: (4, 14), Verdict.UNPROVEN: (0, 0), Verdict.REPAIR: (0, 0),
-    Verdict.RETIRE: (0, 0),
+    Verdict.KEEP: (12, 45), Verdict.WATCH: (4, 14), Verdict.UNPROVEN: (1, 7), Verdict.REPAIR: (1, 7),
+    Verdict.RETIRE: (1, 7),
 }  # fmt: skip
 
 
 def check_by(
-    verdict: Verdict, checked_on: date, runs_to_act: float | None = None, days_to_act: float | None = None
+    verdict: Verdict,
+    checked_on: date,
+    runs_to_act: float | None = None,
+    days_to_act: float | None = None,
+    after: tuple[int, int] | None = None,
 ) -> CheckBy:
     """When a motor is due again.
 
@@ -42,6 +46,8 @@ def check_by(
     checked_on : date of its last check
     runs_to_act, days_to_act : float or None
         Runs or days until the trend crosses an act limit.
+    after : tuple of int, optional
+        Runs and days by which it is due after what happened to it.
 
     Returns
     -------
@@ -50,7 +56,7 @@ def check_by(
     Notes
     -----
     Formula: the earlier of half the time to the act limit and the longest (keep 12 runs or 45 days, watch 4 runs or
-    14 days, anything else at once)
+    14 days, anything else before a second run or in a week), or what happened to it asks for
 
     Source: bench practice.
 
@@ -60,8 +66,10 @@ def check_by(
     (4, 2)
     """
     runs, days = _LONGEST[verdict]
+    if after is not None:
+        runs, days = min(runs, after[0]), min(days, after[1])
     if runs_to_act is not None:
-        runs = min(runs, max(1, int(runs_to_act / 2))) if runs else 0
+        runs = min(runs, max(1, int(runs_to_act / 2)))
     if days_to_act is not None:
-        days = min(days, max(1, int(days_to_act / 2))) if days else 0
+        days = min(days, max(1, int(days_to_act / 2)))
     return CheckBy(runs, checked_on + timedelta(days=days))

@@ -1,19 +1,35 @@
 """The question of the poles: whether a pole count set wrongly, of the motor or on the instrument, explains a KV.
 
+With many poles nearly every change lies near some ratio of counts: it is asked only where a ratio tells more than
+everything else that could have moved the KV.
+
 References
 ----------
 .. [1] rpm = 120 f / P, the definition of electrical frequency.
+.. [2] Bench practice, for the odds.
+.. [3] Bayes' theorem over causes that exclude each other.
 """
 
+import math
+from collections.abc import Callable
 from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
 
 from waldhorn.core.base.history import History, Motor
 from waldhorn.core.base.vocabulary import PolesBy, Source
-from waldhorn.core.judging.baseline import Baseline
-from waldhorn.core.measuring.poles import LABEL_TOLERANCE, WORTH_ASKING, kv_rebased, wrong_setting
+from waldhorn.core.judging.evidence import Evidence
+from waldhorn.core.judging.slips import predictive
+from waldhorn.core.measuring.poles import kv_rebased
 from waldhorn.core.motors.facts import MOST_POLES
 
-_NO_FAULT_MOVES_KV_SO_PCT = 25.0
+SET_WRONGLY, NEVER_COUNTED = 0.01, 0.05  # how often a count is set wrongly, and where it was never counted [2]
+FAVOURED, FAVOUR = (2, 4, 14), 3.0  # the usual defaults of instruments are tried so many times as often [2]
+LABEL_U = 0.05  # relative, one standard deviation of a motor about its label [2]
+LEAST_RATIO = 0.05  # a KV nearer than this to what was expected raises no question
+_UNKNOWN_CAUSE = 1e-3  # how often KV moves for no cause that is known, ...
+_ANYWHERE = math.log(1.6)  # ... anywhere within a factor of 1.6 either way [2]
 _SAME_POLES = 0.1  # an electrical frequency and a speed tell a setting this closely, in poles
 
 
@@ -30,33 +46,20 @@ class PoleQuestion:
     on_instrument: bool = False
 
 
-def asked(known: History, shown: float, change_pct: float) -> bool:
-    """Whether a KV is far enough off for the question, or a frequency read beside it answers it."""
-    label = known.motor.label_kv
-    by_label = bool(label) and not _counted(known.motor) and abs(shown / (label or shown) - 1) > WORTH_ASKING
-    return abs(change_pct) > 100 * WORTH_ASKING or by_label or _set_to(known) not in (None, known.motor.poles)
-
-
 def _counted(motor: Motor) -> bool:
     return motor.poles_known_by in (PolesBy.COUNTED, PolesBy.ELECTRICAL)
 
 
-def question(
-    known: History, shown: float, change_pct: float, reference: Baseline | None, otherwise_sound: bool
-) -> PoleQuestion | None:
+def question(known: History, kv: Evidence, otherwise: Callable[[], NDArray[np.float64]]) -> PoleQuestion | None:
     """The pole question a KV raises, if it does.
 
     Parameters
     ----------
     known : History
-    shown : float
-        KV, rpm/V.
-    change_pct : float
-        From what was expected.
-    reference : Baseline or None
-        What was expected.
-    otherwise_sound : bool
-        Whether everything but KV says that nothing is wrong: only then is the setting the better question.
+    kv : Evidence
+        Of KV, with a residual.
+    otherwise : callable
+        Probabilities of all hypothesis points by everything but KV; asked only where a ratio could be one of poles.
 
     Returns
     -------
@@ -64,43 +67,60 @@ def question(
 
     Notes
     -----
-    Formula: KV_shown / KV = P_true / P_set; P_set = 120·f / rpm where both were read in one run
+    Formula: KV_shown / KV = P_true / P_set; odds = prior · Σ_P' share(P')·N(ln r; ln(P/P'), u) / p(ln r | all that
+    could be wrong), shares equal but for 2, 4 and 14, which are weighed three times; asked above one. Where a frequency
+    was read in the same run, P_set = 120·f / rpm answers it.
 
-    Source: [1]_.
+    Source: [1]_ and [3]_, odds from [2]_.
     """
-    motor = known.motor
-    if not motor.poles:
+    motor, shown, r = known.motor, kv.now, kv.residual
+    if not motor.poles or shown is None or r is None or shown <= 0:
         return None
-    expected = reference.value if reference else shown
+    reference = kv.reference.value if kv.reference else shown
     was_set = _set_to(known)
     if was_set and was_set != motor.poles:
-        return PoleQuestion(shown, expected, motor.poles, was_set, kv_rebased(shown, was_set, motor.poles), True)
-    if was_set or (abs(change_pct) < _NO_FAULT_MOVES_KV_SO_PCT and not otherwise_sound):
+        return PoleQuestion(shown, reference, motor.poles, was_set, kv_rebased(shown, was_set, motor.poles), True)
+    if was_set:
         return None
-    counted = _counted(motor)
-    own = reference.value if reference and reference.source is Source.OWN else None
-    for held in (own, None if counted else motor.label_kv):
-        if not held:
-            continue
-        instrument = _of_instrument(shown, held, motor.poles)
-        asked = wrong_setting(shown, held, motor.poles)
-        if instrument and (counted or not asked):
-            return instrument
-        if asked:
-            return PoleQuestion(shown, held, motor.poles, asked.poles, asked.kv)
+    held = [(reference, r.u / 100)]
+    if kv.model and kv.model.value and kv.reference is not kv.model:
+        held.append((kv.model.value, math.hypot(r.u, kv.model.u_further) / 100))
+    if not _counted(motor) and motor.label_kv and kv.reference and kv.reference.source is not Source.LABEL:
+        held.append((motor.label_kv, LABEL_U))
+    for expected, u in held:
+        if found := _explains(motor, shown, expected, u, otherwise):
+            return found
     return None
 
 
-def _of_instrument(shown: float, expected: float, poles: int) -> PoleQuestion | None:
-    """The setting of the instrument that would explain it."""
-    if abs(shown / expected - 1) <= WORTH_ASKING or shown <= 0:
+def _explains(
+    motor: Motor, shown: float, expected: float, u: float, by_others: Callable[[], NDArray[np.float64]]
+) -> PoleQuestion | None:
+    poles = motor.poles or 0
+    ratio = math.log(shown / expected)
+    if abs(ratio) < LEAST_RATIO:
         return None
-    was_set = 2 * round(poles * expected / shown / 2)
-    if not 2 <= was_set <= MOST_POLES:
+    tried = [p for p in range(2, MOST_POLES + 1, 2) if p != poles]
+    share = {p: FAVOUR if p in FAVOURED else 1.0 for p in tried}
+    total = sum(share.values())
+    # the instrument set to P' reads P/P' times the speed; a motor of P' where P is on record reads P'/P times
+    possible = [(True, p, math.log(poles / p)) for p in tried]
+    prior = SET_WRONGLY
+    if not _counted(motor):
+        possible += [(False, p, math.log(p / poles)) for p in tried]
+        prior = NEVER_COUNTED
+    density = {
+        (on_instrument, p): share[p] / total * math.exp(-0.5 * ((ratio - at) / u) ** 2) / (u * math.sqrt(2 * math.pi))
+        for on_instrument, p, at in possible
+    }
+    change = 100 * (shown / expected - 1)
+    otherwise = 100 * shown / expected * predictive("kv", change, 100 * u, by_others())
+    otherwise += _UNKNOWN_CAUSE / (2 * _ANYWHERE)
+    if prior * sum(density.values()) <= otherwise:
         return None
-    kv = kv_rebased(shown, was_set, poles)
-    fits = abs(kv / expected - 1) <= LABEL_TOLERANCE
-    return PoleQuestion(shown, expected, poles, was_set, kv, True) if fits else None
+    on_instrument, best = max(density, key=lambda one: (density[one], not one[0]))
+    kv = kv_rebased(shown, best, poles) if on_instrument else kv_rebased(shown, poles, best)
+    return PoleQuestion(shown, expected, poles, best, kv, on_instrument)
 
 
 def _set_to(known: History) -> int | None:

@@ -43,15 +43,30 @@ def note_words(note: Note, quantity: Quantity) -> str:
 
 
 def reasons(judged: Sequence[Evidence]) -> str:
-    """What moved, the gravest first, then what did not."""
+    """What moved, the gravest first, then what did not; nothing is as it was that was not read, was dropped, or whose
+    runs disagree."""
+    judged = [e for e in judged if e.kind is not EvidenceKind.MAGNET_STRENGTH or in_question(e)]
     moved = [e for e in judged if e.change and (e.state in (State.PAST, State.WATCH) or has_moved(e))]
     moved.sort(key=lambda e: e.change.headroom if e.change else 1.0)
-    same = [e.quantity.title for e in judged if e not in moved]
-    if not moved and len(judged) <= 3:
+    steady = [e for e in judged if e not in moved and says_so(e)]
+    same = [e.quantity.title for e in steady]
+    if not moved and len(steady) == len(judged) <= 3:
         return ". ".join(evidence_reason(e) for e in judged) + "."
     said = ". ".join(evidence_reason(e) for e in moved[:_MOST_MOVED]) + "." if moved else ""
-    still = capital(f"{listed(same)} as {'it was' if len(same) == 1 else 'they were'}.") if same else ""
+    own = all(e.reference is None or e.reference.source in (Source.OWN, Source.TRANSLATED) for e in steady)
+    how = ("as it was" if len(same) == 1 else "as they were") if own else "as they should be"
+    still = capital(f"{listed(same)} {how}.") if same else ""
     return f"{said} {still}".strip()
+
+
+def in_question(e: Evidence) -> bool:
+    """Whether the magnets are in question: their strength has fallen."""
+    return e.change is not None and e.change.value < 0 and has_moved(e)
+
+
+def says_so(e: Evidence) -> bool:
+    """Whether a quantity was read lately and its runs agree, so that it may be said to be as it was."""
+    return (e.residual is not None or e.has(NoteKind.IN_PARTS)) and not e.has(NoteKind.RUNS_DIFFER)
 
 
 def brief(case_verdict: Verdict, judged: Sequence[Evidence]) -> str:
@@ -115,7 +130,7 @@ def _compared(e: Evidence, found: Change) -> str:
 
 def _absolute(e: Evidence, found: Change) -> str:
     q, before = e.quantity, e.reference.value if e.reference else e.quantity.typical or 0.0
-    said = f"{q.sayings[0].split(' {}')[0]} {number(e.now, q)}"
+    said = (q.stands or f"{capital(q.title)} {{}}").format(number(e.now, q))
     moved = abs((e.now or 0.0) - before) > 2 * u_moved(e)
     whose = _whose(e.reference)
     of = "" if whose == "usual" or whose.startswith("in ") else "with "
@@ -131,7 +146,9 @@ def _whose(reference: Baseline | None) -> str:
         return "the others of its machine"
     if reference.source is Source.MODEL:
         return f"{reference.n} others of its model" if reference.n else "usual"
-    return "its label"
+    if reference.source is Source.YARDSTICK:
+        return "the pit's yardstick"
+    return "the pit's limit" if reference.source is Source.CEILING else "its label"
 
 
 def number(value: float | None, quantity: Quantity) -> str:
@@ -175,6 +192,7 @@ def _show(value: object) -> str:
 _NOTES: Mapping[NoteKind, Callable[..., str]] = {
     NoteKind.TEMPERATURE_ASSUMED: lambda q: "motor temperature not noted, taken as 25 °C",
     NoteKind.BACKGROUND_NOT_NOTED: lambda q: "background not noted",
+    NoteKind.NEAR_THE_HALL: lambda q: "within 3 dB of the hall: it is at most what was read, and hardly known",
     NoteKind.NOTED_ONCE: lambda q, name: f"{CONDITION_WORDS[name]} not noted both times",
     NoteKind.NOT_COMPARABLE: lambda q, name, then, now: (
         f"earlier checks do not compare: another {CONDITION_WORDS[name]} ({_show(then)}, {_show(now)})"
@@ -187,7 +205,18 @@ _NOTES: Mapping[NoteKind, Callable[..., str]] = {
         "KV and detent do not agree: not the magnets alone. Timing, temperature, rig, lever?"
     ),
     NoteKind.WORSE_THAN_MODEL: lambda q: "it came in worse than others of its model: held against them",
-    NoteKind.MISREAD: lambda q, value: "no fault carries it so far: unit, meter or decimal point?",
+    NoteKind.SLIP: lambda q, value, before, words: f"no fault carries it so far from {before:.{q.decimals}f}: {words}",
+    NoteKind.BASELINE_ODD: lambda q, at, odd, agreed, words: (
+        f"read {odd:.{q.decimals}f} on {at.day} {at:%B}, {agreed:.{q.decimals}f} ever since: left out ({words})"
+    ),
+    NoteKind.BASELINE_IN_DOUBT: lambda q, first, second: (
+        f"its first two checks read {first:.{q.decimals}f} and {second:.{q.decimals}f}: less sure"
+    ),
+    NoteKind.RIG_SUSPECT: lambda q, rig, motors, shift: (
+        f"{motors} motors moved alike on {rig or 'this rig'} that day ({signed(shift, q)}): the rig's, not its own"
+    ),
+    NoteKind.BY_LABEL: lambda q: "a label is the nominal of a series: 5 % either way is ordinary",
+    NoteKind.HOT_MOTOR: lambda q, kelvin: f"it was {kelvin:.0f} K above the air before the run: let it cool",
     NoteKind.TRANSLATED: lambda q, rig: f"its past was read on {rig}: translated, and less sure",
     NoteKind.RIG_OUT: lambda q, rig, still: (
         f"the reference motor {'shows' if still else 'showed'} {rig} to be out: neither condemns nor clears"

@@ -197,7 +197,8 @@ def of_segment(
 def _creep(
     part: Segment, changes: Sequence[float], sigmas: Sequence[float], quantity: Quantity, limits: Limits, spread: Spread
 ) -> int | None:
-    """The point from which it creeps the bad way: both charts are out, and what they see is worth a word."""
+    """The point from which it creeps the bad way: both charts are out, and what they see is worth a word; none once the
+    latest reading is back where it was."""
     reference = part.baseline
     if reference is None or len(changes) < LEAST_FOR_CREEP:
         return None
@@ -205,8 +206,8 @@ def _creep(
     origin = reference.value if quantity.absolute else 0.0
     xs = [(c - origin) / math.hypot(s, known) for c, s in zip(changes, sigmas, strict=True)]
     charts = control_charts.ewma(xs), control_charts.cusum(xs)
-    level = median([c - origin for c in changes[-3:]])
-    bad = abs(level) if quantity.direction == 0 else quantity.direction * level
+    last_three, latest = median([c - origin for c in changes[-3:]]), changes[-1] - origin
+    bad = min(abs(v) if quantity.direction == 0 else quantity.direction * v for v in (last_three, latest))
     if not all(c.is_out for c in charts) or bad < WORTH_A_WORD * limits.watch:
         return None
     return charts[1].since

@@ -9,26 +9,42 @@ from dataclasses import dataclass, field, replace
 from datetime import datetime
 
 from waldhorn.core.base.history import History
-from waldhorn.core.base.vocabulary import FAULTS, FaultKind, NoteKind, Verdict
+from waldhorn.core.base.vocabulary import FAULTS, FaultKind, NoteKind, State, Verdict
 from waldhorn.core.judging import answer as answers
-from waldhorn.core.judging import assessment, headlines, next_test, noticed, plan, repairs, sentences, trend, weighing
+from waldhorn.core.judging import (
+    assessment,
+    demands,
+    hands,
+    headlines,
+    next_test,
+    noticed,
+    plan,
+    questions,
+    repairs,
+    sentences,
+    slips,
+    trend,
+    weighing,
+)
 from waldhorn.core.judging.answer import Cause
 from waldhorn.core.judging.baseline import Segment, segments
-from waldhorn.core.judging.case import Case
+from waldhorn.core.judging.case import Case, kindred
 from waldhorn.core.judging.change import SURE
-from waldhorn.core.judging.evidence import Evidence, Peers, default_repeatability
+from waldhorn.core.judging.evidence import Evidence, Note, Peers, default_repeatability
 from waldhorn.core.judging.evidence_sources import likelihood_ratio
 from waldhorn.core.judging.faults import ENTRY
+from waldhorn.core.judging.questions import Question
 from waldhorn.core.judging.remedies import FOR_GOOD, Prices
 from waldhorn.core.judging.translated import Lines
-from waldhorn.core.judging.weighing import Fault
+from waldhorn.core.judging.weighing import Fault, Posterior
 from waldhorn.core.measuring.measures import QUANTITIES
 from waldhorn.core.measuring.observations import Group, all_groups
 from waldhorn.core.measuring.quantity import Limits
+from waldhorn.core.rigs.day_shift import RigShift
 from waldhorn.core.rigs.reference_motor import Drifted
 from waldhorn.core.rigs.repeatability import Repeatability
 
-JUDGE_VERSION = 6  # raised whenever the same readings may get another answer: kept answers are then made anew
+JUDGE_VERSION = 7  # raised whenever the same readings may get another answer: kept answers are then made anew
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,7 +53,7 @@ class Judgement:
     of them is there at its act limit or beyond, `due_mendable` and `due_for_good` that something is to be mended, or
     past mending; `speaks` says of each quantity how strongly it speaks for the leading
     fault (natural logarithm, above 0 for it). `headline` and `reason` are its words; `segments` are the course of each
-    quantity, as far as it was measured."""
+    quantity, as far as it was measured; `asks` what has to be asked, first things first."""
 
     motor: str
     as_of: datetime
@@ -61,6 +77,13 @@ class Judgement:
     trends: tuple[trend.Trend, ...] = ()
     speaks: Mapping[str, float] = field(default_factory=dict)
     segments: Mapping[str, Sequence[Segment]] = field(default_factory=dict)
+    asks: tuple[Question, ...] = ()
+
+    @property
+    def besides(self) -> tuple[Question, ...]:
+        """What has to be asked besides what the headline says."""
+        said = self.headline.lower()
+        return tuple(a for a in self.asks if a.says.lower() not in said)
 
     @property
     def leans_on_model(self) -> bool:
@@ -72,7 +95,8 @@ class Judgement:
 class JudgingContext:
     """What a motor is judged by besides its own readings: baselines of the other motors of its model and machine by
     quantity, how well each rig repeats, limits where they differ from the default, its owner's prices, when a reference
-    motor showed a rig to be out, and the lines from one rig to another."""
+    motor showed a rig to be out, the lines from one rig to another, and the days on which the motors of a rig moved
+    alike."""
 
     peers: Peers = field(default_factory=dict)
     repeatability: Repeatability = default_repeatability
@@ -80,6 +104,7 @@ class JudgingContext:
     prices: Prices = field(default_factory=Prices)
     drifted: Sequence[Drifted] = ()
     lines: Lines = field(default_factory=dict)
+    shifts: Sequence[RigShift] = ()
 
 
 def judge(history: History, as_of: datetime, judging_context: JudgingContext | None = None) -> Judgement:
@@ -105,8 +130,11 @@ def judge(history: History, as_of: datetime, judging_context: JudgingContext | N
     known, given = history.until(as_of), judging_context or JudgingContext()
     groups = all_groups(known)
     case, courses = _case(known, groups, given)
-    answer = answers.answer(case)
-    by_limits, worst = _by_limits([e for e in case.judged if not e.has(NoteKind.RIG_OUT)])
+    asks = questions.of(case, as_of)
+    answer = answers.answer(case, asks)
+    by_limits, worst = _by_limits(
+        [e for e in case.judged if not (e.has(NoteKind.RIG_OUT) or e.has(NoteKind.RIG_SUSPECT))]
+    )
     leading = next((f for f in case.weighed if f.fault is not FaultKind.NONE), None)
     residuals = [e.residual for e in case.judged if e.residual]
     for_good = case.posterior.any_due(FOR_GOOD)
@@ -133,6 +161,7 @@ def judge(history: History, as_of: datetime, judging_context: JudgingContext | N
         trends=case.trends,
         speaks={r.quantity: likelihood_ratio(r, leading.fault) for r in residuals} if leading else {},
         segments=courses,
+        asks=asks,
     )
 
 
@@ -166,11 +195,12 @@ def turning(history: History, as_of: datetime, judging_context: JudgingContext |
     known, given = history.until(as_of), judging_context or JudgingContext()
     groups = all_groups(known)
     case, _ = _case(known, groups, given)
-    said = answers.answer(case).verdict
+    said = answers.answer(case, questions.of(case, as_of)).verdict
     found = []
     for e in case.judged:
         if e.residual:
-            without = answers.answer(_weighed(replace(case, judged=tuple(o for o in case.judged if o is not e)), given))
+            left = _weighed(replace(case, judged=tuple(o for o in case.judged if o is not e)))
+            without = answers.answer(left, questions.of(left, as_of))
             if without.verdict is not said:
                 found.append(Turning(e.quantity.name, without.verdict))
     tests = sorted(next_test.worth_of_each(case).items(), key=lambda item: (-item[1], item[0]))
@@ -182,27 +212,66 @@ def _case(
 ) -> tuple[Case, dict[str, Sequence[Segment]]]:
     """What an answer is made from, and the course of each quantity."""
     evidence = assessment.of_all(
-        known, groups, given.peers, given.repeatability, given.limits, given.drifted, given.lines
+        known, groups, given.peers, given.repeatability, given.limits, given.drifted, given.lines, given.shifts
     )
     judged = tuple(e for e in evidence if e.change is not None and e.fresh)
+    found = hands.found(known)
     impossible = () if known.motor.sensored else tuple(f for f in FAULTS if ENTRY[f].sensored_only)
+    odd = {(e.quantity.name, n.values[0]) for e in evidence for n in e.notes if n.kind is NoteKind.BASELINE_ODD}
     courses: dict[str, Sequence[Segment]] = {
-        n: segments(mine, known.events, QUANTITIES[n]) for n, mine in groups.items() if mine
+        n: segments([g for g in mine if (n, g.at) not in odd], known.events, QUANTITIES[n])
+        for n, mine in groups.items()
+        if mine
     }
     trends = _trends(known, evidence, courses, given.repeatability)
+    faulty = _share(given.prices.faulty, noticed.odds_by_swapping(known))
     useless = repairs.no_better(known, groups, given.repeatability, given.limits)
-    nothing = weighing.weigh(())
-    case = Case(known, evidence, judged, nothing, (), impossible, given.prices, useless, trends)
-    return _weighed(case, given), courses
+    nothing = weighing.of_nothing()
+
+    def weigh(among: Sequence[Evidence]) -> Posterior:
+        residuals = [e.residual for e in among if e.residual]
+        happened = noticed.happened(known, among)
+        return weighing.weigh(residuals, happened, found, impossible, faulty, given.limits)
+
+    case = Case(known, evidence, judged, nothing, (), impossible, given.prices, useless, trends, found, weigh)
+    return _without_slips(_weighed(case)), courses
 
 
-def _weighed(case: Case, given: JudgingContext) -> Case:
+def _weighed(case: Case) -> Case:
     """A case with its evidence weighed."""
-    residuals = [e.residual for e in case.judged if e.residual]
-    faulty = _share(given.prices.faulty, noticed.odds_by_swapping(case.known))
-    happened, seen = noticed.happened(case.known, case.judged), noticed.pointing_to(case.known)
-    posterior = weighing.weigh(residuals, happened, seen, case.impossible, faulty, given.limits)
+    posterior = case.weigh(case.judged)
     return replace(case, posterior=posterior, weighed=tuple(weighing.faults_of(posterior)))
+
+
+def _without_slips(case: Case) -> Case:
+    """A case without the readings that a slip explains better than anything else; each says so."""
+    for e in case.judged:
+        before = e.reference.value if e.reference else 0.0
+        if not (e.residual and e.quantity.may_slip) or e.now is None:
+            continue
+        r = e.residual
+        prior = slips.PRIOR**r.visits + (slips.PRIOR**r.base_visits if r.base_visits else 0.0)
+        nearly = e.now > 0 and 1 / slips.SUSPICIOUS < e.now / before < slips.SUSPICIOUS if before > 0 else True
+        if nearly:
+            continue
+        weights = case.without((e.quantity.name,)).weights
+        slip = slips.against_faults(e.quantity, e.now, before, r.u, weights, case.known.motor.poles, prior, e.raw)
+        if slip is not None and (slip.named or e.quantity.name != "kv"):  # of a KV the poles are asked about
+            return _without_slips(_weighed(_slipped(case, e, Note(NoteKind.SLIP, (e.now, before, slip.words)))))
+    return case
+
+
+def _slipped(case: Case, slipped: Evidence, note: Note) -> Case:
+    """A case in which a reading, and what is made of it besides, says nothing."""
+    kin = kindred(slipped.quantity.name)
+
+    def silent(e: Evidence) -> Evidence:
+        if e.quantity.name not in kin or e.residual is None:
+            return e
+        notes = (*e.notes, note) if e.quantity is slipped.quantity else e.notes
+        return replace(e, residual=None, state=State.UNPROVEN, notes=notes)
+
+    return replace(case, judged=tuple(map(silent, case.judged)), evidence=tuple(map(silent, case.evidence)))
 
 
 def _share(faulty: float, times: float) -> float:
@@ -217,7 +286,7 @@ def _by_limits(judged: Sequence[Evidence]) -> tuple[Verdict, Evidence | None]:
         return Verdict.UNPROVEN, None
     worst = max(judged, key=lambda e: (*_beyond(e), -(e.change.headroom if e.change else 1.0)))
     p_act, p_watch = _beyond(worst)
-    if p_act >= SURE:
+    if p_act >= SURE and not worst.against_label:  # no motor is condemned by its label
         return worst.quantity.worst_means, worst
     if p_act >= 0.5:
         return Verdict.UNPROVEN, worst
@@ -258,4 +327,4 @@ def _check_by(known: History, answer: answers.Answer, trends: Sequence[trend.Tre
         return None
     left = {axis: [t.act.likely for t in trends if t.axis == axis and t.act] for axis in ("runs", "days")}
     runs, days = (min(left[axis]) if left[axis] else None for axis in ("runs", "days"))
-    return plan.check_by(verdict, last.date(), runs, days)
+    return plan.check_by(verdict, last.date(), runs, days, demands.due_after(known, last))

@@ -17,22 +17,23 @@ import math
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
-from functools import cached_property
+from functools import cached_property, lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
-from waldhorn.core.base.vocabulary import FAULTS, EventKind, FaultKind, SetUp, Sign
-from waldhorn.core.judging import evidence_sources
+from waldhorn.core.base.vocabulary import FAULTS, EventKind, FaultKind, SetUp
+from waldhorn.core.judging import evidence_sources, hands
 from waldhorn.core.judging.evidence_sources import Residual
-from waldhorn.core.judging.faults import SIGNATURES, after_weight, noticed_weight
+from waldhorn.core.judging.faults import ENTRY, SIGNATURES, after_weight
+from waldhorn.core.judging.hands import Finding
 from waldhorn.core.judging.hypotheses import Grid, defines, grid
 from waldhorn.core.measuring.measures import QUANTITIES
 from waldhorn.core.measuring.quantity import Limits
 
 AT_ACT = 0.9  # a limit is known to a tenth: a fault so near it is at it [2]
 DUE_FROM = 0.8  # from here on a fault is to be mended when it is more likely than not [2]
-FAULTY = 1 / 7  # of used motors brought to a bench [2]
+FAULTY = 0.2  # of used motors brought to a bench; four in ten of those have worn bearings [2]
 
 
 @dataclass(frozen=True, slots=True)
@@ -111,7 +112,7 @@ class Posterior:
 def weigh(
     residuals: Sequence[Residual],
     happened: Mapping[FaultKind, Sequence[EventKind]] | None = None,
-    noticed: Mapping[FaultKind, Sequence[Sign]] | None = None,
+    found: Sequence[Finding] = (),
     impossible: Sequence[FaultKind] = (),
     faulty: float = FAULTY,
     limits: Mapping[str, Limits] | None = None,
@@ -124,8 +125,8 @@ def weigh(
         At most one a quantity, in any order.
     happened : mapping of FaultKind to sequence of EventKind, optional
         What happened that concerns a fault.
-    noticed : mapping of FaultKind to sequence of Sign, optional
-        What was noticed that points to a fault.
+    found : sequence of Finding, optional
+        What eyes and hands found.
     impossible : sequence of FaultKind, optional
         Faults this motor cannot have: a sensorless motor has no sensor to fail.
     faulty : float
@@ -150,7 +151,7 @@ def weigh(
     'none'
     """
     laid = grid()
-    prior = laid.share * _priors(laid, happened or {}, noticed or {}, impossible, faulty)[laid.hypothesis]
+    prior = laid.share * _priors(laid, happened or {}, impossible, faulty)[laid.hypothesis]
     sharing: dict[SetUp, list[Residual]] = defaultdict(list)
     for one in sorted(residuals, key=lambda r: r.quantity):
         if one.quantity in laid.column:
@@ -159,7 +160,16 @@ def weigh(
     for set_up in sorted(sharing):
         by_source[set_up], common_cause_error[set_up] = evidence_sources.log_likelihood(laid, sharing[set_up])
         log = log + by_source[set_up]
+    if found:
+        by_source[SetUp.HAND] = hands.log_likelihood(laid, found)
+        log = log + by_source[SetUp.HAND]
     return Posterior(prior, log, _severity(laid, limits or {}), by_source, common_cause_error)
+
+
+@lru_cache
+def of_nothing() -> Posterior:
+    """The probabilities before anything is known."""
+    return weigh(())
 
 
 def _severity(laid: Grid, limits: Mapping[str, Limits]) -> NDArray[np.float64]:
@@ -218,7 +228,7 @@ def nothing_wrong(posterior: Posterior) -> float:
 def presence(posterior: Posterior, fault: FaultKind | str) -> Presence:
     """What a posterior says of one fault, alone or with any other.
 
-    >>> presence(weigh([]), "worn_bearing").probability < 0.05
+    >>> presence(weigh([]), "bent_shaft").probability < 0.05
     True
     """
     severity = posterior.severity[FAULTS.index(FaultKind(fault))]
@@ -236,19 +246,16 @@ def _normal(log: NDArray[np.float64]) -> NDArray[np.float64]:
 def _priors(
     laid: Grid,
     happened: Mapping[FaultKind, Sequence[EventKind]],
-    noticed: Mapping[FaultKind, Sequence[Sign]],
     impossible: Sequence[FaultKind],
     faulty: float,
 ) -> NDArray[np.float64]:
     """Odds of nothing wrong, each fault and each pair; two faults come together as chance has it."""
-    each = faulty / (1 - faulty) / len(FAULTS)
+    each = faulty / (1 - faulty) / sum(ENTRY[f].share for f in FAULTS)
     single: dict[FaultKind, float] = {}
     for fault in FAULTS:
         weight = 1.0
         for event in set(happened.get(fault, ())):
             weight *= after_weight(event, fault)
-        for sign in set(noticed.get(fault, ())):
-            weight *= noticed_weight(sign, fault)
-        single[fault] = 1e-12 if fault in impossible else each * weight
+        single[fault] = 1e-12 if fault in impossible else each * ENTRY[fault].share * weight
     odds = np.array([math.prod(single[f] for f in members) for members in laid.members])
     return np.asarray(odds / odds.sum())

@@ -15,7 +15,7 @@ from statistics import fmean
 
 from waldhorn.core.base.errors import InputError
 
-SINGLE_OUT = 1.5  # percent by which one phase must stand below the other two to be named
+SINGLE_OUT = 3.0  # percent by which one phase must stand below the other two to be named
 ALL_LOWER = 3.0  # percent by which all must have fallen before the magnets are asked about
 SIX_STEP = (math.pi / 3, 1.0)  # of a drill's peak KV: sinusoidal to trapezoidal
 
@@ -105,6 +105,43 @@ def unbalance_pct(wave: Waveform) -> float:
     return 100 * math.sqrt(max(0.0, 1 - root) / (1 + root))
 
 
+def phases(wave: Waveform) -> tuple[float, float, float]:
+    """What each phase gives by itself, from the three pairs.
+
+    Parameters
+    ----------
+    wave : Waveform
+
+    Returns
+    -------
+    tuple of float
+        V, of A, B and C against the star point.
+
+    Notes
+    -----
+    Formula: v_ab² = a² + b² + ab, and so on: with S = (v_ab² + v_bc² + v_ca²)/2 and the area K of the triangle of the
+    three, (a + b + c)² = S + 2·√3·K and a = (v_ab² + v_ca² − v_bc² + 4·K/√3)/(2·(a + b + c))
+
+    Source: [2]_, phases 120° apart.
+
+    Examples
+    --------
+    >>> [round(v, 3) for v in phases(Waveform(1000, 1.7321, 1.6889, 1.6889))]
+    [1.0, 1.0, 0.95]
+    """
+    ab, bc, ca = wave.ab, wave.bc, wave.ca
+    half = (ab + bc + ca) / 2
+    area = math.sqrt(max(half * (half - ab) * (half - bc) * (half - ca), 0.0))
+    total = math.sqrt((ab**2 + bc**2 + ca**2) / 2 + 2 * math.sqrt(3) * area)
+    if total <= 0:
+        return 0.0, 0.0, 0.0
+
+    def own(with_one: float, with_other: float, without: float) -> float:
+        return (with_one**2 + with_other**2 - without**2 + 4 * area / math.sqrt(3)) / (2 * total)
+
+    return own(ab, ca, bc), own(ab, bc, ca), own(bc, ca, ab)
+
+
 def weak_phase(wave: Waveform) -> tuple[str, float] | None:
     """The phase that stands below the other two, and by how much.
 
@@ -115,11 +152,11 @@ def weak_phase(wave: Waveform) -> tuple[str, float] | None:
     Returns
     -------
     tuple of str and float, or None
-        A, B or C, and percent of the pairs that hold it below the pair that does not.
+        A, B or C, and percent of itself below the mean of the other two.
 
     Notes
     -----
-    Formula: the pair without it against the mean of the two with it
+    Formula: see `phases`
 
     Source: [2]_. One phase lower is a short, about one in N of its turns.
 
@@ -127,11 +164,13 @@ def weak_phase(wave: Waveform) -> tuple[str, float] | None:
     --------
     >>> phase, below = weak_phase(Waveform(1000, 1.7321, 1.6889, 1.6889))
     >>> phase, round(below, 1)
-    ('C', 2.5)
+    ('C', 5.0)
     """
-    without = {"C": wave.ab, "A": wave.bc, "B": wave.ca}
-    phase = max(without, key=lambda p: without[p])
-    others = [v for p, v in without.items() if p != phase]
-    below = 100 * (1 - fmean(others) / without[phase])
-    apart = 100 * abs(others[0] - others[1]) / without[phase]
+    each = dict(zip("ABC", phases(wave), strict=True))
+    phase = min(each, key=lambda p: each[p])
+    others = [v for p, v in each.items() if p != phase]
+    if not fmean(others):
+        return None
+    below = 100 * (1 - each[phase] / fmean(others))
+    apart = 100 * abs(others[0] - others[1]) / fmean(others)
     return (phase, below) if below >= SINGLE_OUT and apart < below else None

@@ -61,6 +61,8 @@ def time_to_stop(out: CoastDown, rpm: float | None = None) -> float:
     friction, loss = out.friction_per_inertia, out.loss_per_inertia
     if loss * omega < 1e-6 * friction:
         return omega / friction
+    if friction <= 0:
+        return math.inf  # what only slows with its speed never stands
     return math.log1p(loss * omega / friction) / loss
 
 
@@ -89,6 +91,9 @@ def speed_at(out: CoastDown, seconds: float) -> float:
     >>> round(speed_at(CoastDown(3e-3 / 2.4e-6, 1.3e-6 / 2.4e-6, 25_000), 0.3))
     17945
     """
+    if out.loss_per_inertia <= 0:
+        straight = out.start_rpm - out.friction_per_inertia * seconds * 60 / (2 * math.pi)
+        return max(0.0, straight)
     rest = out.friction_per_inertia / out.loss_per_inertia
     omega = (out.start_rpm * 2 * math.pi / 60 + rest) * math.exp(-out.loss_per_inertia * seconds) - rest
     return max(0.0, omega * 60 / (2 * math.pi))

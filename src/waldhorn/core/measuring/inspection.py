@@ -1,7 +1,6 @@
-"""Inspection: what to look at before any power, what forbids power, and what each finding makes likelier.
+"""Inspection: what to look at before any power, what forbids power, and what ear and hand notice after a run.
 
-What the eye suspects is a suspicion, not a verdict: it raises the odds of a fault and asks for the test that can
-prove it.
+What a finding says of the faults stands with them (`judging.faults`) and is weighed in `judging.hands`.
 
 References
 ----------
@@ -12,7 +11,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
 from waldhorn.core.base.history import Event, Motor
-from waldhorn.core.base.vocabulary import EventKind, FaultKind, Look
+from waldhorn.core.base.vocabulary import EventKind, Look
 
 LEAST_HOLD_MM = 2.0  # a screw that reaches in by less is no hold [1]
 SHORT_HOLD = 0.5  # with a doubt on such an item, holds are half as long [1]
@@ -22,19 +21,19 @@ SHORT_HOLD = 0.5  # with a doubt on such an item, holds are half as long [1]
 class Item:
     """One thing to look at.
 
-    `forbids` power when bad until it is mended, `shortens` the run when doubtful; `points_to` the faults it makes
-    likelier; `settled_by` is the repair that makes a finding that forbids nothing obsolete; `part` is its place on the
+    `forbids` power when bad until it is mended, `shortens` the run when doubtful; what is found `after_run` needs power
+    first; `settled_by` is the repair that makes a finding that forbids nothing obsolete; `part` is its place on the
     drawing.
     """
 
     name: str
     title: str
     look_for: str
-    points_to: tuple[FaultKind, ...]
     part: str
     forbids: bool = False
     shortens: bool = False
     settled_by: EventKind | None = None
+    after_run: bool = False
     applies: Callable[[Motor], bool] = lambda motor: True
 
 
@@ -50,39 +49,38 @@ def _sensored(motor: Motor) -> bool:
     return motor.sensored
 
 
-_BENT, _CRACKED, _MOVED = FaultKind.BENT_SHAFT, FaultKind.CRACKED_MAGNET, FaultKind.TIMING_MOVED
-_SENSOR, _SHORTED, _WORN = FaultKind.FAILING_SENSOR, FaultKind.SHORTED_TURN, FaultKind.WORN_BEARING
 ITEMS: Mapping[str, Item] = {
     item.name: item
     for item in (
         Item("leads", "leads and joints", "bare strands, loose bullets, cold joints, a lead touching the can",
-             (_SHORTED,), "winding", forbids=True),
-        Item("screws", "screws", "stripped, missing, too long: can reach the windings", (_SHORTED,), "winding",
+             "winding", forbids=True),
+        Item("screws", "screws", "stripped, missing, too long: can reach the windings", "winding", forbids=True,
+             shortens=True),
+        Item("windings", "windings", "dark or smelling varnish, enamel rubbed through", "winding", forbids=True,
+             shortens=True),
+        Item("magnets", "magnets", "loose, shifted, chipped, rusty, swarf", "magnets", forbids=True),
+        Item("bell_seam", "bell seam", "ring lifting from the bell along the bond", "bell", forbids=True,
+             applies=_outrunner),
+        Item("wrap", "rotor wrap or sleeve", "frayed wrap, cracked sleeve, rub marks", "magnets", forbids=True,
+             applies=_inrunner),
+        Item("retention", "retention", "clip, shaft screw, circlip, washer, cushion ring: present and tight", "shaft",
              forbids=True),
-        Item("windings", "windings", "dark or smelling varnish, enamel rubbed through", (_SHORTED,), "winding",
-             forbids=True, shortens=True),
-        Item("magnets", "magnets", "loose, shifted, chipped, rusty, swarf", (_CRACKED,), "magnets",
-             forbids=True),
-        Item("bell_seam", "bell seam", "ring lifting from the bell along the bond", (_BENT,), "bell",
-             forbids=True, applies=_outrunner),
-        Item("wrap", "rotor wrap or sleeve", "frayed wrap, cracked sleeve, rub marks", (_CRACKED,), "magnets",
-             forbids=True, applies=_inrunner),
-        Item("retention", "retention", "clip, shaft screw, circlip, washer, cushion ring: present and tight",
-             (_WORN,), "shaft", forbids=True),
-        Item("shaft", "shaft", "sight along it, roll it, play along and across", (_BENT, _WORN),
-             "shaft", settled_by=EventKind.SHAFT_REPLACED),
-        Item("face_gap", "face gap", "spin by hand: does the gap between bell and base open and close?",
-             (_BENT,), "gap", applies=_outrunner, settled_by=EventKind.SHAFT_REPLACED),
-        Item("air_gap", "air gap", "press the bell or rotor down: does it rub?", (_BENT, _CRACKED),
-             "gap"),
+        Item("shaft", "shaft", "sight along it, roll it, play along and across", "shaft",
+             settled_by=EventKind.SHAFT_REPLACED),
+        Item("face_gap", "face gap", "spin by hand: does the gap between bell and base open and close?", "gap",
+             applies=_outrunner, settled_by=EventKind.SHAFT_REPLACED),
+        Item("air_gap", "air gap", "press the bell or rotor down: does it rub?", "gap"),
         Item("bearings", "bearings by hand", "smooth, dry, gritty, seized; grit is irregular, detents are regular",
-             (_WORN,), "bearings", shortens=True, settled_by=EventKind.BEARINGS_REPLACED),
-        Item("sensor_port", "sensor board and port", "seated, clean, pins straight, cable sound",
-             (_SENSOR, _MOVED), "sensors", applies=_sensored, settled_by=EventKind.SENSOR_BOARD_REPLACED),
-        Item("end_bell", "end bell", "mark, screws tight, moved since last time?", (_MOVED,), "sensors",
-             applies=_sensored, settled_by=EventKind.TIMING_CHANGED),
-        Item("balance", "balance marks", "putty or drilling missing, fresh rub", (_CRACKED, _BENT),
-             "magnets"),
+             "bearings", shortens=True, settled_by=EventKind.BEARINGS_REPLACED),
+        Item("sensor_port", "sensor board and port", "seated, clean, pins straight, cable sound", "sensors",
+             applies=_sensored, settled_by=EventKind.SENSOR_BOARD_REPLACED),
+        Item("end_bell", "end bell", "mark, screws tight, moved since last time?", "sensors", applies=_sensored,
+             settled_by=EventKind.TIMING_CHANGED),
+        Item("balance", "balance marks", "putty or drilling missing, fresh rub", "magnets"),
+        Item("by_ear", "sound by ear", "after a run: louder or rougher than it was, or than its siblings", "bearings",
+             after_run=True, settled_by=EventKind.BEARINGS_REPLACED),
+        Item("warmth", "warmth by hand", "after a run: hotter than it was, or than its siblings", "winding",
+             after_run=True, settled_by=EventKind.BEARINGS_REPLACED),
     )
 }  # fmt: skip
 
@@ -91,7 +89,7 @@ def items_for(motor: Motor) -> list[Item]:
     """The items that fit a motor's kind, in the order of looking.
 
     >>> [i.name for i in items_for(Motor("x", kind="outrunner", sensored=False))][-3:]
-    ['air_gap', 'bearings', 'balance']
+    ['balance', 'by_ear', 'warmth']
     """
     return [item for item in ITEMS.values() if item.applies(motor)]
 
@@ -103,7 +101,7 @@ def mended_by(event: Event) -> tuple[str, ...]:
     >>> mended_by(Event(EventKind.MENDED, datetime.min, item="leads"))
     ('leads',)
     >>> mended_by(Event(EventKind.CLEANED, datetime.min)), mended_by(Event(EventKind.BEARINGS_REPLACED, datetime.min))
-    ((), ('bearings',))
+    ((), ('bearings', 'by_ear', 'warmth'))
     """
     if event.event is EventKind.MENDED:
         return (event.item,) if event.item in ITEMS else ()
@@ -211,17 +209,3 @@ def hold_share(found: Mapping[str, Look]) -> float:
     """
     short = any(state in (Look.DOUBT, Look.BAD) and ITEMS[n].shortens for n, state in found.items() if n in ITEMS)
     return SHORT_HOLD if short else 1.0
-
-
-def suspicion(found: Mapping[str, Look]) -> dict[FaultKind, Look]:
-    """The faults the eye points to, with the graver state of those that point there: doubt or bad.
-
-    >>> [(str(f), str(s)) for f, s in suspicion({"bearings": Look.DOUBT, "shaft": Look.BAD}).items()]
-    [('worn_bearing', 'bad'), ('bent_shaft', 'bad')]
-    """
-    raised: dict[FaultKind, Look] = {}
-    for name, state in found.items():
-        if name in ITEMS and state in (Look.DOUBT, Look.BAD):
-            for fault in ITEMS[name].points_to:
-                raised[fault] = Look.BAD if Look.BAD in (state, raised.get(fault)) else Look.DOUBT
-    return raised

@@ -106,7 +106,7 @@ BEARINGS, ROTOR, SHAFT, TIMING, BOARD, REWOUND = (
 )  # fmt: skip
 _PULL_WORDS = "full-throttle pull"
 _BESIDE_AMPS = ("rpm", "supply_volts")
-_SETTINGS_WORDS = "spin up by settings, reading the motor's own amps"
+_SETTINGS_WORDS = "spin-up by settings"
 _DETENT_WORDS = "detent, cold and unpowered"
 _SWEEP_WORDS = "timing sweep"
 
@@ -118,6 +118,7 @@ _ENTRIES = (
             DerivationRule(of="rpm", run=("supply_volts",), make=kv.of_run, full_throttle=True),
         ),
         same=("method", "rig", "throttle_pct", "timing_set_deg"), reset_by=frozenset({ROTOR, TIMING, BOARD, REWOUND}), 
+        may_slip=True,
         test=BenchTest("pull", _PULL_WORDS, 40), relative=True, direction=0, resolution=0.05, natural_spread=1.5,
         decimals=0, worst_means=Verdict.RETIRE, label=kv.label, sayings=_named("KV"), part="magnets",
         between=BetweenMotors(more="turns {} faster", less="turns {} slower", uses={"speed": 1.0}, good_enough=1.0,
@@ -129,6 +130,7 @@ _ENTRIES = (
         made=(DerivationRule(of="no_load_current", run_maybe=("supply_volts",), make=current.of_run,
         full_throttle=True),), same=("rig", "throttle_pct", "supply_v", "timing_set_deg", "motor_c"),
         reset_by=frozenset({BEARINGS, ROTOR, TIMING, BOARD, REWOUND}), 
+        may_slip=True,
         test=BenchTest("pull", _PULL_WORDS, 40), relative=True, resolution=0.5, natural_spread=8, decimals=2,
         sayings=("Draws {} more", "Draws {} less", "Draws the same"), part="bearings",
         between=BetweenMotors(more="draws {} more", less="draws {} less", uses={"economy": -1.0, "long life": -0.5},
@@ -136,7 +138,7 @@ _ENTRIES = (
                               quick=True), glance=2, on_tag=2,
     ),
     Quantity(
-        name="friction", set_up=SetUp.SUPPLY, title="friction", symbol="Tc", unit="mN·m", limits=Limits(30, 60),
+        name="friction", set_up=SetUp.SUPPLY, title="friction", symbol="Tc", unit="mN·m", limits=Limits(25, 60),
         repeatability=4,
         made=(
             DerivationRule(of="no_load_current", run=_BESIDE_AMPS, make=losses.friction_of_check,
@@ -148,7 +150,7 @@ _ENTRIES = (
     ),
     Quantity(
         name="speed_loss", set_up=SetUp.SUPPLY, title="speed-dependent loss", symbol="B", unit="µN·m·s",
-        limits=Limits(30, 60), repeatability=5,
+        limits=Limits(40, 150), repeatability=5,
         made=(
             DerivationRule(of="no_load_current", run=_BESIDE_AMPS, make=losses.slope_of_check,
             settings=losses.LEAST_SPEEDS), as_read("loss_slope"),
@@ -158,12 +160,13 @@ _ENTRIES = (
         sayings=_named("Speed-dependent loss"), part="winding",
     ),
     Quantity(
-        name="steadiness", set_up=SetUp.CLAMP, title="steadiness", symbol="±", unit="%", limits=Limits(0.5, 1.5),
+        name="speed_ripple", set_up=SetUp.CLAMP, title="wander", symbol="±", unit="%", limits=Limits(0.5, 1.5),
         repeatability=0.06,
         made=(DerivationRule(of="rpm_p2p", run=("rpm",), make=speed_ripple.of_run, full_throttle=True),),
         same=("rig", "throttle_pct"), reset_by=frozenset({BEARINGS, ROTOR, SHAFT, REWOUND}), 
-        test=BenchTest("pull", "steadiness at full throttle", 40), absolute=True, resolution=0.02,
-        natural_spread=0.1, typical=0.2, strays_by=0.15, decimals=2, sayings=_named("Speed wanders"), part="shaft",
+        test=BenchTest("pull", "wander at full throttle", 40), absolute=True, resolution=0.02,
+        natural_spread=0.1, typical=0.2, strays_by=0.15, decimals=2, stands="Speed wanders by {}",
+        sayings=_named("Speed wanders"), part="shaft",
         between=BetweenMotors(more="wanders {} more", less="wanders {} less",
                               uses={"long life": -0.5, "smooth start": -1.0}), glance=3, on_tag=7,
     ),
@@ -175,6 +178,7 @@ _ENTRIES = (
             as_read("timing_mean"),
         ),
         same=("rig", "timing_set_deg"), reset_by=frozenset({ROTOR, TIMING, BOARD, REWOUND}), 
+        may_slip=True,
         test=BenchTest("timing", _SWEEP_WORDS, 60, sensored_only=True), direction=0, resolution=0.1,
         natural_spread=3, sayings=("Timing {} further on", "Timing {} further back", "Timing the same"), part="sensors",
         between=BetweenMotors(more="is set {} further on", less="is set {} further back", good_enough=1.0, quick=True),
@@ -186,16 +190,19 @@ _ENTRIES = (
         made=(DerivationRule(of="timing_a", run=("timing_b", "timing_c"), make=timing.spread_of_run),),
         reset_by=frozenset({ROTOR, BOARD, REWOUND}), 
         test=BenchTest("timing", _SWEEP_WORDS, 60, sensored_only=True), absolute=True, resolution=0.1,
-        natural_spread=0.4, typical=0.9, sayings=_named("Phases", "{} further apart", "{} closer"), part="sensors",
+        natural_spread=0.4, typical=0.9, stands="Phases {} apart",
+        sayings=_named("Phases", "{} further apart", "{} closer"), part="sensors",
         between=BetweenMotors(more="has phases {} further apart", less="has phases {} closer",
                               uses={"smooth start": -0.5}), glance=4,
     ),
     Quantity(
-        name="noise_avg", set_up=SetUp.CLAMP, title="noise", symbol="dB", unit="dB", limits=Limits(3, 6),
-        repeatability=1,
+        name="noise_avg", set_up=SetUp.CLAMP, title="noise", symbol="dB", unit="dB", limits=Limits(3, 6,
+        noise.LOUD_SMALL_MOTOR_DB), repeatability=1,
         made=(DerivationRule(of="noise_avg", beside=("noise_background",), make=noise.of_reading),),
         same=("rig", "placement", "distance_cm", "meter", "throttle_pct", "supply_v"),
+        under_ceiling=noise.close_by,
         reset_by=frozenset({BEARINGS, ROTOR, SHAFT, TIMING, BOARD, REWOUND}), 
+        may_slip=True,
         test=BenchTest("noise", "noise at the lowest setting", 40), resolution=0.1, natural_spread=1.5,
         sayings=("{} louder", "{} quieter", "As loud"), part="bearings",
         between=BetweenMotors(more="is {} louder", less="is {} quieter", uses={"long life": -1.0}, quick=True),
@@ -207,6 +214,7 @@ _ENTRIES = (
         made=(DerivationRule(of="temperature", run_maybe=("temperature_before",), make=thermal.of_reading),),
         same=("rig", "throttle_pct", "timing_set_deg", "supply_v"),
         reset_by=frozenset({BEARINGS, ROTOR, TIMING, BOARD, REWOUND}), 
+        may_slip=True,
         test=BenchTest("heat", "temperature after the standard run", 120), resolution=0.1, natural_spread=3,
         sayings=("Runs {} hotter", "Runs {} cooler", "Runs as warm"), part="winding",
         between=BetweenMotors(more="runs {} hotter", less="runs {} cooler", uses={"economy": -0.5, "long life": -0.5},
@@ -217,6 +225,7 @@ _ENTRIES = (
         repeatability=5,
         made=(DerivationRule(of="detent_peak", together=True, make=detent.median_of_run),),
         reset_by=frozenset({ROTOR, REWOUND}), 
+        may_slip=True,
         test=BenchTest("detent", _DETENT_WORDS, 90), relative=True, direction=-1, resolution=0.5,
         natural_spread=4, worst_means=Verdict.RETIRE, sayings=_named("Detent", "{} stronger", "{} weaker"),
         part="magnets",
@@ -238,7 +247,8 @@ _ENTRIES = (
         made=(DerivationRule(of="gap", beside=("gap_turned",), together=True, make=gap.of_run),), same=(),
         reset_by=frozenset({ROTOR, SHAFT, REWOUND}), 
         test=BenchTest("gap", "gap at four clock positions", 90), absolute=True, resolution=0.005,
-        natural_spread=0.02, typical=0.02, decimals=2, sayings=_named("Run-out"), part="gap",
+        natural_spread=0.02, typical=0.02, decimals=2, stands="Run-out {}",
+        sayings=_named("Run-out"), part="gap",
         between=BetweenMotors(more="runs out {} more", less="runs out {} less"), on_tag=8,
     ),
     Quantity(
@@ -269,7 +279,8 @@ _ENTRIES = (
         repeatability=0.3, made=(DerivationRule(of=resistance.PAIRS[0], run=resistance.PAIRS[1:],
         make=resistance.of_run),), same=(), reset_by=frozenset({REWOUND}), 
         test=BenchTest("resistance", "winding resistance of the three pairs", 120), absolute=True,
-        resolution=0.1, natural_spread=0.4, typical=0.5, sayings=_named("Winding imbalance"), part="winding",
+        resolution=0.1, natural_spread=0.4, typical=0.5, stands="Winding pairs {} apart",
+        sayings=_named("Winding imbalance"), part="winding",
         between=BetweenMotors(more="has phases {} less alike", less="has phases {} more alike"),
     ),
 )  # fmt: skip

@@ -13,21 +13,26 @@ import math
 from dataclasses import dataclass
 from statistics import median
 
-from waldhorn.core.base.errors import InputError
+from waldhorn.core.base.conditions import TOLERANCES, Conditions, at_full_throttle
 from waldhorn.core.base.vocabulary import NoteKind
 from waldhorn.core.measuring.derivation import Derived, Inputs
 
 TOO_LOUD_DB = 3.0  # [1]
+NEAREST_DB = 0.5  # nearer to the hall nothing is told
+METER_DB = 1.0  # one standard uncertainty of a level, and of the hall [2]
 LOUD_SMALL_MOTOR_DB = 92.0  # a small motor at 10 cm and full throttle [2]
 DISTANCE_CM = 10.0
 
 
 @dataclass(frozen=True, slots=True)
 class Corrected:
-    """A level with the background taken out, dB, and how much that was."""
+    """A level with the background taken out, dB, how much that was, and its standard uncertainty where either reading
+    is known to 1 dB; `bound` where it stands so near the hall that it is at most what was read."""
 
     level_db: float
     correction_db: float
+    u_db: float
+    bound: bool = False
 
     @property
     def negligible(self) -> bool:
@@ -36,7 +41,7 @@ class Corrected:
 
 
 def without_background(level_db: float, background_db: float) -> Corrected:
-    """The motor's own level.
+    """The motor's own level, the less sure the nearer it stands to the hall.
 
     Parameters
     ----------
@@ -49,30 +54,29 @@ def without_background(level_db: float, background_db: float) -> Corrected:
     -------
     Corrected
 
-    Raises
-    ------
-    InputError
-        Less than 3 dB between the two.
-
     Notes
     -----
-    Formula: L = 10·log10(10^(Lm/10) − 10^(Lb/10))
+    Formula: L = 10·log10(10^(Lm/10) − 10^(Lb/10)); with q = 10^(−Δ/10), u² = (u_m/(1 − q))² + (u_b·q/(1 − q))², u_m =
+    u_b = 1 dB. Below 3 dB it is an upper bound besides, and taken no nearer to the hall than 0.5 dB.
 
-    Source: [1]_.
+    Source: [1]_, law of propagation of uncertainty.
 
     Examples
     --------
     >>> round(without_background(80.0, 74.0).level_db, 2)
     78.74
+    >>> for level in (82, 80.5, 87):
+    ...     own = without_background(level, 77)
+    ...     print(round(own.level_db, 2), round(own.u_db, 2), own.bound)
+    80.35 1.53 False
+    77.93 1.98 False
+    86.54 1.12 False
     """
-    gap = level_db - background_db
-    if gap < TOO_LOUD_DB:
-        raise InputError(
-            "noise",
-            f"too loud here: {level_db:g} dB stands only {gap:.1f} dB above the hall, {TOO_LOUD_DB:g} are needed",
-        )
-    own = 10 * math.log10(10 ** (level_db / 10) - 10 ** (background_db / 10))
-    return Corrected(own, level_db - own)
+    gap = max(level_db - background_db, NEAREST_DB)
+    q = 10 ** (-gap / 10)
+    own = level_db + 10 * math.log10(1 - q)
+    u = math.hypot(METER_DB / (1 - q), METER_DB * q / (1 - q))
+    return Corrected(own, level_db - own, u, level_db - background_db < TOO_LOUD_DB)
 
 
 def telltale(suspect_lowest_db: float, healthy_full_db: float) -> bool:
@@ -101,12 +105,22 @@ def telltale(suspect_lowest_db: float, healthy_full_db: float) -> bool:
     return suspect_lowest_db > healthy_full_db
 
 
-def of_reading(given: Inputs) -> Derived | None:
-    """A level with the hall taken out; None where it stands too close to the hall, as it is where none was noted."""
+def close_by(under: Conditions) -> bool:
+    """Whether a level was taken where the absolute limit holds: at full throttle, from 10 cm.
+
+    >>> close_by(Conditions(distance_cm=10.0)), close_by(Conditions(throttle_pct=15.0))
+    (True, False)
+    """
+    near = under.distance_cm is None or abs(under.distance_cm - DISTANCE_CM) <= TOLERANCES["distance_cm"]
+    return near and at_full_throttle(under)
+
+
+def of_reading(given: Inputs) -> Derived:
+    """A level with the hall taken out, and what the hall adds to its doubt beyond the meter's own; as it is where no
+    hall was noted."""
     level, halls = given.one("noise_avg"), given.values.get("noise_background")
     if not halls:
         return Derived(level, level, note=NoteKind.BACKGROUND_NOT_NOTED)
-    try:
-        return Derived(without_background(level, median(halls)).level_db, level)
-    except InputError:
-        return None
+    own = without_background(level, median(halls))
+    further = math.sqrt(max(own.u_db**2 - METER_DB**2, 0.0))
+    return Derived(own.level_db, level, further, note=NoteKind.NEAR_THE_HALL if own.bound else None)

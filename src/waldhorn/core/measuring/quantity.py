@@ -6,6 +6,7 @@ The quantities themselves are in `measures`.
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 
+from waldhorn.core.base.conditions import Conditions
 from waldhorn.core.base.history import Motor
 from waldhorn.core.base.vocabulary import EventKind, SetUp, Verdict
 from waldhorn.core.measuring.derivation import DerivationRule
@@ -13,10 +14,12 @@ from waldhorn.core.measuring.derivation import DerivationRule
 
 @dataclass(frozen=True, slots=True)
 class Limits:
-    """Change at which to watch and to act, in the quantity's change unit (percent, or its own unit)."""
+    """Change at which to watch and to act, in the quantity's change unit (percent, or its own unit); `ceiling` is the
+    value, in its unit, that stands for the act limit where a motor has nothing to compare with."""
 
     watch: float
     act: float
+    ceiling: float | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,10 +62,12 @@ class Quantity:
     share of the value that a repeat strays besides; `set_up` is what it shares with other quantities and can be
     wrong; `resolution` one step of the display, likewise. `natural_spread` is one standard deviation between sound
     motors of one model, in the change unit, `typical` the value of a sound motor where that is known of all.
-    `against_machine` quantities compare with the other motors of the machine. `worst_means` is the answer when this
-    one alone is past its act limit. `sayings` word a rise, a fall and no change; `part` is where it sits on the
-    drawing. `between` is how it compares between motors, None where it does not; `glance` its strip on the rack,
-    which several may share (0: none), `on_tag` how early it goes into the code of a tag (0: not).
+    `may_slip` where a value is read as it is, so that its ratio to the one before tells of a slip. `under_ceiling` says
+    under which conditions an absolute limit may be held against it. `against_machine` quantities compare with the other
+    motors of the machine. `worst_means` is the answer when this one alone is past its act limit. `sayings` word a rise,
+    a fall and no change, `stands` the value of an absolute one; `part` is where it sits on the drawing. `between` is
+    how it compares between motors, None where it does not; `glance` its strip on the rack, which several may share (0:
+    none), `on_tag` how early it goes into the code of a tag (0: not).
     """
 
     name: str
@@ -84,10 +89,13 @@ class Quantity:
     natural_spread: float = 0.0
     typical: float | None = None
     strays_by: float = 0.0
+    may_slip: bool = False
+    under_ceiling: Callable[[Conditions], bool] = field(default=lambda under: True)
     decimals: int = 1
     worst_means: Verdict = Verdict.REPAIR
     label: Callable[[Motor], float | None] = field(default=lambda motor: None)
     sayings: tuple[str, str, str] = ("{} more", "{} less", "as before")
+    stands: str = ""
     part: str = ""
     between: BetweenMotors | None = None
     glance: int = 0

@@ -13,6 +13,8 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+import numpy as np
+
 from waldhorn.core.base.errors import InputError
 from waldhorn.core.measuring.derivation import Derived, Inputs
 
@@ -23,6 +25,8 @@ EDGE_C = 50.0  # "at the edge for repeated pulls" [3]
 RUN_S = 28.0  # the standard run at the usual five settings: 3 + 3 × 5 + 10 s [3]
 USUAL_TAU_S = 420.0  # how a small motor cools, until its own readings show it [3]
 _LEAST_EXCESS_K = 0.5
+SOAK_S = 90.0  # heat comes from the winding until then [3]
+_LEAST_SETTLED, _STEPS = 3, 12
 
 
 @dataclass(frozen=True, slots=True)
@@ -199,7 +203,8 @@ def fit_cooling(seconds: Sequence[float], surface_c: Sequence[float], ambient_c:
 
     Notes
     -----
-    Formula: T(t) = Ta + (T0 − Ta)·e^(−t/τ); straight line through ln(T − Ta)
+    Formula: T(t) = Ta + ΔT·e^(−t/τ) by least squares, the first 90 s dropped where three readings are left: until then
+    heat still comes from the winding. Of two readings the line through their logarithms.
 
     Source: [1]_.
 
@@ -207,18 +212,34 @@ def fit_cooling(seconds: Sequence[float], surface_c: Sequence[float], ambient_c:
     --------
     >>> round(fit_cooling([0, 60], [62.0, 22 + 40 / math.e], 22.0).tau_s, 6)
     60.0
+    >>> soaked = [47.0, 41.1, 38.0, 35.7, 33.9, 32.3, 30.9, 29.7, 28.7, 27.8, 27.0]
+    >>> round(fit_cooling(range(0, 601, 60), soaked, 22.0).tau_s)
+    414
     """
-    points = [
-        (t, math.log(c - ambient_c)) for t, c in zip(seconds, surface_c, strict=True) if c - ambient_c > _LEAST_EXCESS_K
-    ]
+    above = [(t, c - ambient_c) for t, c in zip(seconds, surface_c, strict=True) if c - ambient_c > _LEAST_EXCESS_K]
+    settled = [(t, k) for t, k in above if t >= SOAK_S]
+    points = settled if len({t for t, _ in settled}) >= _LEAST_SETTLED else above
     if len({t for t, _ in points}) < 2:
         raise InputError("temperature", f"two readings more than {_LEAST_EXCESS_K} K above ambient show how it cools")
     mean_t = sum(t for t, _ in points) / len(points)
-    mean_l = sum(v for _, v in points) / len(points)
-    slope = sum((t - mean_t) * (v - mean_l) for t, v in points) / sum((t - mean_t) ** 2 for t, _ in points)
+    mean_l = sum(math.log(k) for _, k in points) / len(points)
+    slope = sum((t - mean_t) * (math.log(k) - mean_l) for t, k in points) / sum((t - mean_t) ** 2 for t, _ in points)
     if slope >= 0:
         raise InputError("temperature", "it does not cool: read again in a minute, on the same spot")
-    return Cooling(math.exp(mean_l - slope * mean_t), -1 / slope, ambient_c)
+    excess, tau = math.exp(mean_l - slope * mean_t), -1 / slope
+    return Cooling(*(_least_squares(points, excess, tau) if len(points) > 2 else (excess, tau)), ambient_c)
+
+
+def _least_squares(points: Sequence[tuple[float, float]], excess: float, tau: float) -> tuple[float, float]:
+    """Excess and time constant by Gauss and Newton from a first guess: rounded readings near the air weigh no more than
+    the others, as they do in their logarithms."""
+    t, k = (np.array(column) for column in zip(*points, strict=True))
+    for _ in range(_STEPS):
+        decay = np.exp(-t / tau)
+        slopes = np.column_stack((decay, excess * decay * t / tau**2))
+        step, *_ = np.linalg.lstsq(slopes, k - excess * decay, rcond=None)
+        excess, tau = excess + float(step[0]), max(tau + float(step[1]), tau / 2)
+    return excess, tau
 
 
 def seconds_until(cooling: Cooling, target_c: float, within_k: float = COMPARABLE_K) -> float:

@@ -39,13 +39,15 @@ class Row:
 
 @dataclass(frozen=True, slots=True)
 class Constants:
-    """R in Ω and Kv in rpm/V, each with one standard uncertainty, and the no-load current in A that goes with them."""
+    """R in Ω and Kv in rpm/V, each with one standard uncertainty, and the no-load current in A that goes with them;
+    `odd_row` is the row, from 0, that fits none of the others."""
 
     resistance_ohm: float
     kv: float
     no_load_a: float
     u_resistance: float
     u_kv: float
+    odd_row: int | None = None
 
     @property
     def torque_constant(self) -> float:
@@ -76,7 +78,7 @@ def fit(rows: Sequence[Row], no_load_a: float, u_volts: float | None = None) -> 
 
     Notes
     -----
-    Formula: V = R·I + n/Kv, weighted least squares without intercept
+    Formula: V = R·I + n/Kv, weighted least squares without intercept; u times √(χ²/ν) where that is above one
 
     Source: [1]_, [2]_. Limits: full throttle, one timing; R grows with the temperature of the winding.
 
@@ -95,11 +97,62 @@ def fit(rows: Sequence[Row], no_load_a: float, u_volts: float | None = None) -> 
     saa, sann, snn = ((weights * a * b).sum() for a, b in ((amps, amps), (amps, rpm), (rpm, rpm)))
     det = saa * snn - sann**2
     resistance, slope = solve(volts, amps, rpm, weights)
-    u_r, u_slope = math.sqrt(snn / det), math.sqrt(saa / det)
     r, per_volt = float(resistance), float(slope)
+    wider = max(1.0, math.sqrt(misfit(rows, weights) / (len(rows) - 2))) if len(rows) > 2 else 1.0
+    u_r, u_slope = math.sqrt(snn / det), math.sqrt(saa / det)
     if r <= 0 or per_volt <= 0 or u_r > LOOSEST_R * r:
         raise InputError("rows", f"{len(rows)} rows do not tell R better than ± {u_r:.2g} Ω: {_ADVICE}")
-    return Constants(r, 1 / per_volt, no_load_a, u_r, u_slope / per_volt**2)
+    return Constants(r, 1 / per_volt, no_load_a, wider * u_r, wider * u_slope / per_volt**2, odd_row(rows, weights))
+
+
+def misfit(rows: Sequence[Row], weights: Floats) -> float:
+    """How far rows lie from the constants that fit them best: χ², in their uncertainties squared."""
+    volts, amps, rpm = columns(rows)
+    resistance, slope = solve(volts, amps, rpm, weights)
+    return float((weights * (volts - resistance * amps - slope * rpm) ** 2).sum())
+
+
+def odd_row(rows: Sequence[Row], weights: Floats) -> int | None:
+    """The row that fits none of the others, where there is one.
+
+    Parameters
+    ----------
+    rows : sequence of Row
+    weights : array
+        1/V², shape (n,).
+
+    Returns
+    -------
+    int or None
+        From 0; None where all fit, or where leaving one out does not mend it.
+
+    Notes
+    -----
+    Formula: χ² of all beyond its 99.9 % point, without the row least, and within its 95 % point. Of two rows under load
+    either may be left out; the one is named without which the others fit best.
+
+    Source: [2]_.
+
+    Examples
+    --------
+    >>> idle = [Row(3.7, 0.40, 3364), Row(7.4, 0.47, 6760), Row(11.1, 0.55, 10156)]
+    >>> slip = [*idle, Row(11.8, 9.0, 9025), Row(10.4, 14.0, 8151)]
+    >>> odd_row(slip, np.full(5, 1 / 0.05**2))
+    3
+    >>> found = fit(slip, 0.55, u_volts=0.05)
+    >>> round(found.resistance_ohm, 3), round(found.u_resistance, 3)
+    (0.131, 0.04)
+    """
+    left = len(rows) - 3
+    if left < 1:
+        return None
+    from scipy.special import chdtri  # a while to load, and few rows ask
+
+    if misfit(rows, weights) < chdtri(left + 1, 0.001):
+        return None
+    without = [misfit([r for k, r in enumerate(rows) if k != i], np.delete(weights, i)) for i in range(len(rows))]
+    best = min(without)
+    return without.index(best) if best < chdtri(left, 0.05) else None
 
 
 _ADVICE = "add one under a heavier load, or measure it with four wires"
@@ -200,6 +253,8 @@ def best_current(constants: Constants, volts: float) -> tuple[float, float]:
     (7.45, 0.858)
     """
     i0, r = constants.no_load_a, constants.resistance_ohm
+    if r <= 0:
+        return math.inf, 1.0  # a winding that costs nothing is the better the more it carries
     return math.sqrt(i0 * volts / r), (1 - math.sqrt(i0 * r / volts)) ** 2
 
 

@@ -116,6 +116,8 @@ def operating_point(constants: Constants, pack: Pack, load: Load) -> Outcome:
     (11.4, 10230.0, 120.7, 0.855)
     """
     ohm = constants.resistance_ohm + pack.inner_ohm
+    if ohm <= 0:
+        raise InputError("pack", "neither winding nor pack have a resistance: nothing limits the current")
     free = pack.rest_v * constants.kv
 
     def spare(rpm: float) -> float:

@@ -104,7 +104,9 @@ def nested(motors: Sequence[Sequence[Sequence[float]]]) -> Nested:
     among = v * r * sum((m - whole) ** 2 for m in of_motors) / (p - 1)
     visit, motor = max(0.0, (visited - within) / r), max(0.0, (among - visited) / (v * r))
     rig, total = math.sqrt(within + visit), math.sqrt(within + visit + motor)
-    categories = math.floor(1.41 * math.sqrt(motor) / rig) if rig else 0
+    categories = (
+        math.floor(1.41 * math.sqrt(motor) / rig) if rig else p if motor else 0
+    )  # a perfect rig tells all apart
     return Nested(
         math.sqrt(within), math.sqrt(visit), math.sqrt(motor), 100 * rig / total if total else 0.0, categories
     )

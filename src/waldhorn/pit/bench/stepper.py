@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from waldhorn.core.base.conditions import at_full_throttle
 from waldhorn.core.base.vocabulary import Look, Spin
 from waldhorn.core.judging.evidence import Evidence
-from waldhorn.core.judging.noticed import open_findings
+from waldhorn.core.judging.hands import open_findings
 from waldhorn.core.judging.verdict import Judgement
 from waldhorn.core.measuring import inspection
 from waldhorn.core.measuring.measures import QUANTITIES

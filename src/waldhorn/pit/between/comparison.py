@@ -20,7 +20,7 @@ from waldhorn.core.measuring.observations import all_groups
 from waldhorn.core.rigs.reference_motor import was_out
 from waldhorn.pit.bench.steps.load import row_of
 from waldhorn.pit.judging import figures
-from waldhorn.pit.judging.judging import repeatability
+from waldhorn.pit.judging.figures import repeatability
 from waldhorn.store import cached_verdicts, limits_and_prices, motors, readings, rigs
 from waldhorn.store import figures as figures_store
 
@@ -59,7 +59,7 @@ class Partition:
     """Sets, one a machine; `refused` says why there are none. `alike` when no two of a set differ in
     anything it is made alike in, `too_far` in what a set is not good enough for its class, `telling` whose further
     reading in what would tell the best set from the next; `short` by what share the sets may be further apart than the
-    best there are."""
+    best there are; `picked` what the best of many is expected to score when it is read again."""
 
     sets: tuple[ScoredSet, ...] = ()
     runners_up: tuple[ScoredSet, ...] = ()
@@ -68,6 +68,7 @@ class Partition:
     too_far: tuple[TooFar, ...] = ()
     telling: tuple[str, str] | None = None
     short: float = 0.0
+    picked: float | None = None
     refused: str = ""
 
 
@@ -93,7 +94,7 @@ def between(
     found = _named(session, tags)
     runs = figures_store.taken_for(session, list(found), (Purpose.TIMING_PULL, Purpose.LOAD))
     latest = figures_store.latest(session, list(found)) | _on_bench(session, list(found), now)
-    drifted, lines = rigs.said_of_rigs(session, now)
+    drifted, lines, _ = rigs.said_of_rigs(session, now)
     out = {
         (m.tag, name)
         for i, m in found.items()
@@ -170,18 +171,19 @@ def _partition(rows: Sequence[Row], take: int, machines: int, within: Mapping[st
     u = {r.quantity.name: (sum(s.u**2 for s in r.values) / len(r.values)) ** 0.5 for r in scored}
     if machines == 1:
         best = sets.best_sets(values, u, take)
+        picked = sets.expected_score(best.best.score, values, u) if len(values) > take else best.best.score
         telling = sets.telling(values, u, best.best, best.runners_up[0]) if best.runners_up else None
-        found = Partition((best.best,), best.runners_up, best.left_over, telling=telling)
+        found = Partition((best.best,), best.runners_up, best.left_over, telling=telling, picked=picked)
     else:
         parted = part(values, u, take, machines)
         found = Partition(parted.sets, left_over=parted.left_over, short=parted.short)
-    alike = all(_alike(scored, one) for one in found.sets)
+    alike = all(_alike(scored, one, max(one.score, found.picked or 0.0)) for one in found.sets)
     return replace(found, alike=alike, too_far=tuple(t for one in found.sets for t in _too_far(scored, one, within)))
 
 
-def _alike(scored: Sequence[Row], chosen: ScoredSet) -> bool:
+def _alike(scored: Sequence[Row], chosen: ScoredSet, score: float) -> bool:
     among = [[s for s in r.values if s.tag in chosen.motors] for r in scored]
-    return chosen.score < sets.AS_ALIKE_AS_CAN_BE_READ and not any(counts(values) for values in among)
+    return score < sets.AS_ALIKE_AS_CAN_BE_READ and not any(counts(values) for values in among)
 
 
 def _too_far(scored: Sequence[Row], chosen: ScoredSet, within: Mapping[str, float]) -> list[TooFar]:

@@ -5,34 +5,41 @@ from collections.abc import Iterable, Mapping, Sequence
 from collections.abc import Set as AbstractSet
 from dataclasses import dataclass, field, replace
 from datetime import datetime
+from functools import cache
 
 from sqlalchemy.orm import Session
 
 from waldhorn.core.base.history import History
 from waldhorn.core.comparing.differences import Latest
 from waldhorn.core.judging import baseline, model_medians
+from waldhorn.core.judging.assessment import moved_from_own
 from waldhorn.core.judging.baseline import Baseline
 from waldhorn.core.measuring.measures import BETWEEN, QUANTITIES
 from waldhorn.core.measuring.observations import Group, all_groups, groups_of_study
 from waldhorn.core.rigs import learning
-from waldhorn.core.rigs.learning import Taught
-from waldhorn.core.rigs.repeatability import ODD_ONE_OUT
+from waldhorn.core.rigs.day_shift import Moved
+from waldhorn.core.rigs.learning import Sums, Taught
+from waldhorn.core.rigs.repeatability import ODD_ONE_OUT, Repeatability, Spread
 from waldhorn.store import cached_verdicts
 from waldhorn.store import figures as store
+from waldhorn.store.cached_verdicts import Spreads
 
 
 @dataclass(frozen=True)
 class Figures:
-    """By motor id: own baselines, what it teaches of the rigs, and what was read of it last."""
+    """By motor id: own baselines, what it teaches of the rigs, what was read of it last, and how far that lies from its
+    own past."""
 
     own: dict[str, dict[str, list[Baseline]]] = field(default_factory=dict)
     taught: dict[str, list[Taught]] = field(default_factory=dict)
     latest: dict[str, dict[str, Latest]] = field(default_factory=dict)
+    moved: dict[str, dict[str, Moved]] = field(default_factory=dict)
 
 
 def of(session: Session, fresh: Mapping[str, History]) -> Figures:
     """The figures of these motors, of their closed checks."""
     on_bench = set(cached_verdicts.open_checks(session, list(fresh)).values())
+    known = repeatability(cached_verdicts.rig_spreads(session))
     found = Figures()
     for i, history in fresh.items():
         groups = {name: [g for g in mine if g.check not in on_bench] for name, mine in all_groups(history).items()}
@@ -42,7 +49,18 @@ def of(session: Session, fresh: Mapping[str, History]) -> Figures:
             *learning.of_studies(groups_of_study(history)),
         ]
         found.latest[i] = latest_of(groups)
+        found.moved[i] = {} if history.motor.reference else moved_from_own(history, groups, known)
     return found
+
+
+def repeatability(spreads: Spreads) -> Repeatability:
+    """How well each rig repeats, per quantity: what it has shown, weighed with the default."""
+
+    @cache
+    def of_pair(rig: str, quantity: str) -> Spread:
+        return learning.spread(spreads.get((rig, quantity), Sums()), quantity)
+
+    return of_pair
 
 
 def latest_of(groups: Mapping[str, Sequence[Group]]) -> dict[str, Latest]:
@@ -55,7 +73,7 @@ def keep(session: Session, found: Figures, motor_ids: Sequence[str], now: dateti
     changed = cached_verdicts.keep_figures(
         session, motor_ids, {i: found.own[i] for i in motor_ids}, {i: found.taught[i] for i in motor_ids}
     )
-    store.keep_latest(session, {i: found.latest[i] for i in motor_ids})
+    store.keep_latest(session, {i: found.latest[i] for i in motor_ids}, {i: found.moved[i] for i in motor_ids})
     if models := store.models_of(session, changed):
         _keep_models(session, models, now)
     return changed

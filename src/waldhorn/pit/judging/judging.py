@@ -5,7 +5,6 @@ from collections import defaultdict
 from collections.abc import Callable, Mapping, Sequence
 from collections.abc import Set as AbstractSet
 from datetime import datetime
-from functools import cache
 from typing import Any
 
 from sqlalchemy.orm import Session
@@ -13,16 +12,17 @@ from sqlalchemy.orm import Session
 from waldhorn.core.base.history import HANDED_BUT_KEPT, History, Motor
 from waldhorn.core.base.vocabulary import EventKind, State, Verdict
 from waldhorn.core.judging.baseline import Baseline
+from waldhorn.core.judging.plan import CheckBy, check_by
 from waldhorn.core.judging.remedies import Prices
 from waldhorn.core.judging.verdict import JUDGE_VERSION, Judgement, JudgingContext, Turning, judge, turning
 from waldhorn.core.measuring.measures import QUANTITIES
 from waldhorn.core.measuring.observations import all_groups
 from waldhorn.core.measuring.quantity import Limits
-from waldhorn.core.rigs import learning, reference_motor
-from waldhorn.core.rigs.learning import Sums
+from waldhorn.core.rigs import reference_motor
 from waldhorn.core.rigs.reference_motor import Drifted
-from waldhorn.core.rigs.repeatability import Repeatability, Spread
+from waldhorn.core.rigs.repeatability import Repeatability
 from waldhorn.pit.judging import figures
+from waldhorn.pit.judging.figures import repeatability
 from waldhorn.pit.rigs import calibration
 from waldhorn.store import cached_verdicts, fleet, limits_and_prices, motors, readings, rigs
 from waldhorn.store.cached_verdicts import Spreads
@@ -52,7 +52,7 @@ def judging_contexts(
     known = repeatability(cached_verdicts.rig_spreads(session, as_of))
     limits = {**limits_and_prices.limits(session, as_of), **(supposing or {})}
     prices = limits_and_prices.prices(session)
-    drifted, between_rigs = rigs.said_of_rigs(session, as_of)
+    drifted, between_rigs, shifted = rigs.said_of_rigs(session, as_of)
     return {
         i: JudgingContext(
             _peers(i, by_model.get(key_of(m.model), {}), shaking.get(m.machine, {})),
@@ -61,6 +61,7 @@ def judging_contexts(
             prices.get(m.owner, Prices()),
             drifted,
             between_rigs,
+            shifted,
         )
         for i, m in of.items()
     }
@@ -99,16 +100,6 @@ def judge_all(
     histories = readings.histories(session, motor_ids)
     judging_context = judging_contexts(session, {i: h.motor for i, h in histories.items()}, as_of, supposing)
     return {i: judge(h, as_of, judging_context[i]) for i, h in histories.items()}
-
-
-def repeatability(spreads: Spreads) -> Repeatability:
-    """How well each rig repeats, per quantity: what it has shown, weighed with the default."""
-
-    @cache
-    def of(rig: str, quantity: str) -> Spread:
-        return learning.spread(spreads.get((rig, quantity), Sums()), quantity)
-
-    return of
 
 
 def settle(session: Session, now: datetime) -> None:
@@ -181,6 +172,8 @@ def _touch_further(
         found_lines = calibration.all_lines(session, after, now)
         if rigs.keep_lines(session, found_lines, now):
             motors.touch(session, cached_verdicts.motors_on_rigs(session, {rig for rig, _, _ in found_lines}))
+    for rig, day in rigs.keep_shifts(session, now):
+        motors.touch(session, readings.motors_on_day(session, rig, day))
     if references:
         put_right = rigs.put_right(session)
         found = {i: _drifted(h, after, put_right) for i, h in references.items()}
@@ -244,10 +237,10 @@ def runs_since(history: History, since: datetime | None) -> int:
 
 def _cached_verdict(motor_id: str, history: History, found: Judgement, signed: SignedRow | None) -> dict[str, Any]:
     checked_at = max((c.at for c in history.checks if c.readings), default=None)
-    stands = signed if signed and checked_at and signed.at >= checked_at else None
+    stands = signed if signed and not _news_since(history, signed.at) else None
     overruled = stands if stands and stands.verdict != found.verdict and stands.verdict != stands.tool_verdict else None
     verdict = Verdict(stands.verdict) if stands else found.verdict
-    due = found.check_by
+    due, since = _due(found, stands, checked_at)
     gone = off_the_rack(history)
     return {
         "motor_id": motor_id,
@@ -259,11 +252,36 @@ def _cached_verdict(motor_id: str, history: History, found: Judgement, signed: S
         "strips": [_glance(found, names) for names in GLANCE],
         "checked_at": checked_at,
         "due_on": due.date.isoformat() if due else "",
-        "due_runs": due.runs - runs_since(history, checked_at) if due else None,
+        "due_runs": due.runs - runs_since(history, since) if due else None,
         "retired": bool(gone),
         "overruled_by": overruled.signed_by if overruled else "",
         "tool_verdict": found.verdict,
     }
+
+
+def _due(
+    found: Judgement, signed: SignedRow | None, checked_at: datetime | None
+) -> tuple[CheckBy | None, datetime | None]:
+    """When it is due, and from when its runs are counted: from what was signed, where that stands. A motor that is
+    signed as retired is not due."""
+    if signed is None:
+        return found.check_by, checked_at
+    verdict = Verdict(signed.verdict)
+    if verdict is Verdict.RETIRE:
+        return None, signed.at
+    mine = check_by(verdict, signed.at.date())
+    if found.check_by and checked_at and verdict is found.verdict:
+        days = found.check_by.date - checked_at.date()
+        mine = CheckBy(min(mine.runs, found.check_by.runs), min(mine.date, signed.at.date() + days))
+    return mine, signed.at
+
+
+def _news_since(history: History, at: datetime) -> bool:
+    """Whether anything but runs is known of a motor that was not when its answer was signed."""
+    read = any(r.at > at for c in history.checks for r in c.readings)
+    happened = any(e.at > at and e.event not in (EventKind.RUN, EventKind.CLEANED) for e in history.events)
+    looked = (f.at for part in (history.inspected, history.lamps, history.crossed, history.poles) for f in part)
+    return read or happened or any(t > at for t in looked)
 
 
 def off_the_rack(history: History) -> str:

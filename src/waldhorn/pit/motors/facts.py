@@ -69,6 +69,7 @@ def read_motor(typed: Mapping[str, str]) -> Motor:
     values: dict[str, Any] = {
         "sensored": typed.get("sensored", "yes") == "yes",
         "reference": typed.get("reference", "no") == "yes",
+        "yardstick": typed.get("yardstick", "no") == "yes",
     }
     for name in _TEXTS:
         values[name] = typed.get(name, "").strip() or _IF_EMPTY.get(name, "")

@@ -11,7 +11,7 @@ from waldhorn.core.base.errors import InputError, InputErrors
 from waldhorn.core.base.history import Motor, Reading
 from waldhorn.core.base.units import read_number
 from waldhorn.core.base.vocabulary import Look, Placement
-from waldhorn.core.judging.noticed import open_findings
+from waldhorn.core.judging.hands import open_findings
 from waldhorn.core.measuring import machine
 from waldhorn.core.measuring.measures import MEASURES
 from waldhorn.pit.bench.steps.first_spin import LOWEST_PCT

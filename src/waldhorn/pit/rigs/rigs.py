@@ -16,7 +16,7 @@ from waldhorn.core.rigs import learning, reference_motor
 from waldhorn.core.rigs.learning import Sums
 from waldhorn.core.rigs.reference_motor import Drifted, RigChart
 from waldhorn.core.rigs.repeatability import Repeatability, Spread
-from waldhorn.pit.judging.judging import repeatability
+from waldhorn.pit.judging.figures import repeatability
 from waldhorn.pit.rigs import calibration
 from waldhorn.pit.rigs.calibration import Beside
 from waldhorn.store import cached_verdicts, motors, readings, studies

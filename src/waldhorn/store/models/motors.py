@@ -42,6 +42,7 @@ class MotorFacts:
     price: Mapped[float | None]
     note: Mapped[str]
     reference: Mapped[bool] = mapped_column(default=False)
+    yardstick: Mapped[bool] = mapped_column(default=False)
     tag_key: Mapped[str]
     model_key: Mapped[str]
     search: Mapped[str]

@@ -66,7 +66,7 @@ class OwnBaselineRow(Base):
 
 class LatestRow(Base):
     """What was read of a motor last, a quantity a row (see `core.comparing.Latest`), so that comparing does not read
-    whole histories."""
+    whole histories; `change` and `u_change` how far that lies from its own past, change unit."""
 
     __tablename__ = "latest_value"
 
@@ -79,6 +79,21 @@ class LatestRow(Base):
     conditions: Mapped[Conditions]
     u_further: Mapped[float]
     resolution: Mapped[float]
+    change: Mapped[float | None]
+    u_change: Mapped[float | None]
+
+
+class RigShiftRow(Base):
+    """What the motors of a day moved alike on a rig, and how many (see `core.rigs.day_shift`)."""
+
+    __tablename__ = "rig_shift"
+
+    rig: Mapped[str] = mapped_column(primary_key=True)
+    quantity: Mapped[str] = mapped_column(primary_key=True)
+    day: Mapped[str] = mapped_column(primary_key=True)
+    value: Mapped[float]
+    u: Mapped[float]
+    motors: Mapped[int]
 
 
 class ModelSpreadRow(Base):

@@ -57,6 +57,7 @@ _templates = Environment(
 )
 _templates.filters |= {
     "number": words.number,
+    "in_hundred": words.in_hundred,
     "signed": words.signed,
     "day": words.day,
     "clock": words.clock,

@@ -71,6 +71,17 @@ def with_band(value: float, low: float, high: float) -> str:
     return f"{number(round(value / step) * step, decimals)} ± {number(round(half / step) * step, decimals)}"
 
 
+def in_hundred(probability: float) -> str:
+    """A probability as one says it.
+
+    >>> in_hundred(0.954), in_hundred(0.9999)
+    ('95 in 100', 'more than 99 in 100')
+    """
+    if probability > 0.995:
+        return "more than 99 in 100"
+    return f"{max(1, round(100 * probability))} in 100"
+
+
 def signed(value: float | None, decimals: int = 1) -> str:
     """A change, with its sign always written; one that rounds to nothing has none to show."""
     if value is None:

@@ -9,7 +9,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from waldhorn.core.base.vocabulary import Look
-from waldhorn.core.judging.noticed import open_findings
+from waldhorn.core.judging.hands import open_findings
 from waldhorn.core.measuring import inspection
 from waldhorn.core.measuring.gap import GapFit
 from waldhorn.core.measuring.hall import SENSORS

@@ -8,6 +8,7 @@ from pydantic import create_model
 
 from waldhorn.core.base.history import Inspected, Motor, Reading
 from waldhorn.core.base.vocabulary import Look as Found
+from waldhorn.core.judging import hands
 from waldhorn.core.judging.sentences import FAULT_WORDS
 from waldhorn.core.measuring import inspection
 from waldhorn.pit.bench import cautions
@@ -89,7 +90,7 @@ class Look(Step[Fields, LookView]):
             words.append(f"No power until mended: {', '.join(i.title for i in stop)}.")
         elif inspection.hold_share(states) < 1:
             words.append("Hold each pull half as long.")
-        if suspicion := inspection.suspicion(states):
+        if suspicion := hands.suspicion(states):
             words.append(
                 f"A suspicion, not a verdict: {', '.join(FAULT_WORDS[f] for f in suspicion)}. The tests will tell."
             )

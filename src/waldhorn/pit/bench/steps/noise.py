@@ -4,7 +4,6 @@ from collections.abc import Sequence
 from typing import Annotated, Any
 
 from waldhorn.core.base.conditions import FULL_THROTTLE_PCT, at_full_throttle
-from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.explain import figure
 from waldhorn.core.base.history import Reading
 from waldhorn.core.base.vocabulary import Placement
@@ -74,16 +73,10 @@ class Noise(Step[NoiseFields, View]):
         return Taken(tuple(found))
 
     def missing(self, ctx: CheckContext, values: NoiseFields) -> dict[str, str]:
-        """A level too close to the hall, or none at all."""
+        """No level at all."""
         if values.background is None:
             return {}
-        wrong = {}
-        for name, level in values.levels().items():
-            try:
-                noise.without_background(level, values.background)
-            except InputError as refused:
-                wrong[name] = refused.sentence
-        return wrong or ({} if values.levels() else {"full": "one level at least is still to come"})
+        return {} if values.levels() else {"full": "one level at least is still to come"}
 
     def view(self, ctx: CheckContext, values: NoiseFields, fresh: Sequence[Reading]) -> View:
         """Each level with the hall taken out, and what is telling."""
@@ -97,13 +90,13 @@ class Noise(Step[NoiseFields, View]):
             if level is None or background is None:
                 continue
             inputs = {"level_db": level, "background_db": background}
-            try:
-                own = noise.without_background(**inputs)
-            except InputError:
-                continue
+            own = noise.without_background(**inputs)
             figures.append(
                 figure(f"{name}, hall out", "dB", 1, noise.without_background, show=lambda c: c.level_db, **inputs)
             )
+            if own.bound:
+                words.append(f"Within {noise.TOO_LOUD_DB:g} dB of the hall: {name} is at most {level:.0f} dB.")
+                continue
             if own.negligible and name == "full":
                 words.append("The hall hardly matters here.")
             words += _telling(ctx, name, own.level_db)

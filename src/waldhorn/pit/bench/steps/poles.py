@@ -8,7 +8,7 @@ from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.explain import Figure, figure
 from waldhorn.core.base.history import Motor, PoleFinding, Reading
 from waldhorn.core.base.vocabulary import PolesBy, Purpose
-from waldhorn.core.judging.noticed import open_findings
+from waldhorn.core.judging.hands import open_findings
 from waldhorn.core.measuring import inspection, poles
 from waldhorn.core.motors.facts import MOST_POLES, impossible
 from waldhorn.pit.bench import cautions

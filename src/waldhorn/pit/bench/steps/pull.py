@@ -89,7 +89,7 @@ class Pull(Step[PullFields, PullView]):
     live = True
     runs_wanted = 2
     measures = ("supply_volts", "no_load_current", "rpm", "rpm_p2p")
-    quantities = ("kv", "no_load_current", "friction", "speed_loss", "steadiness")
+    quantities = ("kv", "no_load_current", "friction", "speed_loss", "speed_ripple")
     hold_s = 10
     part = "shaft"
     untested = "not spun"
@@ -114,7 +114,7 @@ class Pull(Step[PullFields, PullView]):
         figures = _figures(ctx, last) if last else []
         if growth := _growth(rows):
             figures.append(growth)
-        agreement = {n: a for n, a in self.agreement(ctx).items() if n != "steadiness" or a.ask_again}
+        agreement = {n: a for n, a in self.agreement(ctx).items() if n != "speed_ripple" or a.ask_again}
         spun = loss_curve.spin_up(ctx, (*self.readings(ctx), *fresh))
         figures += _parts(spun) if spun and spun.now else []
         words = (f"Friction and what grows with the speed: {spun.refused}.",) if spun and spun.refused else ()

@@ -28,6 +28,7 @@ CHOICES = {
     "poles_known_by": ("", *PolesBy),
     "sensored": ("yes", "no"),
     "reference": ("no", "yes"),
+    "yardstick": ("no", "yes"),
 }
 MORE = (
     "rated_a",
@@ -116,7 +117,7 @@ def _as_typed(motor: Motor) -> dict[str, str]:
     values = {n: getattr(motor, n) for n in motor_store.MOTOR_FIELDS}
     known = {n: v for n, v in values.items() if v is not None}
     typed = {n: written(v, pit.dimension_of(n)) if isinstance(v, float) else str(v) for n, v in known.items()}
-    return typed | {n: "yes" if getattr(motor, n) else "no" for n in ("sensored", "reference")}
+    return typed | {n: "yes" if getattr(motor, n) else "no" for n in ("sensored", "reference", "yardstick")}
 
 
 def _values(session: Session, typed: dict[str, Any], wrong: dict[str, str], tag: str = "") -> dict[str, Any]:
@@ -124,6 +125,7 @@ def _values(session: Session, typed: dict[str, Any], wrong: dict[str, str], tag:
         "kind": "inrunner",
         "sensored": "yes",
         "reference": "no",
+        "yardstick": "no",
         "magnet": "neodymium",
         "poles_known_by": "",
     } | typed

@@ -1,0 +1,289 @@
+"""Questions: what has to be asked, looked at or read before an answer can be believed, first things first.
+
+Each says why it is asked, in ten words or fewer, and at which step it is answered; some stand against *keep*.
+
+References
+----------
+.. [1] Bench practice.
+"""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from enum import StrEnum
+from types import MappingProxyType
+
+from waldhorn.core.base.vocabulary import EventKind, Look, NoteKind
+from waldhorn.core.judging import demands, plan, slips
+from waldhorn.core.judging.case import Case
+from waldhorn.core.judging.evidence import Evidence, EvidenceKind, Note
+from waldhorn.core.judging.hands import SENSES, Finding
+from waldhorn.core.judging.sentences import capital, listed, number, signed
+from waldhorn.core.judging.visits import ONE_SITTING
+from waldhorn.core.measuring.inspection import ITEMS
+from waldhorn.core.measuring.measures import QUANTITIES
+from waldhorn.core.measuring.poles import POSSIBLE
+from waldhorn.core.motors.winding import can_be_wound
+
+HAPPENED = {EventKind.CRASH: "Crashed", EventKind.DUNKED: "Dunked", EventKind.OVERHEATED: "Overheated",
+            EventKind.RETURNED: "Came back"}  # fmt: skip
+UNEXPLAINED = 0.01  # a change that all hypotheses together would show so rarely is explained by none [1]
+_WORTH_ASKING = 3.0  # ... of so many of its own uncertainties [1]
+_MOST_STALE = 4
+
+
+class Why(StrEnum):
+    """Why something is asked."""
+
+    SLIP = "slip"
+    HAND = "hand"
+    EVENT = "event"
+    STALE = "stale"
+    RIG = "rig"
+    BASELINE = "baseline"
+    SETUP = "setup"
+    LABEL = "label"
+
+
+@dataclass(frozen=True, slots=True)
+class Question:
+    """Something to be asked, in ten words or fewer; `step` answers it, `blocks` says that it stands against keep."""
+
+    why: Why
+    says: str
+    step: str
+    blocks: bool = False
+    quantity: str = ""
+
+
+# What a change that no fault explains most plainly comes of: when it rose, and when it fell [1].
+PLAIN_CAUSES: Mapping[str, tuple[str, str]] = MappingProxyType({
+    "kv": ("hot motor, more timing, or the meter?", "timing back, supply sagging, or the meter?"),
+    "no_load_current": ("more timing, supply, or the meter?", "timing back, supply, or the meter?"),
+    "friction": ("cold grease, or the meter?", "warm motor, or the meter?"),
+    "speed_loss": ("more timing, or the meter?", "timing back, or the meter?"),
+    "noise_avg": ("placement, distance, or the meter?", "placement, distance, or the meter?"),
+    "temperature": ("hot start, longer run, or warm air?", "shorter run, wind, or the meter?"),
+    "detent_peak": ("lever, scale, or a cold motor?", "lever, scale, or a hot motor?"),
+    "timing_mean": ("end bell turned?", "end bell turned?"),
+})  # fmt: skip
+
+
+def of(case: Case, as_of: datetime) -> tuple[Question, ...]:
+    """Everything to be asked, first things first: slips, the baseline, the rig, what hands found, what events demand,
+    what nothing explains, what was not read today, the label.
+
+    Parameters
+    ----------
+    case : Case
+    as_of : datetime
+        Now.
+
+    Returns
+    -------
+    tuple of Question
+
+    Notes
+    -----
+    Source: [1]_.
+    """
+    asked = (_hands, _slips, _facts, _baselines, _rigs, _demanded, _unexplained, _set_ups, _stale, _labels)
+    return tuple(q for ask in asked for q in ask(case, as_of))
+
+
+def _each(case: Case, kind: NoteKind) -> list[tuple[Evidence, Note]]:
+    return [(e, n) for e in case.evidence for n in e.notes if n.kind is kind and e.fresh]
+
+
+def _step(e: Evidence) -> str:
+    return e.quantity.test.step if e.quantity.test else "pull"
+
+
+def _slips(case: Case, as_of: datetime) -> list[Question]:
+    found = []
+    for e, note in _each(case, NoteKind.SLIP):
+        _, before, words = note.values
+        own = e.reference is not None and e.reference.checks > 0
+        was = f", {'was' if own else 'expected'} {_value(e, before)}" if before else ""
+        found.append(
+            Question(
+                Why.SLIP,
+                f"{capital(e.quantity.title)} {number(e.now, e.quantity)}{was}: {words}",
+                _step(e),
+                True,
+                e.quantity.name,
+            )
+        )
+    return found
+
+
+def _value(e: Evidence, value: float) -> str:
+    return f"{value:.{e.quantity.decimals}f}"
+
+
+def _facts(case: Case, as_of: datetime) -> list[Question]:
+    """Counts out of what the kind can be."""
+    motor = case.known.motor
+    poles, slots = motor.poles or 0, motor.slots or 0
+    said = ""
+    if poles and motor.kind in POSSIBLE and poles not in POSSIBLE[motor.kind]:
+        said = f"{poles} poles on an {motor.kind}: count again"
+    elif poles and slots and not can_be_wound(slots, poles):
+        said = f"{slots} slots with {poles} poles cannot be: count again"
+    return [Question(Why.SLIP, said, "poles")] if said else []
+
+
+def _baselines(case: Case, as_of: datetime) -> list[Question]:
+    found = []
+    for e, note in _each(case, NoteKind.BASELINE_ODD):
+        _, odd, agreed, words = note.values
+        said = f"{capital(e.quantity.title)} once read {_value(e, odd)}, else {_value(e, agreed)}: {words}"
+        found.append(Question(Why.BASELINE, said, _step(e), False, e.quantity.name))
+    for e, note in _each(case, NoteKind.BASELINE_IN_DOUBT):
+        first, second = note.values
+        said = f"{capital(e.quantity.title)} first read {_value(e, first)}, then {_value(e, second)}: which holds?"
+        found.append(Question(Why.BASELINE, said, _step(e), e.residual is not None, e.quantity.name))
+    return found
+
+
+def _rigs(case: Case, as_of: datetime) -> list[Question]:
+    found = []
+    shifted = _each(case, NoteKind.RIG_SUSPECT)
+    for rig in dict.fromkeys(n.values[0] for _, n in shifted):
+        of_rig = [(e, n) for e, n in shifted if n.values[0] == rig]
+        e, note = max(of_rig, key=lambda one: one[1].values[1])
+        says = f"{note.values[1]} motors moved alike ({signed(note.values[2], e.quantity)}): check {rig or 'the rig'}"
+        found.append(Question(Why.RIG, says, _step(e), True, e.quantity.name))
+    parted = [(e, n) for e, n in _each(case, NoteKind.NOT_COMPARABLE) if n.values[0] == "rig"]
+    for then in dict.fromkeys(n.values[1] for _, n in parted):
+        e, note = next((e, n) for e, n in parted if n.values[1] == then)
+        says = f"Read on {then} before, {note.values[2]} now: read five motors on both"
+        found.append(Question(Why.RIG, says, _step(e), False, e.quantity.name))
+    return found
+
+
+def _hands(case: Case, as_of: datetime) -> list[Question]:
+    """What eyes and hands found, in the person's words, with the test that settles it; the graver first."""
+    found = []
+    noticed = [f for f in case.hands if f.state is not Look.OK]
+    for one in sorted(noticed, key=lambda f: (f.state is not Look.BAD, -f.at.timestamp())):
+        settling = unsettled(case, one)
+        if settling:
+            says, step = f"{capital(one.words)}: {SENSES[one.sense].ask}", plan.TESTS[settling[0]].step
+        elif one.state is Look.BAD or not _tests_of(case, one):
+            says, step = f"{capital(one.words)}: look again, or mend it", _looked_at(one)
+        else:
+            continue
+        found.append(Question(Why.HAND, says, step, True))
+    return found
+
+
+def unsettled(case: Case, finding: Finding) -> list[str]:
+    """The quantities that would settle a finding and were not read since."""
+    read = {e.quantity.name: e.at for e in case.evidence if e.at is not None}
+    return [q for q in _tests_of(case, finding) if q not in read or read[q] < finding.at - ONE_SITTING]
+
+
+def _tests_of(case: Case, finding: Finding) -> list[str]:
+    possible = plan.possible(case.known.motor, ())
+    return [q for q in SENSES[finding.sense].settled_by if q in possible]
+
+
+def _looked_at(finding: Finding) -> str:
+    if finding.sense in ITEMS:
+        return "look"
+    return {"lamps": "sensors", "sweep": "timing"}.get(finding.sense, finding.sense)
+
+
+def _demanded(case: Case, as_of: datetime) -> list[Question]:
+    found = []
+    for one in demands.unread(case.known, case.evidence, as_of):
+        what = HAPPENED[one.event.event] if one.event else ""
+        when = f"{what} {one.since.day} {one.since:%B}" if one.event else "A year on the shelf"
+        words = listed([d.words for d in one.demands[:2]])
+        found.append(Question(Why.EVENT, f"{when}: {words}", one.demands[0].step, True))
+    return found
+
+
+def _unexplained(case: Case, as_of: datetime) -> list[Question]:
+    """Changes of a motor against its own past that no fault explains, and that nothing would show of itself."""
+    found = []
+    for e in unexplained(case):
+        rose = e.residual is not None and e.residual.change > 0
+        why = PLAIN_CAUSES.get(e.quantity.name, ("set-up or meter?", "set-up or meter?"))[0 if rose else 1]
+        moved = signed(e.residual.change if e.residual else 0.0, e.quantity)
+        found.append(
+            Question(Why.SETUP, f"{capital(e.quantity.title)} {moved}: {why}", _step(e), True, e.quantity.name)
+        )
+    return found
+
+
+def unexplained(case: Case) -> list[Evidence]:
+    """The changes against a motor's own past that no fault explains; those that are wear if they are anything, and
+    those that creep, are said otherwise."""
+    found = []
+    creeping = {t.quantity for t in case.trends if t.creeping_since}
+    for e in case.judged:
+        own = e.reference is not None and e.reference.checks > 0
+        if e.residual is None or not own or e.limits is None or e.kind is EvidenceKind.ABSOLUTE:
+            continue
+        r = e.residual
+        if abs(r.change) < max(e.limits.watch, _WORTH_ASKING * r.u) or r.quantity in creeping:
+            continue
+        if e.quantity.direction and e.quantity.direction * r.change > 0:
+            continue
+        if slips.tail(r.quantity, r.change, r.u, case.without((r.quantity,)).weights) < UNEXPLAINED and (
+            slips.tail(r.quantity, r.change, r.u, case.posterior.weights) < UNEXPLAINED
+        ):
+            found.append(e)
+    return found
+
+
+def _set_ups(case: Case, as_of: datetime) -> list[Question]:
+    hot = [(e, n) for e, n in _each(case, NoteKind.HOT_MOTOR)]
+    return [
+        Question(Why.SETUP, f"It was {n.values[0]:.0f} K warm before: let it cool", _step(e), False, e.quantity.name)
+        for e, n in hot
+    ]
+
+
+def _stale(case: Case, as_of: datetime) -> list[Question]:
+    stale = not_read_today(case)
+    if not stale:
+        return []
+    named = [e.quantity.title for e in stale[:_MOST_STALE]]
+    more = len(stale) - len(named)
+    words = ", ".join(named) + (f" and {more} more" if more else "")
+    return [Question(Why.STALE, f"Not read today: {words}", _step(stale[0]), False, stale[0].quantity.name)]
+
+
+def not_read_today(case: Case) -> list[Evidence]:
+    """What was read before and would compare, but not at the last visit."""
+    last = max((e.at for e in case.evidence if e.at is not None), default=None)
+    if last is None:
+        return []
+    return [
+        e
+        for e in case.evidence
+        if e.at is not None
+        and last - e.at > ONE_SITTING
+        and e.kind is not EvidenceKind.MAGNET_STRENGTH
+        and e.quantity.test is not None
+        and e.quantity.name in QUANTITIES
+    ]
+
+
+def _labels(case: Case, as_of: datetime) -> list[Question]:
+    found = []
+    for e in case.judged:
+        if not e.against_label or e.change is None or e.limits is None or abs(e.change.value) < e.limits.act:
+            continue
+        way = "over" if e.change.value > 0 else "under"
+        says = f"{e.quantity.title} {abs(e.change.value):.0f} % {way} its label: its label, or the meter"
+        found.append(Question(Why.LABEL, says, "poles", False, e.quantity.name))
+    return found
+
+
+def first_blocking(questions: Sequence[Question], *why: Why) -> Question | None:
+    """The first that stands against keep, of these reasons where any are named."""
+    return next((q for q in questions if q.blocks and (not why or q.why in why)), None)
