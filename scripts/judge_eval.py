@@ -8,24 +8,28 @@ rigs' repeatability is learned from the same checks, as the application learns i
 
 import argparse
 from collections import Counter, defaultdict
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, date, datetime, timedelta
 from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
 
 from waldhorn.core.base.conditions import Conditions
-from waldhorn.core.base.history import Check, Event, History, Motor, Reading
-from waldhorn.core.base.vocabulary import CONDEMNED, EventKind
+from waldhorn.core.base.history import Check, Event, History, Inspected, Motor, Reading
+from waldhorn.core.base.vocabulary import CONDEMNED, EventKind, FaultKind, Look
+from waldhorn.core.judging.assessment import moved_from_own
 from waldhorn.core.judging.baseline import Baseline, own_references
 from waldhorn.core.judging.evidence import default_repeatability
+from waldhorn.core.judging.faults import SIGNATURES
 from waldhorn.core.judging.verdict import Judgement, JudgingContext, judge
 from waldhorn.core.judging.weighing import FAULTY
 from waldhorn.core.measuring.losses import MOTOR_AMPS
+from waldhorn.core.measuring.measures import QUANTITIES
 from waldhorn.core.measuring.observations import all_groups
 from waldhorn.core.rigs import learning
+from waldhorn.core.rigs.day_shift import Moved, shifts
 from waldhorn.core.rigs.repeatability import Repeatability
 from waldhorn.simulator.fault_injection import CAUSES, broken, together
 from waldhorn.simulator.motor_model import Build, Condition, MotorModel
@@ -63,6 +67,9 @@ DIRECT = {
     "demagnetised_rotor": "rpm", "cracked_magnet": "rpm_p2p", "worn_bearing": "noise", "bent_shaft": "gap",
     "shorted_turn": "amps", "timing_moved": "timing", "failing_sensor": "spread", "none": "",
 }  # fmt: skip
+
+
+Good = Callable[[Judgement], bool]
 
 
 @dataclass
@@ -400,6 +407,7 @@ def main() -> None:
     at_one_false_alarm_rate(judged)
     calibration(judged)
     by_scene(judged)
+    notebook(given.seed, rigs, at)
 
 
 Judged = list[tuple[Case, Judgement]]
@@ -507,17 +515,17 @@ def at_one_false_alarm_rate(judged: Judged) -> None:
 
 
 def as_in_a_pit(judged: Judged) -> NDArray[np.float64]:
-    """What each motor weighs so that one in seven has a fault."""
+    """What each motor weighs so that one in five has a fault."""
     faulty = np.array([bool(c.truth) for c, _ in judged])
     return np.where(faulty, FAULTY / (1 - FAULTY) * (~faulty).sum() / faulty.sum(), 1.0)
 
 
 def calibration(judged: Judged) -> None:
-    """Stated p_fault_act against how often it was true: as these motors are, and as in a pit where one in seven has a
+    """Stated p_fault_act against how often it was true: as these motors are, and as in a pit where one in five has a
     fault."""
     stated = np.array([j.p_fault_act for _, j in judged])
     true = np.array([max(c.truth.values(), default=0.0) >= 1.0 for c, _ in judged])
-    for title, weight in (("these motors", np.ones(len(stated))), ("one in seven faulty", as_in_a_pit(judged))):
+    for title, weight in (("these motors", np.ones(len(stated))), ("one in five faulty", as_in_a_pit(judged))):
         print(f"p_fault_act, {title:<30} stated   true      of")
         for low in np.arange(0, 1, 0.1):
             inside = (stated >= low) & (stated < low + 0.1 + (low > 0.85))
@@ -538,6 +546,170 @@ def by_scene(judged: Judged) -> None:
         scenes[("sound: " if not c.truth else "broken: ") + c.scene][j.verdict] += 1
     for scene, answers in sorted(scenes.items()):
         print(f"  {scene:<36}" + "  ".join(f"{v} {n}" for v, n in answers.most_common()))
+
+
+EACH = 60  # motors of a family of notes
+HAND_IS_WRONG = 0.1  # how often a hand cries wolf
+
+
+def notebook(seed: int, rigs: Repeatability, at: datetime) -> None:
+    """What a notebook holds besides rows of numbers, a family a line: how often it is answered as it should be."""
+    print(f"\n{'notes':<58}{'as it should be':>20}{'sound condemned':>20}")
+    for title, family in NOTES.items():
+        right, condemned = [], []
+        for number in range(EACH):
+            rng = np.random.default_rng([seed, len(title), number])
+            one, good = family(number, rng)
+            j = judge(one.history, at, judging_context(one, rigs))
+            right.append(good(j))
+            if not one.truth:
+                condemned.append(j.verdict in CONDEMNED)
+        print(f"  {title:<56}{share(right):>20}{share(condemned):>20}")
+    print(f"  {'the same set-up asked for a third time':<56}{share(loops(seed, rigs, at)):>20}")
+    print(f"  {'motors of a day moved alike: any of them blamed':<56}{share(days(seed, rigs, at)):>20}")
+
+
+def _last(one: Case, **changed: object) -> Case:
+    """A case with something else about its last check."""
+    h = one.history
+    return replace(one, history=replace(h, checks=(*h.checks[:-1], replace(h.checks[-1], **changed))))
+
+
+def _scaled(one: Case, measure: str, factor: float, at: int = -1) -> Case:
+    """A case with a measure of one of its checks written as so many times what it was."""
+    checks = list(one.history.checks)
+    written = (replace(r, value=r.value * factor) if r.measure == measure else r for r in checks[at].readings)
+    checks[at] = replace(checks[at], readings=tuple(written))
+    return replace(one, history=replace(one.history, checks=tuple(checks)))
+
+
+def _gritty(number: int, rng: np.random.Generator) -> tuple[Case, Good]:
+    worn = rng.random() < 0.5
+    one = motor_case(number, "plain" if not worn else "fault", {"worn_bearing": 1.3} if worn else {}, rng)
+    feels = rng.random() < (0.7 if worn else HAND_IS_WRONG)
+    last = one.history.checks[-1]
+    found = Inspected(last.id, "bearings", Look.BAD if feels else Look.OK, last.at)
+    one = replace(one, history=replace(one.history, inspected=(found,)))
+    if worn:
+        return one, lambda j: j.verdict in CONDEMNED
+    return one, lambda j: j.verdict == "unproven" if feels else j.verdict in ("keep", "watch")
+
+
+def _few_and_gritty(number: int, rng: np.random.Generator) -> tuple[Case, Good]:
+    one = motor_case(number, "fault", {"worn_bearing": 1.3}, rng)
+    kept = ("noise_avg", "noise_background", "supply_volts", "rpm")
+    last = one.history.checks[-1]
+    one = _last(one, readings=tuple(r for r in last.readings if r.measure in kept))
+    found = Inspected(last.id, "bearings", Look.BAD, last.at)
+    return replace(
+        one, history=replace(one.history, inspected=(found,))
+    ), lambda j: j.verdict in CONDEMNED or "spin up" in j.headline
+
+
+def _few(number: int, rng: np.random.Generator) -> tuple[Case, Good]:
+    fault = sorted(DIRECT)[number % 8]
+    one = motor_case(number, "missing measures", {fault: 1.3} if fault != "none" else {}, rng)
+    tells = SIGNATURES[FaultKind(fault)] if fault != "none" else {}
+    asks = {q: QUANTITIES[q].test.step for q in tells if QUANTITIES[q].test}
+    return one, lambda j: j.verdict in CONDEMNED or j.next_step in asks.values() or (not tells and bool(j.next_test))
+
+
+def _asked(number: int, rng: np.random.Generator, why: str, spoil: Callable[[Case], Case]) -> tuple[Case, Good]:
+    one = spoil(motor_case(number, "plain", {}, rng))
+    return one, lambda j: j.verdict not in CONDEMNED and any(a.why == why for a in j.asks)
+
+
+def _after(event: str) -> Callable[[int, np.random.Generator], tuple[Case, Good]]:
+    def family(number: int, rng: np.random.Generator) -> tuple[Case, Good]:
+        def spoil(one: Case) -> Case:
+            happened = Event(EventKind(event), START + timedelta(days=59), detail="loud" if event == "returned" else "")
+            last = one.history.checks[-1]
+            left = tuple(r for r in last.readings if r.measure not in ("gap", "detent_peak"))
+            one = _last(one, readings=left)
+            return replace(one, history=replace(one.history, events=(*one.history.events, happened)))
+
+        return _asked(number, rng, "event", spoil)
+
+    return family
+
+
+def _first_look(number: int, rng: np.random.Generator) -> tuple[Case, Good]:
+    faults = [f for f in sorted(CAUSES) if f != "timing_moved"]
+    fault = faults[number % len(faults)]
+    one = motor_case(number, "first look, with siblings", {fault: 1.3}, rng)
+    return one, lambda j: j.verdict in CONDEMNED or bool(j.verdict == "unproven" and j.next_test)
+
+
+NOTES: Mapping[str, Callable[[int, np.random.Generator], tuple[Case, Good]]] = {
+    "bearings felt, wrong in one of ten": _gritty,
+    "gritty, noise and KV alone": _few_and_gritty,
+    "few measures at 1.3: condemned, or the right test": _few,
+    "amps a tenth, today": lambda n, r: _asked(n, r, "slip", lambda c: _scaled(c, "no_load_current", 0.1)),
+    "amps a tenth, on the first of them": lambda n, r: _asked(
+        n, r, "baseline", lambda c: _scaled(_thrice(c), "no_load_current", 0.1, 0)
+    ),
+    "detent in g·cm": lambda n, r: _asked(n, r, "slip", lambda c: _scaled(c, "detent_peak", 10.197)),
+    "a crash, gap and detent not read": _after("crash"),
+    "dunked, not turned by hand": _after("dunked"),
+    "overheated, no ohms": _after("overheated"),
+    "came back with a complaint": _after("returned"),
+    "first look at 1.3 among siblings: condemned, or asked": _first_look,
+}
+
+
+def _thrice(one: Case) -> Case:
+    """A case whose last check was made again twice, some days apart."""
+    last = one.history.checks[-1]
+    again = [
+        replace(
+            last,
+            id=f"again{day}",
+            at=last.at - timedelta(days=day),
+            readings=tuple(replace(r, at=r.at - timedelta(days=day)) for r in last.readings),
+        )
+        for day in (9, 6)
+    ]
+    return replace(one, history=replace(one.history, checks=(*one.history.checks[:-1], *again, last)))
+
+
+def loops(seed: int, rigs: Repeatability, at: datetime) -> list[bool]:
+    """Whether a set-up is asked for a third time, of motors of which one number alone stays off."""
+    found = []
+    for number in range(EACH):
+        rng = np.random.default_rng([seed, 77, number])
+        measure, factor = (("noise_avg", 1.1), ("no_load_current", 1.4), ("detent_peak", 0.8))[number % 3]
+        one = motor_case(number, "plain", {}, rng)
+        for visits in range(1, 6):
+            last = one.history.checks[-1]
+            more = [replace(last, id=f"v{k}", at=last.at + timedelta(minutes=9 * k)) for k in range(visits)]
+            checks = (*one.history.checks[:-1], *more)
+            spoilt = replace(one, history=replace(one.history, checks=checks))
+            for k in range(visits):
+                spoilt = _scaled(spoilt, measure, factor, len(checks) - visits + k)
+            j = judge(spoilt.history, at + timedelta(days=1), judging_context(one, rigs))
+            if visits > 2:
+                found.append(
+                    any(w in (j.next_test or "") for w in ("again, repeat", "anew, repeat", "supply and timing"))
+                )
+    return found
+
+
+def days(seed: int, rigs: Repeatability, at: datetime) -> list[bool]:
+    """Whether any of four motors is blamed that a rig moved by as much on one day."""
+    found = []
+    for number in range(EACH // 4):
+        rng = np.random.default_rng([seed, 78, number])
+        measure, factor = (("rpm", 1.06), ("no_load_current", 1.35))[number % 2]
+        day = [_scaled(motor_case(4 * number + k, "plain", {}, rng), measure, factor) for k in range(4)]
+        moved: dict[tuple[str, str, date], list[Moved]] = defaultdict(list)
+        for one in day:
+            groups = all_groups(one.history)
+            for name, m in moved_from_own(one.history, groups, rigs).items():
+                moved["bench", name, groups[name][-1].at.date()].append(m)
+        for one in day:
+            context = replace(judging_context(one, rigs), shifts=shifts(moved))
+            found.append(judge(one.history, at, context).verdict in CONDEMNED)
+    return found
 
 
 if __name__ == "__main__":

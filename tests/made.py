@@ -6,6 +6,9 @@ from datetime import UTC, datetime, timedelta
 from waldhorn.core.base.conditions import Conditions
 from waldhorn.core.base.history import Check, Event, History, Motor, Reading
 from waldhorn.core.base.vocabulary import EventKind
+from waldhorn.core.judging.baseline import own_references
+from waldhorn.core.judging.verdict import JudgingContext
+from waldhorn.core.measuring.observations import all_groups
 
 START = datetime(2026, 5, 1, 10, 0, tzinfo=UTC)
 NOW = datetime(2026, 9, 12, 14, 0, tzinfo=UTC)
@@ -81,3 +84,17 @@ def full(number: float, name: str = "", runs: int = 2, leave: tuple[str, ...] = 
         clock = zip((0.0, 90.0, 180.0, 270.0), given["gaps"], strict=True)  # type: ignore[call-overload]
         readings += [Reading("gap", g, at, 1, noted, angle_deg=angle) for angle, g in clock]
     return Check(name or f"c{number}", at, tuple(readings))
+
+
+WORN = {"noise": 88.0, "amps": 2.7, "wander": 1.6, "surface": 52.0}
+BEARING = {"noise": 88.2, "amps": 2.72, "wander": 1.64, "surface": 53.6}  # worn to 1.2 of its act limit
+
+
+def siblings(**changed):
+    """Six sound motors of the model, as something to compare with."""
+    peers = {}
+    for _ in range(6):
+        theirs = history(full(3, **changed))
+        for name, found in own_references(all_groups(theirs), theirs.events).items():
+            peers.setdefault(name, []).extend(found)
+    return JudgingContext(peers)

@@ -28,7 +28,7 @@ def versions(session: Session, motor_class: str) -> list[LimitsRow]:
 
 def save_limits(session: Session, motor_class: str, changed: dict[str, Limits], at: datetime, signed_by: str) -> None:
     """Write a new version of the limits of a class."""
-    plain = {q: [limit.watch, limit.act] for q, limit in changed.items()}
+    plain = {q: [limit.watch, limit.act, limit.ceiling] for q, limit in changed.items()}
     session.add(LimitsRow(motor_class=motor_class, limits=plain, at=at, signed_by=signed_by))
 
 

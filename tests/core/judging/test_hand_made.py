@@ -6,32 +6,18 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from made import NOW, SOUND, day, full, history
+from made import BEARING, NOW, SOUND, WORN, day, full, history, siblings
 from waldhorn.core.base.history import CrossTried, Motor
 from waldhorn.core.base.vocabulary import CONDEMNED, FaultKind, NoteKind, Ran
-from waldhorn.core.judging.baseline import own_references
 from waldhorn.core.judging.evidence import default_repeatability
 from waldhorn.core.judging.verdict import JudgingContext, judge
-from waldhorn.core.measuring.observations import all_groups
 from waldhorn.core.rigs.repeatability import Spread
 
 PAST = (full(0), full(14))
-WORN = {"noise": 88.0, "amps": 2.7, "wander": 1.6, "surface": 52.0}
-BEARING = {"noise": 88.2, "amps": 2.72, "wander": 1.64, "surface": 53.6}  # worn to 1.2 of its act limit
 PULLS_ONLY = ("wander", "timing", "noise", "surface", "peaks")
 ONLY_GAPS = {"gaps": (0.60, 0.72, 0.60, 0.48), "leave": (*PULLS_ONLY, "kv", "volts", "amps")}
 PEAKS = SOUND["peaks"]
 RANK = ("keep", "watch", "unproven", "repair", "retire")
-
-
-def siblings(**changed):
-    """Six sound motors of the model, as something to compare with."""
-    peers = {}
-    for _ in range(6):
-        theirs = history(full(3, **changed))
-        for name, found in own_references(all_groups(theirs), theirs.events).items():
-            peers.setdefault(name, []).extend(found)
-    return JudgingContext(peers)
 
 
 def said(*checks, past=PAST, judging_context=None, motor=None, events=()):

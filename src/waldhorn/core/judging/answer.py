@@ -11,7 +11,7 @@ from enum import StrEnum
 
 from waldhorn.core.base.history import Event
 from waldhorn.core.base.vocabulary import FAULTS, GRAVE, FaultKind, Look, NoteKind, SetUp, Verdict
-from waldhorn.core.judging import hands, next_test, noticed, plan, pole_question, questions
+from waldhorn.core.judging import hands, next_test, noticed, plan, questions
 from waldhorn.core.judging.case import Case
 from waldhorn.core.judging.change import SURE, UNSURE
 from waldhorn.core.judging.evidence import Evidence
@@ -100,9 +100,9 @@ def answer(case: Case, asked: Sequence[Question] = ()) -> Answer:
         return _rig_out(case) or _asked(case, asked) or _torn(case) or _nothing(case)
     if slip := _asked(case, asked, Why.SLIP):
         return slip
-    if poles := _pole_question(case):
+    if case.poles:
         test = Proposed("count the poles", 60, "poles")
-        return Answer(Verdict.UNPROVEN, Cause.POLE_SETTING, _sure(case), test, poles=poles)
+        return Answer(Verdict.UNPROVEN, Cause.POLE_SETTING, _sure(case), test, poles=case.poles)
     return (
         _condemned(case)
         or _rig_out(case)
@@ -292,11 +292,3 @@ def _watched(case: Case) -> Answer | None:
 def _kept(case: Case) -> Answer:
     cause = Cause.CAME_BACK_SOUND if noticed.came_back(case.known) else Cause.SOUND
     return Answer(Verdict.KEEP, cause, _sure(case, Verdict.KEEP))
-
-
-def _pole_question(case: Case) -> PoleQuestion | None:
-    """Whether another pole count explains KV better than anything that could be wrong."""
-    found = next((e for e in case.judged if e.quantity.name == "kv"), None)
-    if found is None or found.now is None or found.change is None or found.residual is None:
-        return None
-    return pole_question.question(case.known, found, lambda: case.without(("kv",)).weights)

@@ -6,11 +6,12 @@ from functools import cached_property, lru_cache
 
 from waldhorn.core.base.history import History
 from waldhorn.core.base.vocabulary import FAULTS, FaultKind
-from waldhorn.core.judging import weighing
+from waldhorn.core.judging import pole_question, weighing
 from waldhorn.core.judging.evidence import Evidence
 from waldhorn.core.judging.evidence_sources import would_have_shown
 from waldhorn.core.judging.faults import ENTRY
 from waldhorn.core.judging.hands import Finding
+from waldhorn.core.judging.pole_question import PoleQuestion
 from waldhorn.core.judging.remedies import Prices
 from waldhorn.core.judging.repairs import NoBetter
 from waldhorn.core.judging.trend import Trend
@@ -80,6 +81,14 @@ class Case:
         return not any(e.quantity.name == "timing_mean" and e.residual for e in self.judged) and any(
             e.quantity.name == "timing_mean" and not e.expected for e in self.evidence
         )
+
+    @cached_property
+    def poles(self) -> PoleQuestion | None:
+        """The pole count that explains KV better than anything that could be wrong, if one does."""
+        found = next((e for e in self.judged if e.quantity.name == "kv"), None)
+        if found is None or found.now is None or found.change is None or found.residual is None:
+            return None
+        return pole_question.question(self.known, found, lambda: self.without(("kv",)).weights)
 
     @cached_property
     def deciding(self) -> Deciding:

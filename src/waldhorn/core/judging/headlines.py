@@ -27,14 +27,14 @@ ANEW_WORDS: Mapping[SetUp, str] = {
     SetUp.PROBE: "set the probe anew, repeat",
     SetUp.HAND: "look and feel again",
 }
-# What a repair was to bring, where it did not.
-AS_BEFORE_WORDS: Mapping[EventKind, tuple[str, str]] = {
-    EventKind.BEARINGS_REPLACED: ("the bearings were replaced", "the bearings"),
-    EventKind.ROTOR_REPLACED: ("the rotor was replaced", "the rotor"),
-    EventKind.SHAFT_REPLACED: ("the shaft was replaced", "the shaft"),
-    EventKind.SENSOR_BOARD_REPLACED: ("the sensor board was replaced", "the sensor board"),
-    EventKind.TIMING_CHANGED: ("the timing was set", "the timing"),
-    EventKind.REWOUND: ("it was rewound", "the winding"),
+# What a repair was of, where it did not help.
+REPAIRED_WORDS: Mapping[EventKind, str] = {
+    EventKind.BEARINGS_REPLACED: "the bearings",
+    EventKind.ROTOR_REPLACED: "the rotor",
+    EventKind.SHAFT_REPLACED: "the shaft",
+    EventKind.SENSOR_BOARD_REPLACED: "the sensor board",
+    EventKind.TIMING_CHANGED: "the timing",
+    EventKind.REWOUND: "the winding",
 }
 GRAVE_WORDS = {EventKind.CRASH: "crashed", EventKind.DUNKED: "dunked", EventKind.OVERHEATED: "overheated"}
 LOOK_ELSEWHERE = "sensor cable, controller, pack, gearing"
@@ -138,9 +138,9 @@ def _third_run(case: Case, answer: Answer) -> str:
 
 
 def _no_better(case: Case, answer: Answer) -> str:
-    done, part = AS_BEFORE_WORDS.get(answer.event.event, ("", "")) if answer.event else ("", "")
+    part = REPAIRED_WORDS.get(answer.event.event, "that") if answer.event else "that"
     what = listed([JUDGED[n.quantity].title for n in case.no_better if n.event == answer.event])
-    return f"Unproven: the repair did not help: {what} as before {done}. Not {part}, or not done."
+    return f"Unproven: the repair did not help: {what} as before. Not {part}, or not done."
 
 
 def _not_shown(case: Case, answer: Answer) -> str:

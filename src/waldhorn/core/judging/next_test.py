@@ -19,6 +19,7 @@ from waldhorn.core.judging.evidence import DRIFT_SHARE, Evidence
 from waldhorn.core.judging.evidence_sources import Residual, shows, would_have_shown
 from waldhorn.core.judging.faults import ENTRY, SIGNATURES
 from waldhorn.core.judging.remedies import FOR_GOOD, MENDABLE, due_at
+from waldhorn.core.judging.visits import ONE_SITTING
 from waldhorn.core.measuring import inspection
 from waldhorn.core.measuring.measures import JUDGED, QUANTITIES
 from waldhorn.core.measuring.quantity import BenchTest
@@ -121,8 +122,15 @@ def once_more(e: Evidence, anew: SetUp | None = None) -> Proposed:
 
 
 def exhausted(case: Case) -> frozenset[SetUp]:
-    """The set-ups that were made anew twice and showed the same each time: once more tells nothing new."""
-    return frozenset(e.quantity.set_up for e in case.judged if e.residual and e.seen > MADE_ANEW)
+    """The set-ups that were made anew twice, in one sitting or with the same shown each time: once more tells nothing
+    new."""
+    last = max((c.at for c in case.known.checks), default=None)
+    lately = [c for c in case.known.checks if last is not None and last - c.at <= ONE_SITTING]
+
+    def visits(e: Evidence) -> int:
+        return sum(any(r.measure in e.quantity.primaries for r in c.readings) for c in lately)
+
+    return frozenset(e.quantity.set_up for e in case.judged if e.residual and max(e.seen, visits(e)) > MADE_ANEW)
 
 
 def by_hand(case: Case) -> Proposed | None:

@@ -87,7 +87,7 @@ def of(case: Case, as_of: datetime) -> tuple[Question, ...]:
     -----
     Source: [1]_.
     """
-    asked = (_hands, _slips, _facts, _baselines, _rigs, _demanded, _unexplained, _set_ups, _stale, _labels)
+    asked = (_hands, _slips, _poles, _facts, _baselines, _rigs, _demanded, _unexplained, _set_ups, _stale, _labels)
     return tuple(q for ask in asked for q in ask(case, as_of))
 
 
@@ -119,6 +119,14 @@ def _slips(case: Case, as_of: datetime) -> list[Question]:
 
 def _value(e: Evidence, value: float) -> str:
     return f"{value:.{e.quantity.decimals}f}"
+
+
+def _poles(case: Case, as_of: datetime) -> list[Question]:
+    asked = case.poles
+    if asked is None:
+        return []
+    whose = "the instrument set to" if asked.on_instrument else "the motor of"
+    return [Question(Why.SETUP, f"KV {asked.shown:.0f}: {whose} {asked.poles} poles?", "poles", True, "kv")]
 
 
 def _facts(case: Case, as_of: datetime) -> list[Question]:
@@ -209,6 +217,8 @@ def _unexplained(case: Case, as_of: datetime) -> list[Question]:
     """Changes of a motor against its own past that no fault explains, and that nothing would show of itself."""
     found = []
     for e in unexplained(case):
+        if case.poles and e.quantity.name == "kv":
+            continue
         rose = e.residual is not None and e.residual.change > 0
         why = PLAIN_CAUSES.get(e.quantity.name, ("set-up or meter?", "set-up or meter?"))[0 if rose else 1]
         moved = signed(e.residual.change if e.residual else 0.0, e.quantity)

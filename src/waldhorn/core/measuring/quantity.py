@@ -102,6 +102,11 @@ class Quantity:
     on_tag: int = 0
 
     @property
+    def may_have_ceiling(self) -> bool:
+        """Whether a value of its own stands for the act limit where there is nothing to compare with."""
+        return not self.absolute and not self.against_machine and self.direction == 1
+
+    @property
     def change_unit(self) -> str:
         return "%" if self.relative else self.unit
 

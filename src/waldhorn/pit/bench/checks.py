@@ -243,7 +243,7 @@ def stop(session: Session, ctx: CheckContext, reason: str) -> None:
 def overrule(session: Session, ctx: CheckContext, subject: str, reason: str) -> None:
     """Open powered steps in spite of a finding, with a reason; raises InputError without one."""
     if not reason.strip():
-        raise InputError("overrule", "say why it may run all the same: who looked, what was done")
+        raise InputError("overrule", "say why: who looked, what was done")
     act_id = _record(session, ctx, ChangeKind.OVERRULE, detail=subject)
     one = Overruled(ctx.check.id, subject, reason.strip()[:LONGEST_REASON], ctx.now)
     findings.add(session, [one], act_id)

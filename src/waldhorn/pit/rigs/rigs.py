@@ -9,10 +9,12 @@ from sqlalchemy.orm import Session
 from waldhorn.core.base.errors import InputError, InputErrors
 from waldhorn.core.base.history import History
 from waldhorn.core.judging.evidence import default_repeatability
+from waldhorn.core.judging.sentences import signed
 from waldhorn.core.measuring.measures import QUANTITIES
 from waldhorn.core.measuring.observations import all_groups
 from waldhorn.core.measuring.quantity import Quantity
 from waldhorn.core.rigs import learning, reference_motor
+from waldhorn.core.rigs.day_shift import RigShift
 from waldhorn.core.rigs.learning import Sums
 from waldhorn.core.rigs.reference_motor import Drifted, RigChart
 from waldhorn.core.rigs.repeatability import Repeatability, Spread
@@ -60,6 +62,7 @@ class RigView:
     charts: list[Charted]
     studies: list[StudyRow]
     reference_tags: list[str]
+    shifts: list[str]
 
 
 def view(session: Session, name: str, now: datetime) -> RigView | None:
@@ -82,7 +85,17 @@ def view(session: Session, name: str, now: datetime) -> RigView | None:
     known = repeatability(spreads)
     charts = _charts(references, name, known, said.put_right_at)
     beside, tags = calibration.beside(session, name, known, now), [h.motor.tag for h in references]
-    return RigView(found[0], said, repeats, beside, charts, studies.of_rig(session, name), tags)
+    shifts = [_shift_words(s) for s in store.said_of_rigs(session, now)[2] if s.rig == name]
+    return RigView(found[0], said, repeats, beside, charts, studies.of_rig(session, name), tags, shifts)
+
+
+def _shift_words(shift: RigShift) -> str:
+    """What the motors of a day moved alike, in a sentence."""
+    quantity = QUANTITIES[shift.quantity]
+    return (
+        f"On {shift.day.day} {shift.day:%B} {shift.motors} motors moved alike in {quantity.title}, by"
+        f" {signed(shift.value, quantity, shift.u)}: the rig is suspect until a reference motor is read on it."
+    )
 
 
 def _references(session: Session, now: datetime) -> list[History]:

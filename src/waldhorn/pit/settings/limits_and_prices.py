@@ -12,7 +12,7 @@ from waldhorn.core.base.vocabulary import CONDEMNED, Verdict
 from waldhorn.core.judging.remedies import Prices
 from waldhorn.core.judging.verdict import Judgement
 from waldhorn.core.measuring.measures import JUDGED
-from waldhorn.core.measuring.quantity import Limits
+from waldhorn.core.measuring.quantity import Limits, Quantity
 from waldhorn.pit.judging.judging import judge_all
 from waldhorn.store import cached_verdicts, limits_and_prices
 from waldhorn.store.models import SignedRow
@@ -56,13 +56,25 @@ def read_limits(typed: Mapping[str, str]) -> dict[str, Limits]:
                 pair.append(read_number(text, kind, "count", 1e-6, 1e6) if text else default)
             except InputError as refused:
                 wrong[f"{kind}-{name}"] = refused.sentence
+        try:
+            ceiling = _ceiling(typed.get(f"ceiling-{name}", "").strip(), quantity)
+        except InputError as refused:
+            wrong[f"ceiling-{name}"] = refused.sentence
+            continue
         if len(pair) == 2 and pair[0] >= pair[1]:
             wrong[f"watch-{name}"] = f"watch {pair[0]:g} must lie below act {pair[1]:g}"
-        elif len(pair) == 2 and pair != [quantity.limits.watch, quantity.limits.act]:
-            found[name] = Limits(*pair)
+        elif len(pair) == 2 and (mine := Limits(pair[0], pair[1], ceiling)) != quantity.limits:
+            found[name] = mine
     if wrong:
         raise InputErrors(wrong)
     return found
+
+
+def _ceiling(text: str, quantity: Quantity) -> float | None:
+    """The absolute limit that was typed; nothing is the usual one, 0 is none."""
+    if not text or not quantity.may_have_ceiling:
+        return quantity.limits.ceiling
+    return read_number(text, "at most", "count", 0, 1e6) or None
 
 
 def what_if(session: Session, motor_class: str, changed: Mapping[str, Limits], now: datetime) -> list[Shift]:
