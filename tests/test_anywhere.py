@@ -2,6 +2,7 @@
 
 import os
 import re
+import shutil
 import subprocess
 import sys
 import time
@@ -54,6 +55,7 @@ def test_help_loads_nothing_that_it_does_not_need():
 @pytest.fixture(scope="module")
 def wheel(tmp_path_factory):
     folder = tmp_path_factory.mktemp("wheel")
+    shutil.rmtree(ROOT / "build", ignore_errors=True)  # what an earlier build left there would be packed as well
     made = run("-m", "pip", "wheel", "--quiet", "--no-deps", "--no-build-isolation", "-w", str(folder), str(ROOT))
     assert made.returncode == 0, made.stderr
     return next(folder.glob("*.whl"))

@@ -39,7 +39,7 @@ def test_an_owners_prices_change_the_answer(page):
     for name, price in (("new", "1"), ("repair", "3"), ("failure", "1,5")):
         page.locator(f"#{name}").fill(price)
     page.get_by_role("button", name="Keep these prices").click()
-    expect(page.locator("td", has_text="1 : 3 : 1.5, 14 % with a fault")).to_be_visible()
+    expect(page.locator("td", has_text="1 : 3 : 1.5, 20 % with a fault")).to_be_visible()
     page.goto("/motors/VS-11")
     expect(page.locator("h1")).to_contain_text("Retire: not worth the repair")
 

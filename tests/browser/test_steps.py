@@ -25,7 +25,7 @@ STEPS = {
     "first_spin": ({"rpm": "3150"}, ""),
     "timing": ({"a": "27.8", "b": "32.9", "c": "28.1"}, "Phases 5.1"),
     "noise": ({"background": "60", "lowest": "64", "full": "88.9"}, "louder than in"),
-    "back_emf": ({"rpm": "1000", "a": "0.3", "b": "0.292", "c": "0.292"}, "Phase C stands 2.7 % below the others"),
+    "back_emf": ({"rpm": "1000", "a": "0.3", "b": "0.292", "c": "0.292"}, "Phase C stands 5.4 % below the others"),
     "coast_down": ({"rpm": "25000", "seconds": "1.4"}, "The first of its kind"),
     "heat": ({"surface_c": "61"}, "past 60 °C: stop"),
     "set_timing": ({"setting": "24", "amps": "2.3", "target": "3"}, "Set 29°: current grows 5.0 % a degree"),

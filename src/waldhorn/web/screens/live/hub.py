@@ -92,7 +92,7 @@ class Hub:
         self.benches[check_id] = bench
         return f"127.0.0.1:{await bench.start()}"
 
-    async def judge_and_cache(self, tag: str, port: int) -> None:
+    async def stand(self, tag: str, port: int) -> None:
         """Start a bench of the demo, with one of its motors clamped, on a port of its own."""
         bench = BenchServer(instrument_for(Motor(tag, sensored=True), zlib.crc32(tag.encode())), self.speed)
         with contextlib.suppress(OSError):  # the port is taken: the page can still start one of its own
