@@ -46,9 +46,9 @@ SOUND = {
 
 def full(number: float, name: str = "", runs: int = 2, leave: tuple[str, ...] = (), **changed: object) -> Check:
     """A check of the quick list of a sensored inrunner with its detent, sound but for what is changed: a value, or one
-    a run; `leave` is not measured, `gaps` are only measured when given, `under` changes the conditions."""
+    a run; `leave` is not measured, `gaps` and `energy` are only measured when given, `under` changes the conditions."""
     volts, at = 7.4, day(number)
-    given = SOUND | {"volts": volts, "gaps": None, "background": 55.0} | changed
+    given = SOUND | {"volts": volts, "gaps": None, "energy": None, "background": 55.0} | changed
     under = replace(PULL, ambient_c=22.0, **given.pop("under", {}))  # type: ignore[arg-type]
     noted = replace(under, throttle_pct=None, method="")
     stand = replace(under, placement="stand", distance_cm=10.0, method="", motor_c=None)
@@ -77,6 +77,8 @@ def full(number: float, name: str = "", runs: int = 2, leave: tuple[str, ...] = 
             ]
     if "surface" not in leave:
         readings.append(Reading("temperature", of("surface", 1), at, 1, noted))
+        if given["energy"]:
+            readings.append(Reading("run_energy", of("energy", 1), at, 1, noted))
     if "peaks" not in leave:
         cold = replace(noted, motor_c=22.0)
         readings += [Reading("detent_peak", p, at, 1, cold, position=i) for i, p in enumerate(given["peaks"], 1)]  # type: ignore[arg-type,var-annotated]

@@ -29,11 +29,11 @@ def test_it_is_asked_for_a_propeller_and_a_pack_and_held_against_ratings(page, d
 def test_nonsense_is_said_beside_its_field(page):
     page.goto("/motors/VS-01/predict")
     page.get_by_label("pack, volts at rest").fill("plenty")
-    page.get_by_role("button", name="Foretell").click()
+    page.get_by_role("button", name="Predict").click()
     expect(page.locator("#wrong-volts")).to_contain_text("is not a number")
     page.get_by_label("pack, volts at rest").fill("1")
     page.get_by_label("gear, motor turns to one").fill("0.1")
-    page.get_by_role("button", name="Foretell").click()
+    page.get_by_role("button", name="Predict").click()
     expect(page.locator("h1")).to_contain_text("VS-01")
 
 

@@ -18,18 +18,19 @@ from waldhorn.core.measuring.measures import JUDGED, QUANTITIES
 from waldhorn.core.measuring.observations import reset_times
 
 TIMING = {"timing_mean", "timing_spread"}
+HEAT = {"temperature", "heat_per_energy"}
 LOSSES = {"no_load_current", "friction", "speed_loss"}
 ROTOR = {
     "kv", "detent_peak", "detent_variation", "magnet_unevenness", "vibration", "run_out",
-    "noise_avg", "temperature", "speed_ripple", "magnet_strength", *TIMING, *LOSSES,
+    "noise_avg", *HEAT, "speed_ripple", "magnet_strength", *TIMING, *LOSSES,
 }  # fmt: skip
 RESETS = {
-    EventKind.BEARINGS_REPLACED: {"noise_avg", *LOSSES, "speed_ripple", "vibration", "temperature"},
+    EventKind.BEARINGS_REPLACED: {"noise_avg", *LOSSES, "speed_ripple", "vibration", *HEAT},
     EventKind.ROTOR_REPLACED: ROTOR,
     EventKind.SHAFT_REPLACED: {"run_out", "vibration", "noise_avg", "speed_ripple"},
-    EventKind.TIMING_CHANGED: {"kv", *LOSSES, "timing_mean", "temperature", "noise_avg"},
+    EventKind.TIMING_CHANGED: {"kv", *LOSSES, "timing_mean", *HEAT, "noise_avg"},
     EventKind.SENSOR_BOARD_REPLACED: {
-        *TIMING, *LOSSES, "sensor_level_spread", "kv", "noise_avg", "temperature",
+        *TIMING, *LOSSES, "sensor_level_spread", "kv", "noise_avg", *HEAT,
     },
     EventKind.REWOUND: set(JUDGED),
 }  # fmt: skip
@@ -47,6 +48,7 @@ LIMITS = {
     "timing_mean": (2, 4, 0.5, False, 0),
     "noise_avg": (3, 6, 1, False, 1),
     "temperature": (8, 15, 1.5, False, 1),
+    "heat_per_energy": (30, 60, 10, True, 1),
     "run_out": (0.08, 0.15, 0.014, False, 1),
     "vibration": (1, 2, 0.5, False, 1),
     "magnet_unevenness": (50, 100, 10, True, 1),
@@ -57,16 +59,17 @@ ON_THE_VALUE = {"speed_ripple", "timing_spread", "run_out", "resistance_imbalanc
 COLUMNS = (
     "kv", "no_load_current", "speed_ripple", "timing_mean", "timing_spread", "noise_avg", "detent_peak",
     "detent_variation", "temperature", "run_out", "vibration", "friction", "speed_loss", "resistance_imbalance",
+    "heat_per_energy",
 )  # fmt: skip
 SIGNS = {
-    FaultKind.DEMAGNETISED_ROTOR: (6, 5, 0, 0, 0, 0, -12, 0, 1, 0, 0, -4, -9, 0),
-    FaultKind.CRACKED_MAGNET: (2, 5, 1.5, 0, 3, 4, -5, 60, 3, 0, 2, 8, 2, 0),
-    FaultKind.WORN_BEARING: (-0.15, 30, 1.2, 0, 0, 6, 0, 0, 8, 0, 1, 60, 4, 0),
-    FaultKind.BENT_SHAFT: (-0.05, 12, 0.8, 0, 0.5, 5, 0, 40, 3, 0.15, 2, 4, 20, 0),
-    FaultKind.SHORTED_TURN: (4, 80, 0.6, 0, 1, 1, 0, 0, 25, 0, 0, 0, 160, 4.3),
-    FaultKind.TIMING_MOVED: (2, 22, 0, 4, 0, 0.5, 0, 0, 8, 0, 0, 20, 20, 0),
-    FaultKind.FAILING_SENSOR: (0, 0, 1, 2, 4, 1, 0, 0, 0, 0, 0, 0, 0, 0),
-    FaultKind.BAD_JOINT: (-0.3, 0, 0, 0, 0, 0, 0, 0, 2, 0, 0, 0, 0, 5),
+    FaultKind.DEMAGNETISED_ROTOR: (6, 5, 0, 0, 0, 0, -12, 0, 1, 0, 0, -4, -9, 0, 2),
+    FaultKind.CRACKED_MAGNET: (2, 5, 1.5, 0, 3, 4, -5, 60, 3, 0, 2, 8, 2, 0, 15),
+    FaultKind.WORN_BEARING: (-0.15, 30, 1.2, 0, 0, 6, 0, 0, 8, 0, 1, 60, 4, 0, 19),
+    FaultKind.BENT_SHAFT: (-0.05, 12, 0.8, 0, 0.5, 5, 0, 40, 3, 0.15, 2, 4, 20, 0, 8),
+    FaultKind.SHORTED_TURN: (4, 80, 0.6, 0, 1, 1, 0, 0, 25, 0, 0, 0, 160, 4.3, 51),
+    FaultKind.TIMING_MOVED: (2, 22, 0, 4, 0, 0.5, 0, 0, 8, 0, 0, 20, 20, 0, 27),
+    FaultKind.FAILING_SENSOR: (0, 0, 1, 2, 4, 1, 0, 0, 0, 0, 0, 0, 0, 0, 0),
+    FaultKind.BAD_JOINT: (-0.3, 0, 0, 0, 0, 0, 0, 0, 2, 0, 0, 0, 0, 5, 14),
 }
 FORBIDS = {"leads", "screws", "windings", "magnets", "bell_seam", "wrap", "retention"}
 SHORTENS = {"screws", "windings", "bearings"}
@@ -80,6 +83,7 @@ SAME = {
     "timing_spread": {"rig"},
     "noise_avg": {"rig", "placement", "distance_cm", "meter", "throttle_pct", "supply_v"},
     "temperature": {"rig", "throttle_pct", "timing_set_deg", "supply_v"},
+    "heat_per_energy": {"rig", "throttle_pct", "timing_set_deg", "supply_v"},
     "detent_peak": {"rig"},
     "detent_variation": {"rig"},
     "run_out": set(),

@@ -7,7 +7,7 @@ import pytest
 from made import day, full, history
 from made_opinions import GAPS, PAST, SAID, found, happened, said
 from waldhorn.core.base.history import CrossTried, Motor, Overruled
-from waldhorn.core.base.vocabulary import CONDEMNED, Look, NoteKind, Ran, Source, Spin
+from waldhorn.core.base.vocabulary import CONDEMNED, Look, NoteKind, Ran, Source, Spin, State
 from waldhorn.core.judging import baseline_doubt, demands, hands, slips, weighing
 from waldhorn.core.judging.baseline import own_references
 from waldhorn.core.judging.evidence_sources import Residual
@@ -168,6 +168,21 @@ def test_a_motor_that_was_hot_before_its_run_says_nothing_by_its_heat():
     heat = next(e for e in hot.evidence if e.quantity.name == "temperature")
     assert heat.has(NoteKind.HOT_MOTOR)
     assert any(a.says == "It was 18 K warm before: let it cool" for a in hot.asks)
+
+
+def test_where_energy_is_known_heat_is_judged_by_the_kilojoule():
+    past = tuple(full(at, gaps=(0.6,) * 4, energy=1000.0) for at in (0, 14))
+    heat = {"leave": ("kv", "amps", "noise"), "surface": 62.0}  # 40 K for 22 K before
+
+    def state_of(case, name):
+        return next(e for e in case.evidence if e.quantity.name == name).state
+
+    longer = said(full(30, energy=1800.0, **heat), past=past)
+    assert (state_of(longer, "temperature"), state_of(longer, "heat_per_energy")) == (State.WITHIN, State.WITHIN)
+    short = said(full(30, energy=500.0, surface=40.0), past=past)  # 18 K for 22 K, of half the energy: 64 % more
+    assert state_of(short, "heat_per_energy") is not State.WITHIN
+    unknown = said(full(30, **heat), past=past)
+    assert state_of(unknown, "temperature") is not State.WITHIN
 
 
 def peers(yardstick=False, **changed):

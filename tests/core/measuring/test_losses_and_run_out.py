@@ -44,6 +44,19 @@ def test_losses_come_back_from_rounded_amps():
     assert found.per_square == pytest.approx(1.46e-10, rel=0.35)
 
 
+@pytest.mark.parametrize("speeds", [SPEEDS, (6000, 13000, 19000, 26000)])
+def test_what_four_speeds_do_not_tell_is_said_and_holds_what_windage_does(speeds):
+    line = losses.fit([NoLoad(n, losses.current(AS_BUILT, n, KV)) for n in speeds], KV)
+    off = (abs(line.friction - AS_BUILT.friction), abs(line.per_speed - AS_BUILT.per_speed))
+    assert (line.windage_friction, line.windage_per_speed) == (
+        pytest.approx(off[0], rel=0.5),
+        pytest.approx(off[1], rel=0.5),
+    )
+    windless = Losses(AS_BUILT.friction, AS_BUILT.per_speed, 0.0, 0, 0, 0)
+    five = losses.fit([NoLoad(n, losses.current(windless, n, KV)) for n in (*speeds, speeds[-1])], KV)
+    assert (five.windage_friction, five.windage_per_speed) == (0.0, 0.0)
+
+
 FULL = Conditions(rig="bench", method="loaded-supply", throttle_pct=100.0, motor_c=25.0)
 
 

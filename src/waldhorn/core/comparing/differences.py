@@ -78,8 +78,8 @@ class Contender:
 
 @dataclass(frozen=True, slots=True)
 class Difference:
-    """Between two motors, the second against the first, in the change unit: how large, how sure, and the probability
-    that it is one."""
+    """Between two motors, the second against the first, in the change unit: how large, how sure. `p` is how many of a
+    hundred pairs of equal motors would read closer together than this, as a share: no probability of either."""
 
     motors: tuple[str, str]
     value: float

@@ -9,6 +9,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from datetime import datetime, timedelta
 from statistics import median
+from types import MappingProxyType
 
 from waldhorn.core.base.history import Event, History, Motor
 from waldhorn.core.base.vocabulary import GRAVE, NoteKind, SetUp, Source, State
@@ -156,16 +157,26 @@ def _earlier(e: Evidence, last: datetime, events: Sequence[Event]) -> Evidence:
     return replace(e, residual=None, notes=(*e.notes, Note(NoteKind.EARLIER_SITTING, (e.at,))))
 
 
+# What is weighed by what it is made of, where that was read as well.
+PARTS: Mapping[str, tuple[str, ...]] = MappingProxyType(
+    {"no_load_current": ("friction", "speed_loss"), "temperature": ("heat_per_energy",)}
+)
+
+
 def _in_parts(found: list[Evidence]) -> list[Evidence]:
-    """What the no-load current says is said once: by its parts where they are told, as far back as it is."""
+    """What a whole says is said once: by its parts where they are told, as far back as it is."""
     by = {e.quantity.name: e for e in found}
-    whole, parts = by["no_load_current"], (by["friction"], by["speed_loss"])
-    if not whole.residual or not all(p.residual for p in parts):
-        return found
-    if _own(whole) and not all(map(_own, parts)):
-        return found
-    said = replace(whole, residual=None, notes=(*whole.notes, Note(NoteKind.IN_PARTS)))
-    return [said if e is whole else e for e in found]
+    said = {}
+    for name, of in PARTS.items():
+        whole, parts = by[name], [by[p] for p in of]
+        if not whole.residual or not all(p.residual for p in parts):
+            continue
+        if _own(whole) and not all(map(_own, parts)):
+            continue
+        note = Note(NoteKind.IN_PARTS, (" and ".join(p.quantity.title for p in parts),))
+        state = parts[0].state if len(parts) == 1 else whole.state  # one part alone is the whole, put more fairly
+        said[name] = replace(whole, residual=None, state=state, notes=(*whole.notes, note))
+    return [said.get(e.quantity.name, e) for e in found]
 
 
 def _tells_nothing(quantity: Quantity, motor: Motor) -> Note | None:
@@ -372,7 +383,7 @@ def _beyond_any_fault(quantity: Quantity, moved: float, now: float) -> bool:
 
 def _hot_motor(known: History, last: Group, quantity: Quantity) -> Note | None:
     """Whether the pulls beside it say that the motor was hot before its heat was read."""
-    if quantity.name != "temperature":
+    if "temperature" not in quantity.primaries:
         return None
     check = known.check(last.check)
     readings = [r for r in check.readings if r.accepted] if check else []

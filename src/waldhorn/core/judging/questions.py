@@ -64,6 +64,7 @@ PLAIN_CAUSES: Mapping[str, tuple[str, str]] = MappingProxyType({
     "speed_loss": ("more timing, or the meter?", "timing back, or the meter?"),
     "noise_avg": ("placement, distance, or the meter?", "placement, distance, or the meter?"),
     "temperature": ("hot start, longer run, or warm air?", "shorter run, wind, or the meter?"),
+    "heat_per_energy": ("another spot, or no wind?", "another spot, or wind?"),
     "detent_peak": ("lever, scale, or a cold motor?", "lever, scale, or a hot motor?"),
     "timing_mean": ("end bell turned?", "end bell turned?"),
 })  # fmt: skip

@@ -221,7 +221,7 @@ _NOTES: Mapping[NoteKind, Callable[..., str]] = {
     NoteKind.RIG_OUT: lambda q, rig, still: (
         f"the reference motor {'shows' if still else 'showed'} {rig} to be out: neither condemns nor clears"
     ),
-    NoteKind.IN_PARTS: lambda q: "weighed by its parts, friction and what grows with the speed",
+    NoteKind.IN_PARTS: lambda q, parts: f"weighed by {parts}",
     NoteKind.ALIKE_WHATEVER: lambda q, slots, poles: (
         f"with {slots} slots and {poles} poles all positions are alike whatever the magnets: not counted"
     ),

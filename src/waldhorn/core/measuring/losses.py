@@ -11,7 +11,7 @@ References
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 
 import numpy as np
@@ -25,6 +25,7 @@ U_AMPS, DIGIT_A = 0.012, 0.005  # one standard uncertainty of a hand ammeter, as
 ONE_SPEED = 0.05  # speeds that differ by less than this share are one, read again
 WITH_WINDAGE = 5  # speeds from which the part that grows with the square is fitted
 LOOSEST = 0.5  # of a part: a fit that knows it less well than that does not tell it
+U_WINDAGE = 0.1  # one standard uncertainty of the windage that was not fitted, as a share of the torque at top speed
 MOTOR_AMPS = "motor"  # said as the meter of an ammeter that reads the motor's own amps, at part throttle as well
 
 
@@ -39,7 +40,9 @@ class NoLoad:
 @dataclass(frozen=True, slots=True)
 class Losses:
     """Friction and hysteresis in N·m, what grows with the speed in N·m·s, and with its square in N·m·s² (0 where it was
-    not fitted), each with one standard uncertainty; `covariance` is that of the first two."""
+    not fitted), each with one standard uncertainty; `covariance` is that of the first two. `windage_friction` and
+    `windage_per_speed` are what a windage that was not fitted may put into either besides: it cancels between fits over
+    the same speeds."""
 
     friction: float
     per_speed: float
@@ -48,6 +51,8 @@ class Losses:
     u_per_speed: float
     covariance: float
     u_per_square: float = 0.0
+    windage_friction: float = 0.0
+    windage_per_speed: float = 0.0
 
     def torque(self, rpm: float) -> float:
         """Torque against which it turns at a speed, N·m."""
@@ -81,7 +86,8 @@ def fit(points: Sequence[NoLoad], kv: float, u_amps: float | None = None, windag
 
     Notes
     -----
-    Formula: k_t·I0 = T_c + B·ω + D·ω², weighted least squares; D from five points on; u·√(χ²/ν) where χ² > ν
+    Formula: k_t·I0 = T_c + B·ω + D·ω², weighted least squares; D from five points on; u·√(χ²/ν) where χ² > ν;
+    without D, the line that a D of a tenth of the top torque would draw is what it may put into T_c and B
 
     Source: [1]_, [2]_. Limits: dry friction and hysteresis cannot be parted with the magnets in; compare at equal
     temperature.
@@ -113,7 +119,7 @@ def fit(points: Sequence[NoLoad], kv: float, u_amps: float | None = None, windag
     off = float(np.sum((table @ solved - amps / doubt) ** 2)) / max(1, len(points) - order - 1)
     found = solved * torque_constant
     cov = inverse * torque_constant**2 * max(1.0, off)
-    return Losses(
+    told = Losses(
         float(found[0]),
         float(found[1] / scale),
         float(found[2]) / scale**2 if order > 1 else 0.0,
@@ -122,6 +128,11 @@ def fit(points: Sequence[NoLoad], kv: float, u_amps: float | None = None, windag
         float(cov[0, 1]) / scale,
         math.sqrt(cov[2, 2]) / scale**2 if order > 1 else 0.0,
     )
+    if order > 1:
+        return told
+    hidden = U_WINDAGE * abs(found[0] + found[1])  # at top speed, where the column of the speed is 1
+    lent = inverse @ table.T @ ((omega / scale) ** 2 / doubt) * hidden
+    return replace(told, windage_friction=abs(float(lent[0])), windage_per_speed=abs(float(lent[1])) / scale)
 
 
 def distinct(points: Sequence[NoLoad]) -> list[float]:

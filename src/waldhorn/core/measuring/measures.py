@@ -221,6 +221,18 @@ _ENTRIES = (
                               over_volts=(1.3, 0.5)), on_tag=6,
     ),
     Quantity(
+        name="heat_per_energy", set_up=SetUp.SUPPLY, title="heat of a kilojoule", symbol="K/kJ", unit="K/kJ",
+        limits=Limits(30, 60), repeatability=10,
+        made=(
+            DerivationRule(of="temperature", run=("run_energy",), run_maybe=("temperature_before",),
+            make=thermal.per_energy_of_reading),
+        ),
+        same=("rig", "throttle_pct", "timing_set_deg", "supply_v"),
+        reset_by=frozenset({BEARINGS, ROTOR, TIMING, BOARD, REWOUND}), 
+        test=BenchTest("heat", "temperature and energy of the standard run", 120), relative=True, natural_spread=20,
+        sayings=("Runs {} hotter a joule", "Runs {} cooler a joule", "Runs as warm a joule"), part="winding",
+    ),
+    Quantity(
         name="detent_peak", set_up=SetUp.LEVER, title="detent", symbol="D", unit="N·mm", limits=Limits(6, 12),
         repeatability=5,
         made=(DerivationRule(of="detent_peak", together=True, make=detent.median_of_run),),

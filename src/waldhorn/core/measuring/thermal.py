@@ -312,3 +312,12 @@ def of_reading(given: Inputs) -> Derived | None:
     if before is None:
         return Derived(rise(surface, ambient), surface)
     return Derived(rise_of_run(surface, ambient, before), surface)
+
+
+def per_energy_of_reading(given: Inputs) -> Derived | None:
+    """Rise of the standard run for each kilojoule, K/kJ: what compares when a run was cut short. None where the motor
+    came out no warmer than it went in, or nothing was put in."""
+    energy, found = given.one("run_energy"), of_reading(given)
+    if found is None or found.value <= 0 or energy <= 0:
+        return None
+    return Derived(rise_per_energy(found.value, energy), found.raw)

@@ -7,6 +7,8 @@ References
 ----------
 .. [1] DC-equivalent circuit of a permanent-magnet machine: V = R·I + n/Kv, torque k_t·(I − I0).
 .. [2] JCGM 100, Guide to the expression of uncertainty in measurement, 2008.
+.. [3] Copper and slot area being equal, R goes with the square of the turns.
+.. [4] IEC 60034-2-1, segregation of no-load losses; the power 0.6 of the volts is bench practice.
 """
 
 import math
@@ -20,6 +22,8 @@ from waldhorn.core.base.errors import InputError
 from waldhorn.core.measuring.losses import DIGIT_A, U_AMPS
 
 LOADED = 10.0  # times the no-load current: a row that tells the resistance
+I0_EXPONENT = 0.6  # of the speed, with which the no-load current goes where one speed alone was read
+LEAST_SPEEDS, LEAST_SPAN = 3, 2.0  # rows without load, and fastest over slowest, from which a line is drawn
 LOOSEST_R = 0.25  # of the resistance: a fit that knows it less well than that is refused
 # One standard uncertainty of what hand meters show, as a share, with what their last digit hides.
 U_VOLTS, U_RPM = 0.003, 0.001
@@ -38,9 +42,71 @@ class Row:
 
 
 @dataclass(frozen=True, slots=True)
+class NoLoadCurrent:
+    """How the no-load current goes with the speed: A at the speed in rpm at which it was read, and A for each rpm more
+    where enough speeds were read to tell; else it goes with a power of the speed [4]_."""
+
+    amps: float
+    rpm: float
+    per_rpm: float | None = None
+
+    def at(self, rpm: Floats | float, exponent: Floats | float = I0_EXPONENT) -> Floats:
+        """A at a speed; never below nothing."""
+        if self.per_rpm is not None:
+            return np.maximum(self.amps + self.per_rpm * (np.asarray(rpm) - self.rpm), 0.0)
+        return np.asarray(self.amps * (np.maximum(rpm, 0.0) / self.rpm) ** exponent)
+
+    def times(self, factor: float) -> "NoLoadCurrent":
+        """So many times as much, at every speed."""
+        return NoLoadCurrent(
+            self.amps * factor, self.rpm, self.per_rpm if self.per_rpm is None else self.per_rpm * factor
+        )
+
+
+def no_load_current(rows: Sequence[Row]) -> NoLoadCurrent | None:
+    """How the no-load current goes with the speed.
+
+    Parameters
+    ----------
+    rows : sequence of Row
+        Without load, at full throttle.
+
+    Returns
+    -------
+    NoLoadCurrent or None
+        None without a row.
+
+    Notes
+    -----
+    Formula: k_t·I0 = T_c + B·ω by least squares, of three rows or more of which the fastest turns twice as fast as the
+    slowest; else I0 ∝ n^0.6 from the median row
+
+    Source: [4]_.
+
+    Examples
+    --------
+    >>> idle = no_load_current([Row(3.7, 0.40, 3364), Row(7.4, 0.47, 6760), Row(11.1, 0.55, 10156)])
+    >>> round(float(idle.at(13215)), 3)
+    0.616
+    >>> round(float(no_load_current([Row(11.1, 0.55, 10156)]).at(13215)), 3)
+    0.644
+    """
+    if not rows:
+        return None
+    _, amps, rpm = columns(rows)
+    middle = float(np.median(rpm))
+    if middle <= 0:
+        return None
+    if len(rows) >= LEAST_SPEEDS and rpm.max() >= LEAST_SPAN * rpm.min():
+        per_rpm = float(np.polyfit(rpm, amps, 1)[0])
+        return NoLoadCurrent(float(amps.mean() + per_rpm * (middle - rpm.mean())), middle, per_rpm)
+    return NoLoadCurrent(float(np.median(amps)), middle)
+
+
+@dataclass(frozen=True, slots=True)
 class Constants:
-    """R in Ω and Kv in rpm/V, each with one standard uncertainty, and the no-load current in A that goes with them;
-    `odd_row` is the row, from 0, that fits none of the others."""
+    """R in Ω and Kv in rpm/V, each with one standard uncertainty, and the no-load current in A that goes with them, at
+    any speed where it is not known how it goes with it; `odd_row` is the row, from 0, that fits none of the others."""
 
     resistance_ohm: float
     kv: float
@@ -48,6 +114,11 @@ class Constants:
     u_resistance: float
     u_kv: float
     odd_row: int | None = None
+    no_load: NoLoadCurrent | None = None
+
+    def no_load_at(self, rpm: float) -> float:
+        """No-load current at a speed, A."""
+        return float(self.no_load.at(rpm)) if self.no_load else self.no_load_a
 
     @property
     def torque_constant(self) -> float:
@@ -214,7 +285,7 @@ def shaft_power(constants: Constants, volts: float, amps: float) -> float:
 
     Notes
     -----
-    Formula: P_s = (V − I·R)·(I − I0)
+    Formula: P_s = (V − I·R)·(I − I0(n)), n = (V − I·R)·Kv
 
     Source: [1]_.
 
@@ -223,7 +294,8 @@ def shaft_power(constants: Constants, volts: float, amps: float) -> float:
     >>> round(shaft_power(Constants(0.11, 920, 0.55, 0, 0), 10.8, 9.0), 1)
     82.9
     """
-    return (volts - amps * constants.resistance_ohm) * (amps - constants.no_load_a)
+    back = volts - amps * constants.resistance_ohm
+    return back * (amps - constants.no_load_at(back * constants.kv))
 
 
 def best_current(constants: Constants, volts: float) -> tuple[float, float]:
@@ -252,7 +324,7 @@ def best_current(constants: Constants, volts: float) -> tuple[float, float]:
     >>> round(amps, 2), round(share, 3)
     (7.45, 0.858)
     """
-    i0, r = constants.no_load_a, constants.resistance_ohm
+    i0, r = constants.no_load_at(volts * constants.kv), constants.resistance_ohm
     if r <= 0:
         return math.inf, 1.0  # a winding that costs nothing is the better the more it carries
     return math.sqrt(i0 * volts / r), (1 - math.sqrt(i0 * r / volts)) ** 2
@@ -275,7 +347,7 @@ def wound_for(constants: Constants, kv: float) -> Constants:
     -----
     Formula: R·(Kv/Kv')², I0·Kv'/Kv: the motor constant k_t/√R and the torque of its losses stay
 
-    Source: [1]_. Limit: the losses at another speed are not those at this one.
+    Source: [1]_, [3]_.
 
     Examples
     --------
@@ -290,4 +362,5 @@ def wound_for(constants: Constants, kv: float) -> Constants:
         constants.no_load_a * times,
         constants.u_resistance / times**2,
         constants.u_kv * times,
+        no_load=constants.no_load and constants.no_load.times(times),
     )

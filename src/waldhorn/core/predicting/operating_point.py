@@ -103,7 +103,7 @@ def operating_point(constants: Constants, pack: Pack, load: Load) -> Outcome:
 
     Notes
     -----
-    Formula: V_oc − I·(R + R_pack) = n/Kv and (n/Kv)·(I − I0)·η_gear = k·(n/G)³
+    Formula: V_oc − I·(R + R_pack) = n/Kv and (n/Kv)·(I − I0(n))·η_gear = k·(n/G)³
 
     Source: [1]_, [2]_.
 
@@ -124,7 +124,7 @@ def operating_point(constants: Constants, pack: Pack, load: Load) -> Outcome:
         """Torque left over at a speed, in A per rpm of Kv."""
         amps = (pack.rest_v - rpm / constants.kv) / ohm
         needed = load.k * rpm ** (load.exponent - 1) / load.gear**load.exponent / load.gear_share
-        return float((amps - constants.no_load_a) / constants.kv - needed)
+        return float((amps - constants.no_load_at(rpm)) / constants.kv - needed)
 
     lowest = 1.0
     if spare(lowest) <= 0:

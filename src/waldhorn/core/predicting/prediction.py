@@ -16,13 +16,25 @@ from dataclasses import dataclass, fields
 import numpy as np
 
 from waldhorn.core.base.errors import InputError
-from waldhorn.core.predicting.constants import Constants, Floats, Row, columns, shaft_power, solve, spread, weights_of
+from waldhorn.core.predicting.constants import (
+    I0_EXPONENT,
+    Constants,
+    Floats,
+    NoLoadCurrent,
+    Row,
+    columns,
+    shaft_power,
+    solve,
+    spread,
+    weights_of,
+)
 from waldhorn.core.predicting.operating_point import HALVINGS, Load, Outcome, Pack, operating_point
 
 SHAKEN = 400
 NINE_IN_TEN = (5.0, 95.0)
 U_PACK = 0.10  # of the inner resistance of a pack: it changes with charge and warmth
-U_IDLE = 0.10  # of the no-load current: at the speed under load it is not quite what it was without
+U_IDLE = 0.10  # of the no-load current: under load it is not quite what it was without
+U_EXPONENT = 0.15  # of the power with which it goes with the speed, where that was not read
 U_OTHERS = 0.03  # of a load's power as another motor's constants give it
 U_MODEL = 0.01  # of the load's power: what a law of one power leaves out
 
@@ -37,19 +49,20 @@ class Prediction:
 
 @dataclass(frozen=True)
 class Measured:
-    """What a motor's constants rest on: its rows, the no-load current that goes with them, and the resistance where it
-    was measured with four wires, Ω."""
+    """What a motor's constants rest on: its rows, the no-load current that goes with them, the resistance where it was
+    measured with four wires, Ω, and how the no-load current goes with the speed."""
 
     rows: tuple[Row, ...]
     no_load_a: float
     four_wire_ohm: float | None = None
+    no_load: NoLoadCurrent | None = None
 
     def shaken(self, rng: np.random.Generator, count: int) -> tuple[Floats, Floats, Floats, Floats, Floats, Floats]:
-        """Resistance, volts per rpm and no-load current of so many shaken fits, shape (count,), and their rows' volts,
-        amps and rpm, shape (count, n)."""
+        """Resistance, volts per rpm and what the no-load current is more or less than it was read, as a factor, of so
+        many shaken fits, shape (count,), and their rows' volts, amps and rpm, shape (count, n)."""
         read, doubt = columns(self.rows), spread(self.rows)
         v, a, n = (x + u * rng.standard_normal((count, len(x))) for x, u in zip(read, doubt, strict=True))
-        idle = self.no_load_a * (1 + U_IDLE * rng.standard_normal(count))
+        idle = 1 + U_IDLE * rng.standard_normal(count)
         if self.four_wire_ohm is not None:
             resistance = self.four_wire_ohm * (1 + FOUR_WIRE_U * rng.standard_normal(count))
             weights = weights_of(self.rows)
@@ -92,7 +105,8 @@ def with_four_wires(measured: Measured) -> Constants:
     weights, ohm = weights_of(measured.rows) if len(measured.rows) > 2 else np.ones_like(volts), measured.four_wire_ohm
     slope = float((weights * (volts - ohm * amps) * rpm).sum() / (weights * rpm**2).sum())
     u_slope = slope * math.hypot(0.003, FOUR_WIRE_U * ohm * float(amps.mean()) / float(volts.mean()))
-    return Constants(ohm, 1 / slope, measured.no_load_a, FOUR_WIRE_U * ohm, u_slope / slope**2)
+    u_kv = u_slope / slope**2
+    return Constants(ohm, 1 / slope, measured.no_load_a, FOUR_WIRE_U * ohm, u_kv, no_load=measured.no_load)
 
 
 def predict(
@@ -126,10 +140,16 @@ def predict(
     outcome = operating_point(constants, pack, load)
     rng = np.random.default_rng(seed)
     resistance, slope, idle, v, a, n = measured.shaken(rng, SHAKEN)
+    exponent = I0_EXPONENT + U_EXPONENT * rng.standard_normal(SHAKEN)
+
+    def no_load(rpm: Floats) -> Floats:
+        read = constants.no_load.at(rpm, exponent) if constants.no_load else constants.no_load_a
+        return np.asarray(idle * read)
+
     k = np.full(SHAKEN, load.k)
     if own_row is not None:
         row = measured.rows[own_row]
-        watts = (v[:, own_row] - a[:, own_row] * resistance) * (a[:, own_row] - idle)
+        watts = (v[:, own_row] - a[:, own_row] * resistance) * (a[:, own_row] - no_load(n[:, own_row]))
         k *= watts / shaft_power(constants, row.volts, row.amps) * (row.rpm / n[:, own_row]) ** load.exponent
     else:
         k *= 1 + U_OTHERS * rng.standard_normal(SHAKEN)
@@ -141,11 +161,11 @@ def predict(
         middle = (low + high) / 2
         amps = (pack.rest_v - middle / kv) / (resistance + inner)
         needed = k * middle ** (load.exponent - 1) / load.gear**load.exponent / load.gear_share
-        spare = (amps - idle) / kv > needed
+        spare = (amps - no_load(middle)) / kv > needed
         low, high = np.where(spare, middle, low), np.where(spare, high, middle)
     amps = (pack.rest_v - low / kv) / (resistance + inner)
     volts = pack.rest_v - amps * inner
-    out = (volts - amps * resistance) * (amps - idle)
+    out = (volts - amps * resistance) * (amps - no_load(low))
     shaken = {
         "amps": amps,
         "volts": volts,

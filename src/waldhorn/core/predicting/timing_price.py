@@ -101,7 +101,8 @@ def further_on(constants: Constants, by_deg: float, slopes: Slopes) -> Constants
     (3434, 2.21)
     """
     idle = constants.no_load_a * math.exp(slopes.current.per_deg * by_deg)
-    return replace(constants, kv=constants.kv * (1 + slopes.speed.per_deg * by_deg), no_load_a=idle)
+    turned = constants.no_load and constants.no_load.times(idle / constants.no_load_a)
+    return replace(constants, kv=constants.kv * (1 + slopes.speed.per_deg * by_deg), no_load_a=idle, no_load=turned)
 
 
 def over_timing(

@@ -58,6 +58,12 @@ class Basis:
     refused: str = ""
     sweep: tuple[TimingPull, ...] = ()
 
+    @property
+    def odd(self) -> Row | None:
+        """The row that fits none of the others, where there is one."""
+        at = self.constants.odd_row if self.constants else None
+        return None if at is None else self.measured.rows[at]
+
     def row_of(self, what: str) -> int | None:
         """The place of the latest row that drove this, among all rows."""
         first = len(self.measured.rows) - len(self.driven)
@@ -84,6 +90,7 @@ def basis(history: History) -> Basis:
         (*idle, *(d.row for d in driven)),
         median([r.amps for r in idle[-2:]]) if idle else 0.0,
         median(winding) if winding else None,
+        core.no_load_current(idle),
     )
     anew = max((e.at for e in history.events if e.event in _OTHER_SWEEP), default=_EVER)
     sweep = end_bell.pulls_of([r for check in history.checks for r in check.readings if r.at >= anew])
@@ -94,8 +101,8 @@ def _with_constants(motor: Motor, measured: Measured, driven: tuple[Driven, ...]
     if not measured.no_load_a:
         return Basis(motor, measured, driven, None, "no pull at full throttle with volts, amps and rpm yet: take one")
     try:
-        fitted = core.fit(measured.rows, measured.no_load_a)
-        return Basis(motor, Measured(measured.rows, measured.no_load_a), driven, fitted)
+        fitted = replace(core.fit(measured.rows, measured.no_load_a), no_load=measured.no_load)
+        return Basis(motor, replace(measured, four_wire_ohm=None), driven, fitted)
     except InputError as refused:
         if measured.four_wire_ohm is None:
             return Basis(motor, measured, driven, None, refused.sentence)

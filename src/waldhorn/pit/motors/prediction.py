@@ -68,7 +68,7 @@ class Winding:
 
 @dataclass(frozen=True)
 class Answer:
-    """What is prediction: the outcome with its band, what of it is over the motor's ratings, the curve over volts with
+    """What is predicted: the outcome with its band, what of it is over the motor's ratings, the curve over volts with
     what was measured with the same on the shaft, up to which volts anything was measured, others beside it, what a
     degree of timing buys and costs, and the same motor wound otherwise."""
 

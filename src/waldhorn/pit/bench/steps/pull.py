@@ -118,6 +118,9 @@ class Pull(Step[PullFields, PullView]):
         spun = loss_curve.spin_up(ctx, (*self.readings(ctx), *fresh))
         figures += _parts(spun) if spun and spun.now else []
         words = (f"Friction and what grows with the speed: {spun.refused}.",) if spun and spun.refused else ()
+        if spun and spun.now and len(spun.points) < losses.WITH_WINDAGE:
+            off = 1e3 * spun.now.windage_friction
+            words = (f"Four speeds do not tell windage: friction may be {off:.2g} mN·m off, the same each time.",)
         return PullView(tuple(figures), words, rows, spun, agreement)
 
     def curve(self, view: PullView) -> Curve | None:

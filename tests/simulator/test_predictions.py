@@ -1,5 +1,7 @@
-"""What is prediction against what the motors of the simulated bench then do: other motors, packs and propellers each
+"""What is predicted against what the motors of the simulated bench then do: other motors, packs and propellers each
 time, constants fitted from rows as a hand meter reads them."""
+
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -36,9 +38,10 @@ def read(rng, volts, amps, rpm):
 
 @pytest.fixture(scope="module")
 def told():
-    """Prediction and true amps, and whether the truth lies in the band, of two hundred motors."""
+    """Prediction and true amps, and whether the truth lies in the band, of three hundred motors, at half to one and a
+    half times the volts and a third to twice the load that were read."""
     rng, found = np.random.default_rng(13), []
-    while len(found) < 200:
+    while len(found) < 300:
         motor = a_motor(rng)
         rest = motor.build.rated_v
         idle = [motor.spin(rest * share, WARM_C) for share in (1.0, 1.0, 0.6)]
@@ -47,15 +50,18 @@ def told():
         rows = [read(rng, s.volts, s.amps, s.rpm) for s in (*idle, *driven)]
         no_load = float(np.median([r.amps for r in rows[:2]]))
         try:
-            fitted = constants.fit(rows, no_load)
+            grows = constants.no_load_current(rows[:3])
+            fitted = replace(constants.fit(rows, no_load), no_load=grows)
         except InputError:
             continue
-        pack = Pack(rest * rng.uniform(0.8, 1.2), float(rng.uniform(0.005, 0.04)))
+        pack = Pack(rest * rng.uniform(0.5, 1.5), float(rng.uniform(0.005, 0.04)))
         taken = rows[3]
         k = load_constant(constants.shaft_power(fitted, taken.volts, taken.amps), taken.rpm)
-        share = float(rng.uniform(0.7, 1.3))  # another propeller of known size against the one that was read
+        share = float(
+            np.exp(rng.uniform(np.log(0.3), np.log(2.0)))
+        )  # another propeller of known size against the one that was read
         asked = Load(k * share)
-        shown = predict(fitted, Measured(tuple(rows), no_load), pack, asked, own_row=3)
+        shown = predict(fitted, Measured(tuple(rows), no_load, no_load=grows), pack, asked, own_row=3)
         inner = pack.inner_ohm * (1 + 0.1 * float(rng.standard_normal()))  # no pack is quite as it was
         amps = motor.driving(pack.rest_v, inner, some * share, WARM_C).amps
         low, high = shown.band["amps"]
@@ -70,7 +76,7 @@ def test_the_amps_are_within_five_percent_in_nine_of_ten(told):
 
 def test_the_band_holds_what_it_says(told):
     inside = np.mean([held for *_, held in told])
-    assert 0.85 <= inside <= 0.95, f"{inside:.3f}"
+    assert 0.88 <= inside <= 0.97, f"{inside:.3f}"
 
 
 def test_more_volts_draw_more_and_a_heavier_propeller_turns_slower():
