@@ -212,6 +212,8 @@ def test_nothing_stands_in_anybodys_way(browser, address, size, scheme):
         "/instruments",
         "/motors/VS-01/predict",
         "/motors/VS-11/sheet",
+        "/motors/VS-07/book",
+        "/motors/VS-01/book?step=load",
         "/motors/VS-11/paper/report",
         "/paper/rack",
     )

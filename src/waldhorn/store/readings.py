@@ -20,7 +20,17 @@ from waldhorn.core.base.vocabulary import Purpose, Spin, Sweep
 from waldhorn.store import findings, fingerprints
 from waldhorn.store.changes import not_undone
 from waldhorn.store.findings import Findings
-from waldhorn.store.models import CheckRow, EventRow, MotorRow, ReadingRow, RigRow, clock, new_id, timestamp
+from waldhorn.store.models import (
+    CheckRow,
+    EventRow,
+    MotorRow,
+    ReadingRevisionRow,
+    ReadingRow,
+    RigRow,
+    clock,
+    new_id,
+    timestamp,
+)
 from waldhorn.store.motors import events_of, only, to_motor
 
 STUDY_PLAN = "study"  # of a check that is a visit of a study
@@ -270,6 +280,36 @@ def of_check(session: Session, check_id: str) -> list[ReadingRow]:
     """The readings of a check, those set aside among them."""
     query = select(ReadingRow).where(ReadingRow.check_id == check_id, not_undone(ReadingRow))
     return list(session.scalars(query.order_by(ReadingRow.run, ReadingRow.id)))
+
+
+def book(session: Session, motor_id: str) -> list[tuple[CheckRow, list[ReadingRow]]]:
+    """Every check of a motor with all its readings, newest first, studies among them."""
+    checks = select(CheckRow).where(CheckRow.motor_id == motor_id, not_undone(CheckRow))
+    kept = list(session.scalars(checks.order_by(CheckRow.at.desc(), CheckRow.id.desc())))
+    by: dict[str, list[ReadingRow]] = {c.id: [] for c in kept}
+    query = select(ReadingRow).join(CheckRow, CheckRow.id == ReadingRow.check_id)
+    query = query.where(CheckRow.motor_id == motor_id, not_undone(CheckRow), not_undone(ReadingRow))
+    for row in session.scalars(query.order_by(ReadingRow.run, ReadingRow.id)):
+        by[row.check_id].append(row)
+    return [(c, by[c.id]) for c in kept]
+
+
+def of_book(session: Session, motor_id: str, reading_id: str) -> ReadingRow | None:
+    """One reading of a motor, to be put right."""
+    query = select(ReadingRow).join(CheckRow, CheckRow.id == ReadingRow.check_id)
+    query = query.where(CheckRow.motor_id == motor_id, ReadingRow.id == reading_id, not_undone(CheckRow))
+    return session.scalar(query.where(not_undone(ReadingRow)))
+
+
+def before_correction(session: Session, reading_ids: Sequence[str]) -> dict[str, list[float]]:
+    """What corrected readings were before, oldest first, by reading."""
+    found: dict[str, list[float]] = defaultdict(list)
+    revision = ReadingRevisionRow
+    query = select(revision.of_id, revision.value).where(not_undone(revision)).order_by(revision.id)
+    for of_id, value in session.execute(only(query, revision.of_id, reading_ids)):
+        if not found[of_id] or found[of_id][-1] != value:
+            found[of_id].append(value)
+    return {of_id: values[:-1] for of_id, values in found.items() if len(values) > 1}
 
 
 def of_motor(session: Session, motor_id: str, measures: Sequence[str]) -> list[ReadingRow]:

@@ -38,6 +38,7 @@ SCREENS = (
     "limits",
     "take_in",
     "motor",
+    "book",
     "machine",
     "live",
     "bench",

@@ -22,6 +22,7 @@ def act_words(act: ChangeRow) -> str:
         ChangeKind.ASIDE: f"run {act.count} set aside",
         ChangeKind.PEAKS_ASIDE: f"{act.count} {'peak' if act.count == 1 else 'peaks'} set aside",
         ChangeKind.BACK: f"run {act.count} counts again",
+        ChangeKind.CORRECT: act.detail,
         ChangeKind.SKIP: f"{title} skipped",
         ChangeKind.STOP: "run stopped",
         ChangeKind.OVERRULE: f"{event} overruled",

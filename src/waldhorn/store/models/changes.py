@@ -22,6 +22,7 @@ class ChangeKind(StrEnum):
     ASIDE = "aside"
     PEAKS_ASIDE = "peaks_aside"
     BACK = "back"
+    CORRECT = "correct"
     SKIP = "skip"
     STOP = "stop"
     OVERRULE = "overrule"

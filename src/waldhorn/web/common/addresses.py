@@ -4,13 +4,14 @@ from urllib.parse import quote, urlencode
 
 
 def address(*parts: str, **query: str) -> str:
-    """The address of a page: its parts quoted and joined, and what is asked of it.
+    """The address of a page: its parts quoted and joined, and what is asked of it; what is empty is not asked.
 
-    >>> address("motors", "Ω-1", "facts"), address("rigs", "a/b?"), address(hung="VS 1&2")
+    >>> address("motors", "Ω-1", "facts"), address("rigs", "a/b?", skip=""), address(hung="VS 1&2")
     ('/motors/%CE%A9-1/facts', '/rigs/a%2Fb%3F', '/?hung=VS+1%262')
     """
     path = "/" + "/".join(quote(part, safe="") for part in parts)
-    return f"{path}?{urlencode(query)}" if query else path
+    asked = {name: value for name, value in query.items() if value != ""}
+    return f"{path}?{urlencode(asked)}" if asked else path
 
 
 def attachment(name: str) -> dict[str, str]:
