@@ -104,7 +104,6 @@ def _instrument(page: Page) -> None:
     page.wait_for_selector("h2:has-text('understood')")
 
 
-PEAKS = "18.2 18.6 18.1 18.9 18.4 17.6 18.2 18.8 18.3 18.0 18.5 24.6"
 VIEWS: dict[str, tuple[Callable[[Page], None], dict[str, int], str]] = {
     "rack": (_at("/"), DESK, "light"),
     "motor": (_at("/motors/VS-11"), DESK, "light"),
@@ -112,7 +111,7 @@ VIEWS: dict[str, tuple[Callable[[Page], None], dict[str, int], str]] = {
     "bench-night": (_typing, DESK, "dark"),
     "bench-in-the-hand": (_typing, HAND, "light"),
     "look": (_step("look"), DESK, "light"),
-    "detent": (_step("detent", peaks=PEAKS), DESK, "light"),
+    "book": (_at("/motors/VS-01/book"), DESK, "light"),
     "timing": (_step("timing", a="27.8", b="31.4", c="28.1"), DESK, "light"),
     "live": (_live, DESK, "light"),
     "limits": (_limits, DESK, "light"),
