@@ -48,6 +48,17 @@ def test_what_was_read_before_the_winding_was_changed_counts_no_more(demo_store)
     assert known(demo_store)["VS-01"].refused.startswith("no pull at full throttle")
 
 
+def test_the_pack_is_the_one_that_drove_the_row_where_its_volts_at_rest_were_read(demo_store):
+    found = known(demo_store)
+    asked = prediction.read({"load": "VS-01|38 x 52 propeller"}, found)
+    row = next(d for d in reversed(found["VS-01"].driven) if d.what == "38 x 52 propeller")
+    assert asked.pack.rest_v == row.rest_v
+    assert asked.pack.inner_ohm == pytest.approx((row.rest_v - row.row.volts) / row.row.amps)
+    told = prediction.answer(found, "VS-01", asked).prediction.outcome
+    assert (told.amps, told.rpm) == (pytest.approx(row.row.amps, rel=0.02), pytest.approx(row.row.rpm, rel=0.02))
+    assert prediction.read({"load": "VS-01|38 x 52 propeller", "inner": "20"}, found).pack.inner_ohm == 0.020
+
+
 def test_four_wires_stand_in_for_a_row_under_load(demo_store):
     pairs = [Reading(f"winding_resistance_{p}", 16.0, NOW, conditions=FULL) for p in ("ab", "bc", "ca")]
     assert known(demo_store, "VS-07")["VS-07"].constants is None

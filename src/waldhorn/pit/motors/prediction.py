@@ -21,7 +21,7 @@ from waldhorn.core.predicting.operating_point import (
     operating_point,
 )
 from waldhorn.core.predicting.prediction import Prediction, predict
-from waldhorn.pit.judging.basis import Basis
+from waldhorn.pit.judging.basis import Basis, Driven
 from waldhorn.pit.motors import timing_price
 from waldhorn.pit.motors.timing_price import Priced
 
@@ -102,10 +102,16 @@ def read(typed: Mapping[str, str], known: Mapping[str, Basis]) -> Asked:
 
     row = next(d for d in reversed(known[owner].driven) if d.what == what)
     volts = number("volts", "volts at rest", "voltage", 1, 100, row.rest_v or row.row.volts)
-    inner = number("inner", "inner resistance", "resistance", 0, 1000, 1000 * USUAL_INNER_OHM) / 1000
+    inner = number("inner", "inner resistance", "resistance", 0, 1000, 1000 * inner_ohm(row)) / 1000
     gear = number("gear", "gear", "count", 0.1, 50, 1.0)
     share = number("share", "what passes the gear", "percent", 20, 100, 100.0 if gear == 1 else 95.0) / 100
     return Asked(Pack(volts, inner), owner, what, gear, share, kind)
+
+
+def inner_ohm(driven: Driven) -> float:
+    """Inner resistance of the pack that drove a row, Ω: by how far it sagged where its volts at rest were read."""
+    sag = (driven.rest_v or 0.0) - driven.row.volts
+    return sag / driven.row.amps if sag > 0 and driven.row.amps > 0 else USUAL_INNER_OHM
 
 
 def answer(known: Mapping[str, Basis], tag: str, asked: Asked) -> Answer:

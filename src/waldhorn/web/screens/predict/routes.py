@@ -47,6 +47,7 @@ def predict(request: Request, store: StoreOf, tag: str) -> HTMLResponse:
         try:
             asked = pit.read(typed, known)
             typed["volts"] = typed["volts"] or f"{asked.pack.rest_v:g}"
+            typed["inner"] = typed["inner"] or f"{1000 * asked.pack.inner_ohm:.3g}"
             answer = pit.answer(known, row.tag, asked)
         except InputError as refused:
             wrong = {refused.field: refused.sentence}
