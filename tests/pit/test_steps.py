@@ -378,9 +378,35 @@ def test_a_drill_draws_nothing_so_amps_may_stay_empty(session, check):
     take(session, check, "setup", **RIG | {"method": "back-emf"})
     take(session, check, "pull", volts="5.2", rpm="24800")
     assert [m for m, _ in stored(session)] == ["supply_volts", "rpm"]
-    take(session, check, "setup", **RIG)
-    with pytest.raises(InputErrors, match="amps is still to come"):
-        take(session, check, "pull", volts="7.4", rpm="24800")
+
+
+@pytest.mark.parametrize(
+    ("step", "typed", "kept", "says"),
+    [
+        ("pull", {"rpm": "25160"}, [("rpm", 25160.0)], "Run 1 without volts: no KV from it."),
+        ("pull", {"amps": "2.2"}, [("no_load_current", 2.2)], "Run 1 without volts and rpm: no KV from it."),
+        ("pull", {"p2p": "50"}, [("rpm_p2p", 50.0)], ""),
+        ("noise", {"full": "88"}, [("noise_avg", 88.0)], "Hall not read: full is at most 88 dB."),
+        ("noise", {"background": "60"}, [("noise_background", 60.0)], ""),
+        ("timing", {"a": "20.5"}, [("timing_a", 20.5)], ""),
+        ("resistance", {"ab": "16"}, [("winding_resistance_ab", 16.0)], ""),
+        ("heat", {"surface_c": "44"}, [("temperature", 44.0)], ""),
+        ("load", {"what": "5x4", "watts": "120", "thrust_g": "600"}, [("load_watts", 120.0), ("thrust", 600.0)], ""),
+    ],
+)
+def test_what_was_read_is_taken_though_something_else_was_not(session, check, step, typed, kept, says):
+    stands = {"noise": {"placement": "stand", "distance_cm": "10"}, "timing": {"sweep": "evenly"}}.get(step, {})
+    take(session, check, step, **stands | typed)
+    assert stored(session) == kept
+    shown = bench.view(ctx_of(session, check), {}, step)
+    assert says in (*shown.view.words, "")
+    with pytest.raises(InputErrors, match="still to come"):
+        take(session, check, step, **stands)
+
+
+def test_a_load_still_says_what_was_on_the_shaft(session, check):
+    with pytest.raises(InputErrors, match="propeller or wheel is still to come"):
+        take(session, check, "load", watts="120", thrust_g="600")
 
 
 def test_a_run_taken_elsewhere_meanwhile_is_said_at_the_first_field(session, check):

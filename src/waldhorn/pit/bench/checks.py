@@ -19,7 +19,7 @@ from waldhorn.core.rigs.repeatability import ODD_ONE_OUT
 from waldhorn.pit.bench import concurrent_edits, stepper
 from waldhorn.pit.bench.context import CheckContext
 from waldhorn.pit.bench.steps import poles as poles_step
-from waldhorn.pit.bench.steps.fields import read_partly, still_missing
+from waldhorn.pit.bench.steps.fields import read_partly
 from waldhorn.pit.bench.steps.step import AnyStep, Taken
 from waldhorn.pit.bench.words import closed_words
 from waldhorn.store import changes, drafts, findings, motors, readings, rigs
@@ -123,8 +123,7 @@ def _checked(ctx: CheckContext, step: AnyStep, typed: Mapping[str, str]) -> Any:
     if shut := stepper.closed(ctx, step):
         raise InputErrors({"closed": " ".join(closed_words(c) for c in shut)})
     values, wrong = read_partly(step.fields, typed)
-    wrong |= {n: words for n, words in still_missing(values).items() if n not in wrong and step.needs(ctx, n)}
-    if wrong := wrong or step.missing(ctx, values):
+    if wrong := step.refused(ctx, values, wrong):
         raise InputErrors(wrong)
     run = step.next_run(ctx)
     if typed.get("run", str(run)) != str(run):

@@ -11,7 +11,7 @@ from waldhorn.core.base.history import Motor
 from waldhorn.core.base.times import read_moment
 from waldhorn.pit.bench import checks, context
 from waldhorn.pit.bench.steps import STEPS
-from waldhorn.pit.bench.steps.fields import Ask, read_partly, still_missing
+from waldhorn.pit.bench.steps.fields import Ask, read_partly
 from waldhorn.pit.bench.steps.look import NOTE
 from waldhorn.pit.bench.steps.step import AnyStep
 from waldhorn.store.models import MotorRow
@@ -69,8 +69,7 @@ def take(session: Session, motor: MotorRow, known: Motor, typed: Mapping[str, st
         if ctx is None:
             raise LookupError(check.id)
         values, found = read_partly(one.step.fields, given)
-        found |= {n: w for n, w in still_missing(values).items() if n not in found and one.step.needs(ctx, n)}
-        if found := found or one.step.missing(ctx, values):
+        if found := one.step.refused(ctx, values, found):
             wrong |= {field_name(one.step.name, row, n): words for n, words in found.items()}
         else:
             checks.take_values(session, ctx, one.step, values, given)

@@ -47,6 +47,7 @@ class Heat(Step[HeatFields, HeatView]):
     caution = cautions.HOT
     order = 100
     fields = HeatFields
+    takes_part = True
     plans = frozenset({"full"})
     measures = ("temperature", "temperature_before", "run_energy")
     purposes = (Purpose.STANDARD, Purpose.COOLING)

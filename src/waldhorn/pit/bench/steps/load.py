@@ -58,6 +58,7 @@ class Load(Step[LoadFields, LoadView]):
     )
     order = 120
     fields = LoadFields
+    takes_part = True
     powered = True
     stays = True
     measures = (*_READ.values(), "temperature")

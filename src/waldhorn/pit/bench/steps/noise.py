@@ -49,6 +49,7 @@ class Noise(Step[NoiseFields, View]):
     caution = f"{cautions.EARS} {cautions.SPIN}"
     order = 90
     fields = NoiseFields
+    takes_part = True
     plans = frozenset({"full", "quick"})
     powered = True
     measures = ("noise_avg", "noise_background")
@@ -72,12 +73,6 @@ class Noise(Step[NoiseFields, View]):
             found.append(ctx.reading("noise_avg", level, run, throttle_pct=SETTINGS[name], **where))
         return Taken(tuple(found))
 
-    def missing(self, ctx: CheckContext, values: NoiseFields) -> dict[str, str]:
-        """No level at all."""
-        if values.background is None:
-            return {}
-        return {} if values.levels() else {"full": "one level at least is still to come"}
-
     def view(self, ctx: CheckContext, values: NoiseFields, fresh: Sequence[Reading]) -> View:
         """Each level with the hall taken out, and what is telling."""
         taken = fresh or [r for r in self.readings(ctx) if r.accepted]
@@ -87,7 +82,10 @@ class Noise(Step[NoiseFields, View]):
             level = next(
                 (r.value for r in taken if r.measure == "noise_avg" and r.conditions.throttle_pct == pct), None
             )
-            if level is None or background is None:
+            if level is None:
+                continue
+            if background is None:
+                words.append(f"Hall not read: {name} is at most {level:.0f} dB.")
                 continue
             inputs = {"level_db": level, "background_db": background}
             own = noise.without_background(**inputs)

@@ -84,6 +84,7 @@ class Pull(Step[PullFields, PullView]):
     caution = f"{cautions.SPIN} {cautions.SECONDS} {cautions.METER}"
     order = 70
     fields = PullFields
+    takes_part = True
     plans = frozenset({"full", "quick"})
     powered = True
     live = True
@@ -121,15 +122,11 @@ class Pull(Step[PullFields, PullView]):
         if spun and spun.now and len(spun.points) < losses.WITH_WINDAGE:
             off = 1e3 * spun.now.windage_friction
             words = (f"Four speeds do not tell windage: friction may be {off:.2g} mN·m off, the same each time.",)
-        return PullView(tuple(figures), words, rows, spun, agreement)
+        return PullView(tuple(figures), (*words, *_not_read(rows)), rows, spun, agreement)
 
     def curve(self, view: PullView) -> Curve | None:
         """No-load current over speed."""
         return loss_curve.curve(view.spin_up) if view.spin_up else None
-
-    def needs(self, ctx: CheckContext, name: str) -> bool:
-        """A motor turned by a drill draws nothing."""
-        return name != "amps" or ctx.check.method != Method.BACK_EMF
 
     def habits(self, ctx: CheckContext) -> dict[str, str]:
         """Full throttle, and the motor's own amps where the rig is said to read them, or they were read before."""
@@ -226,6 +223,15 @@ def _parts(spun: SpinUp) -> list[Figure]:
             figure("windage", "nN·m·s²", decimals_for(u_square), losses.fit, show=lambda f: 1e9 * f.per_square, **given)
         )
     return shown
+
+
+def _not_read(rows: Sequence[SpinUpRow]) -> list[str]:
+    """What the last run that was taken cannot say, as something was not read of it."""
+    last = next((p for p in reversed(rows) if not p.typed), None)
+    if last is None or last.kv:
+        return []
+    lacks = [words for words, value in (("volts", last.volts), ("rpm", last.rpm)) if not value]
+    return [f"Run {last.run} without {' and '.join(lacks)}: no KV from it."] if lacks else []
 
 
 def _growth(rows: Sequence[SpinUpRow]) -> Figure | None:

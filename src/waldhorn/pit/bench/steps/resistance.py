@@ -41,6 +41,7 @@ class Resistance(Step[ResistanceFields, ResistanceView]):
     caution = "Pack unplugged, leads off the controller. 1 to 5 A in short pulses: the winding warms while measured."
     order = 45
     fields = ResistanceFields
+    takes_part = True
     measures = resistance.PAIRS
     quantities = ("resistance_imbalance",)
     part = "winding"

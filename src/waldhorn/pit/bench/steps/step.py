@@ -16,7 +16,7 @@ from waldhorn.core.measuring.observations import Observation, groups_of
 from waldhorn.core.measuring.quantity import Quantity
 from waldhorn.core.rigs import repeatability
 from waldhorn.pit.bench.context import CheckContext
-from waldhorn.pit.bench.steps.fields import FieldsOf
+from waldhorn.pit.bench.steps.fields import FieldsOf, still_missing
 from waldhorn.store.findings import Finding
 from waldhorn.store.models import StepState
 
@@ -94,6 +94,7 @@ class Step(Generic[FieldsOf, ViewOf]):
     live: ClassVar[bool] = False
     slow: ClassVar[bool] = False
     runs_wanted: ClassVar[int] = 1
+    takes_part: ClassVar[bool] = False  # of its readings: one is enough, the others may stay empty
     restates: ClassVar[bool] = False  # its fields say how the check stands; they are no readings of their own
     measures: ClassVar[tuple[str, ...]] = ()
     purposes: ClassVar[tuple[Purpose, ...]] = (Purpose.STANDARD,)
@@ -119,10 +120,6 @@ class Step(Generic[FieldsOf, ViewOf]):
         """Whether a field makes sense for a motor."""
         return True
 
-    def needs(self, ctx: CheckContext, name: str) -> bool:
-        """Whether a required field is required in this check."""
-        return True
-
     def taken(self, ctx: CheckContext, values: FieldsOf, run: int) -> Taken:
         """What becomes of the fields, whole or half."""
         raise NotImplementedError
@@ -130,6 +127,15 @@ class Step(Generic[FieldsOf, ViewOf]):
     def missing(self, ctx: CheckContext, values: FieldsOf) -> dict[str, str]:
         """What is wrong between fields that are each right."""
         return {}
+
+    def refused(self, ctx: CheckContext, values: FieldsOf, wrong: Mapping[str, str]) -> dict[str, str]:
+        """Why it cannot be taken, by field: what is `wrong` already, what is still to come, what is wrong between
+        fields that are each right. What was read is never refused because something else was not, where it
+        `takes_part`."""
+        missing, asks = still_missing(values), values.asks()
+        if not wrong and self.takes_part and self.taken(ctx, values, self.next_run(ctx)).readings:
+            missing = {n: words for n, words in missing.items() if not asks[n].measure}
+        return {**missing, **wrong} or self.missing(ctx, values)
 
     def view(self, ctx: CheckContext, values: FieldsOf, fresh: Sequence[Reading]) -> ViewOf:
         """What it shows of what was taken and of what is typed."""

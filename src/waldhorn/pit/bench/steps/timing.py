@@ -41,6 +41,7 @@ class Timing(Step[TimingFields, TimingView]):
     caution = f"It spins by itself. {cautions.SPIN}"
     order = 80
     fields = TimingFields
+    takes_part = True
     plans = frozenset({"full"})
     powered = True
     live = True
