@@ -48,7 +48,8 @@ class Port(Protocol):
 
 
 class _Sender:
-    """Writes lines in a thread of its own. What cannot be written in time breaks the port: nobody listens any more."""
+    """Writes lines in a thread of its own. What cannot be written in time breaks the port: nobody listens any more.
+    Where too many wait, the oldest goes: what was said later holds, a stop most of all."""
 
     def __init__(self, write: Callable[[bytes], object], broken: Callable[[], object]) -> None:
         self._unsent: queue.SimpleQueue[bytes | None] = queue.SimpleQueue()
@@ -57,8 +58,10 @@ class _Sender:
         self._thread.start()
 
     def send(self, line: bytes) -> None:
-        if self._unsent.qsize() < MOST_UNSENT:
-            self._unsent.put(line)
+        if self._unsent.qsize() >= MOST_UNSENT:
+            with contextlib.suppress(queue.Empty):
+                self._unsent.get_nowait()
+        self._unsent.put(line)
 
     def close(self) -> None:
         """Send what is waiting, then end."""
