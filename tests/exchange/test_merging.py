@@ -310,6 +310,17 @@ def test_no_file_of_a_motor_can_make_it_fail_or_be_stored_by_half(whole, elsewhe
     assert tables(elsewhere) == before
 
 
+@pytest.mark.parametrize(("part", "column", "odd"), [("motor", "id", "\x1f"), ("events", "count", 2**63)])
+def test_an_identifier_and_a_count_that_no_column_holds_are_refused(whole, elsewhere, tmp_path, part, column, odd):
+    document = json.loads(whole.read_text())
+    row = document[part][0] if isinstance(document[part], list) else document[part]
+    row[column] = odd
+    file = tmp_path / "odd.json"
+    file.write_text(json.dumps(document))
+    with pytest.raises(InputError, match=f"^odd.json: {part}: row 1: {column}: "), elsewhere.writing() as session:
+        documents.take_in(session, file, NOW)
+
+
 def test_what_has_a_name_stays_as_it_is_here_and_what_differs_is_listed(two, tmp_path):
     home, lake = two
     for store, what in ((home, "at home"), (lake, "at the lake")):

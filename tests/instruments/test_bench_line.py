@@ -6,12 +6,12 @@ import json
 import random
 import threading
 import time
-from concurrent.futures import ThreadPoolExecutor
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from loops import in_a_loop
 from terminals import open_pseudo_terminal
 from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.history import Motor as Facts
@@ -31,12 +31,6 @@ from waldhorn.simulator.motor_model import Build, MotorModel
 BUILD = Build(3430, 0.016, 7.4, 2.25, 4, 12, timing_deg=28, detent_nmm=18.4, noise_db=81)
 PLAIN = st.none() | st.booleans() | st.floats() | st.integers() | st.text(max_size=8)
 JSON = PLAIN | st.lists(PLAIN, max_size=3) | st.dictionaries(st.sampled_from("abc"), PLAIN, max_size=3)
-
-
-def apart(scene):
-    """Run a scene in a loop of its own: the browser tests may hold one in this thread."""
-    with ThreadPoolExecutor(1) as pool:
-        return pool.submit(lambda: asyncio.run(scene())).result()
 
 
 def stream(instrument: Instrument, *commands: tuple[int, bytes], ticks: int) -> bytes:
@@ -204,7 +198,7 @@ def test_over_tcp_a_live_run_captures_and_survives_the_instrument_going_away():
         await run.finish()
         recorded.append(b"".join(run.recording))
 
-    apart(scene)
+    in_a_loop(scene())
     assert replay(recorded[0])[: len(taken)] == taken
 
 
@@ -237,7 +231,7 @@ class TestSafety:
                 assert [t for t in threading.enumerate() if t.name.startswith("waldhorn")] == []
                 await bench.stop()
 
-        apart(whole)
+        in_a_loop(whole())
 
     def test_from_standstill_only_the_lowest_setting_is_given(self):
         async def scene(run, instrument) -> None:
@@ -288,7 +282,7 @@ def test_with_nobody_watching_the_motor_is_stopped(monkeypatch):
         await bench.stop()
         return instrument
 
-    apart(scene)
+    in_a_loop(scene())
 
 
 def test_an_instrument_that_stalls_is_told_to_stop_and_it_is_said():
@@ -318,7 +312,7 @@ def test_an_instrument_that_stalls_is_told_to_stop_and_it_is_said():
         await gone.wait()
         server.close()
 
-    apart(scene)
+    in_a_loop(scene())
 
 
 def test_behind_a_serial_port_it_is_the_same_instrument():
@@ -341,7 +335,7 @@ def test_behind_a_serial_port_it_is_the_same_instrument():
         await asyncio.to_thread(port.close)
         return heard
 
-    heard = apart(scene)
+    heard = in_a_loop(scene())
     assert {m.pct for m in heard if isinstance(m, Sample)} >= {15}
 
 

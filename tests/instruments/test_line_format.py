@@ -1,12 +1,12 @@
 """Recipes: how the lines of any instrument are read, and what cannot be a line format."""
 
 import asyncio
-from concurrent.futures import ThreadPoolExecutor
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from loops import in_a_loop
 from waldhorn.core.base.errors import InputError
 from waldhorn.instruments import capture, line_protocol
 from waldhorn.instruments.line_format import LineFormat, Reader, guessed, line_format_of
@@ -138,8 +138,7 @@ def plain_lines(count):
         await mouth.stop()
         return found
 
-    with ThreadPoolExecutor(1) as apart:  # this thread may have a loop of its own
-        return apart.submit(asyncio.run, print_them()).result()
+    return in_a_loop(print_them())
 
 
 def test_the_second_mouth_of_the_simulated_bench_is_read_and_replayed():

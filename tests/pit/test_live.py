@@ -4,10 +4,10 @@ import asyncio
 import itertools
 import threading
 import time
-from concurrent.futures import ThreadPoolExecutor
 
 import pytest
 
+from loops import in_a_loop
 from waldhorn.core.base.errors import StoreDown
 from waldhorn.core.base.history import Motor
 from waldhorn.instruments.capture import Captured
@@ -19,12 +19,6 @@ from waldhorn.pit.bench.live import LiveRun
 from waldhorn.simulator.analyser import BenchServer
 from waldhorn.simulator.clamped import simulated
 from waldhorn.web.screens.live.hub import Hub
-
-
-def in_a_loop(scene):
-    """Run a scene in a loop of its own: the browser tests may hold one in this thread."""
-    with ThreadPoolExecutor(1) as pool:
-        return pool.submit(lambda: asyncio.run(scene())).result()
 
 
 async def until(true, seconds=8.0):
@@ -46,7 +40,7 @@ def running(scene, take, speed=5.0):
             await run.finish()
             await bench.stop()
 
-    in_a_loop(whole)
+    in_a_loop(whole())
 
 
 def test_what_is_captured_waits_in_memory_until_the_store_is_back(monkeypatch):
@@ -138,7 +132,7 @@ def test_a_double_click_on_connect_makes_one_run_and_what_is_over_is_forgotten(m
         assert hub.benches == {}
         await hub.close()
 
-    in_a_loop(scene)
+    in_a_loop(scene())
 
 
 def test_captures_of_a_run_that_was_let_go_are_still_stored(monkeypatch):

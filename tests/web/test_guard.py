@@ -1,6 +1,5 @@
 """Whatever is typed, sent or uploaded: refused with a sentence, or stored and found again; never a broken page."""
 
-import asyncio
 import io
 import json
 import re
@@ -11,6 +10,7 @@ import pytest
 from PIL import Image
 from starlette.testclient import TestClient
 
+from loops import in_a_loop
 from routes import changing
 from waldhorn.core.base.errors import InputError
 from waldhorn.core.motors.facts import NOT_IN_A_TAG
@@ -152,7 +152,7 @@ def asgi(app, method, path, chunks, headers=()):
         "asgi": {"version": "3.0"},
         "root_path": "",
     }
-    asyncio.run(app(scope, receive, send))
+    in_a_loop(app(scope, receive, send))
     return answered[0]["status"], taken[0]
 
 

@@ -10,7 +10,7 @@ from enum import StrEnum
 from functools import lru_cache
 from typing import Annotated, Any, Literal
 
-from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, ValidationError, create_model
+from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Field, ValidationError, create_model
 
 from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.text import without_control
@@ -84,6 +84,9 @@ def _bytes(given: Any) -> Any:
 
 _JUDGEMENT = Annotated[dict[str, Any], AfterValidator(_judgement)]
 _TEXT = Annotated[str, AfterValidator(without_control)]  # a store of an earlier edition may hold them
+# One that is cut on its way in is no longer the one that other rows refer to, so it is refused instead.
+_IDENTIFIER = Annotated[str, Field(pattern=r"^[\w-]{0,64}$")]
+_INTEGER = Annotated[int, Field(ge=-(2**63), lt=2**63)]  # what a column holds
 _BYTES = Annotated[bytes, BeforeValidator(_bytes)]
 _MAY_BE_EMPTY = ("poles_known_by", "method", "placement", "turned")
 
@@ -122,7 +125,9 @@ def _shape(model: Any) -> type[BaseModel]:
 def _kind(column: Any) -> Any:
     kind: Any = Time if isinstance(column.type, Timestamp) else column.type.python_type
     if kind is str:
-        kind = _TEXT
+        kind = _IDENTIFIER if column.name == "id" or column.name.endswith("_id") else _TEXT
+    if kind is int:
+        kind = _INTEGER
     if kind is bytes:
         return _BYTES
     if column.name == "judgement":
