@@ -192,7 +192,10 @@ def test_a_mapping_that_lacks_something_says_what(columns, says):
 def test_two_columns_that_could_be_the_same_are_left_open():
     one = sheet_of(["motor", "temp", "temp"], ("A", "43", "22"))
     assert [c.means for c in mapping.guessed(one).columns] == ["tag", "", ""]
-    assert guess("V", ["7.4"]).means == ""
+    lettered = sheet_of(["motor", "A", "B", "C"], ("X", "28", "28.4", "27.9"))
+    assert [c.means for c in mapping.guessed(lettered).columns] == ["tag", "", "", ""]
+    powered = sheet_of(["motor", "V", "A"], ("X", "7.4", "1.9"))
+    assert [c.means for c in mapping.guessed(powered).columns] == ["tag", "supply_volts", "no_load_current"]
     assert guess("KV", ["seven"]).means == ""
     assert guess("Noise (A)", ["81"]).means == ""
 

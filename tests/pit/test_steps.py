@@ -9,6 +9,7 @@ from sqlalchemy import select
 from made import NOW
 from waldhorn.core.base.errors import InputError, InputErrors
 from waldhorn.core.measuring import coast_down
+from waldhorn.core.measuring.measures import MEASURES
 from waldhorn.pit.bench import checks, pictures, stepper, timing_setting, undoing
 from waldhorn.pit.bench import view as bench
 from waldhorn.pit.bench.context import load
@@ -402,6 +403,33 @@ def test_what_was_read_is_taken_though_something_else_was_not(session, check, st
     assert says in (*shown.view.words, "")
     with pytest.raises(InputErrors, match="still to come"):
         take(session, check, step, **stands)
+
+
+@pytest.mark.parametrize("measure", MEASURES)
+def test_any_measure_is_taken_alone_where_no_step_asks_for_it(session, check, measure):
+    m = MEASURES[measure]
+    value = round((m.low + min(m.high, 80)) / 2 + 0.25, 2)  # three digits after a point could be thousands
+    take(session, check, "other", measure=measure, value=f"{value:g} {m.unit}", meter="the old one", lever="short arm")
+    [row] = reading_store.of_check(session, check.id)
+    assert (row.measure, row.value) == (measure, pytest.approx(value))
+    assert (row.meter, row.lever, row.rig) == ("the old one", "short arm", ctx_of(session, check).check.rig)
+    assert row.method == ("instrument" if measure == "kv" else "")
+    with pytest.raises(InputErrors, match="not a number"):
+        take(session, check, "other", measure=measure, value="a lot")
+
+
+def test_another_unit_is_brought_to_the_stored_one(session, check):
+    take(session, check, "other", measure="shaft_torque", value="0.31 Nm")
+    take(session, check, "other", measure="shaft_torque", value="0.30 Nm")
+    assert stored(session) == [("shaft_torque", pytest.approx(310)), ("shaft_torque", pytest.approx(300))]
+    assert [r.run for r in reading_store.of_check(session, check.id)] == [1, 2]
+
+
+def test_a_load_row_keeps_its_throttle_and_pack_for_the_next(session, check):
+    take(session, check, "load", what="6x4", load_v="11.1", amps="7", throttle_pct="50", pack="racing", cells="3S")
+    [row, *_] = reading_store.of_check(session, check.id)
+    assert (row.throttle_pct, row.pack, row.cells) == (50.0, "racing", 3.0)
+    assert STEPS["load"].habits(ctx_of(session, check)) == {"pack": "racing", "cells": "3"}
 
 
 def test_a_load_still_says_what_was_on_the_shaft(session, check):

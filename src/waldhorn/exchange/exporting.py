@@ -4,7 +4,7 @@ import csv
 import json
 import tempfile
 import zipfile
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from datetime import datetime
 from pathlib import Path
 from typing import Any
@@ -13,6 +13,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from waldhorn.core.measuring.measures import MEASURES
+from waldhorn.core.motors import own_facts
 from waldhorn.exchange import findings_table
 from waldhorn.exchange.backup import backup
 from waldhorn.exchange.cells import harmless
@@ -28,9 +29,10 @@ _BATCH = 5_000
 def export_tables(session: Session, folder: Path) -> dict[str, int]:
     """Write the tables, what describes them, the pictures and backup.json; returns rows by table."""
     folder.mkdir(parents=True, exist_ok=True)
-    counts = {name: _write(folder / f"{name}.csv", name, rows) for name, rows in _sources(session).items()}
+    own = own_columns(session)
+    counts = {name: _write(folder / f"{name}.csv", name, rows, own) for name, rows in _sources(session).items()}
     damaged = findings_table.write_pictures(session, folder)
-    _write_json(folder / "datapackage.json", datapackage() | ({"damaged_pictures": damaged} if damaged else {}))
+    _write_json(folder / "datapackage.json", datapackage(own) | ({"damaged_pictures": damaged} if damaged else {}))
     _write_json(folder / "backup.json", backup(session))
     return counts
 
@@ -53,7 +55,7 @@ def workbook(session: Session, target: Path) -> None:
     for table, rows in _sources(session).items():
         sheet = book.create_sheet(table)
         sheet.freeze_panes = "B2"
-        columns = column_names(table)
+        columns = [*column_names(table), *(own_columns(session) if table == "motors" else ())]
         sheet.append(columns)
         for row in (r for r in rows if r.get("finding") != "picture"):  # a cell holds none
             sheet.append([_workbook_cell(sheet, row.get(c)) for c in columns])
@@ -79,9 +81,15 @@ def _sources(session: Session) -> dict[str, Iterator[dict[str, Any]]]:
     }
 
 
-def datapackage() -> dict[str, Any]:
-    """The Frictionless Data Package that describes the tables."""
-    return {"name": "waldhorn", "profile": "tabular-data-package", "resources": [_resource(name) for name in TABLES]}
+def datapackage(own: Sequence[str] = ()) -> dict[str, Any]:
+    """The Frictionless Data Package that describes the tables; `own` are the columns of facts of one's own."""
+    resources = [_resource(name, own if name == "motors" else ()) for name in TABLES]
+    return {"name": "waldhorn", "profile": "tabular-data-package", "resources": resources}
+
+
+def own_columns(session: Session) -> list[str]:
+    """The columns of facts of one's own that any motor has."""
+    return sorted({c for text in session.scalars(select(MotorRow.own)) for c in own_facts.columns(text)})
 
 
 def schemas() -> dict[str, Any]:
@@ -89,9 +97,10 @@ def schemas() -> dict[str, Any]:
     return {name: model.model_json_schema() for name, model in TABLES.items()}
 
 
-def _resource(name: str) -> dict[str, Any]:
+def _resource(name: str, own: Sequence[str] = ()) -> dict[str, Any]:
     properties = TABLES[name].model_json_schema()["properties"]
     fields = [{"name": column, "type": _frictionless(properties[column])} for column in column_names(name)]
+    fields += [{"name": column, "type": "string"} for column in own]
     return {
         "name": name,
         "path": f"{name}.csv",
@@ -111,8 +120,8 @@ def _frictionless(schema: dict[str, Any]) -> str:
     return "string"
 
 
-def _write(file: Path, table: str, rows: Iterator[dict[str, Any]]) -> int:
-    columns = column_names(table)
+def _write(file: Path, table: str, rows: Iterator[dict[str, Any]], own: Sequence[str] = ()) -> int:
+    columns = [*column_names(table), *(own if table == "motors" else ())]
     with file.open("w", encoding="utf-8", newline="") as stream:
         writer = csv.writer(stream)
         writer.writerow(columns)
@@ -135,13 +144,16 @@ def _cell(value: Any) -> str:
 
 def _motors(session: Session) -> Iterator[dict[str, Any]]:
     for row in session.scalars(select(MotorRow).order_by(MotorRow.id)):
-        yield {("class" if n == "motor_class" else n): getattr(row, n) for n in motor_store.MOTOR_FIELDS}
+        named = {
+            ("class" if n == "motor_class" else n): getattr(row, n) for n in motor_store.MOTOR_FIELDS if n != "own"
+        }
+        yield named | own_facts.columns(row.own)
 
 
 def _events(session: Session) -> Iterator[dict[str, Any]]:
     query = select(MotorRow.tag, EventRow).join(MotorRow).where(not_undone(EventRow)).order_by(EventRow.at, EventRow.id)
     for tag, row in session.execute(query):
-        yield {"motor": tag} | {c: getattr(row, c) for c in ("at", "event", "count", "detail", "item")}
+        yield {"motor": tag} | {c: getattr(row, c) for c in column_names("events") if c != "motor"}
 
 
 def readings_of(session: Session, motor_id: str) -> list[dict[str, Any]]:

@@ -27,7 +27,8 @@ _PHRASES = frozenset(phrase for phrases in WORDS.values() for phrase in phrases)
 NUMBERS: Mapping[str, tuple[str, float, float]] = {
     "label_kv": ("speed_per_volt", 1, 100_000), "poles": ("count", 2, 60), "slots": ("count", 3, 60),
     "turns": ("count", 0.5, 200), "mass_g": ("mass", 0.1, 100_000), "ambient_c": ("temperature", -60, 80),
-    "run": ("count", 1, 1000),
+    "run": ("count", 1, 1000), "throttle_pct": ("percent", 0, 100), "cells": ("cells", 1, 100),
+    "motor_c": ("temperature", -60, 400),
 }  # fmt: skip
 _DASHES = re.compile(r"[^0-9a-zµω°%·./\"]+")
 _BRACKETS = re.compile(r"[(\[{]\s*([^)\]}]*?)\s*[)\]}]")
@@ -82,6 +83,9 @@ def guess(header: str, values: Sequence[str]) -> Guess:
 def guess_all(headers: Sequence[str], columns: Sequence[Sequence[str]]) -> list[Guess]:
     """What all columns of a sheet mean: a meaning that two columns claim for the same run is left open in both."""
     found = [guess(h, values) for h, values in zip(headers, columns, strict=True)]
+    names = [plain(h) for h in headers]
+    if {"a", "b"} <= set(names):  # phases, not amps
+        found[names.index("a")] = Guess()
     places = [(g.means, g.run) for g in found]
     return [
         Guess("", g.unit, g.run) if g.means and g.means != "note" and places.count((g.means, g.run)) > 1 else g
@@ -129,7 +133,7 @@ def _score(words: Sequence[str], means: str) -> float:
         parts = phrase.split()
         if list(words) == parts:
             best = max(best, 10.0 + len(parts))
-        elif set(parts) <= set(words):
+        elif len(phrase) > 1 and set(parts) <= set(words):
             best = max(best, float(len(parts)) - 0.1 * (len(words) - len(parts)))
     return max(best, 0.0)
 

@@ -25,7 +25,7 @@ from waldhorn.core.motors.facts import impossible
 from waldhorn.exchange import findings_table
 from waldhorn.exchange.cells import as_written
 from waldhorn.exchange.complaints import complaints
-from waldhorn.exchange.rows import TABLES, TELLING_COLUMN, EventsRow, FindingsRow, MotorsRow, column_names
+from waldhorn.exchange.rows import TABLES, TELLING_COLUMN, EventsRow, FindingsRow, MotorsRow, is_column
 from waldhorn.store import motors as motor_store
 from waldhorn.store import readings as reading_store
 from waldhorn.store import rigs as rig_store
@@ -84,8 +84,7 @@ def recognise(file: Path, outcome: Outcome) -> Table:
         raise InputError("file", f"{file}: not a table of Waldhorn: needs a column tag, event or measure, has {header}")
     if twice := sorted({c for c in header if c and header.count(c) > 1}):
         raise InputError("file", f"{file}:1: column {', '.join(twice)} stands there twice")
-    known = set(column_names(kind))
-    if strange := [c for c in header if c not in known]:
+    if strange := [c for c in header if not is_column(kind, c)]:
         outcome.warnings.append(f"{file}: unknown columns kept out: {', '.join(c or '(no name)' for c in strange)}")
     outcome.headers[file] = header
     return Table(file, kind, header)
@@ -129,8 +128,7 @@ def _warn_of_dates(session: Session, outcome: Outcome, now: datetime) -> None:
 def _rows(table: Table, outcome: Outcome, progress: Progress) -> Iterator[tuple[int, list[str], Any]]:
     """Line number, cells and validated row of every good row; the bad ones go to the outcome."""
     adapter: TypeAdapter[Any] = TypeAdapter(TABLES[table.kind])
-    known = set(column_names(table.kind))
-    names = [name if name in known else "" for name in table.header]
+    names = [name if is_column(table.kind, name) else "" for name in table.header]
 
     def given(cells: list[str]) -> dict[str, str]:
         return {

@@ -18,14 +18,19 @@ from pydantic import BaseModel, ConfigDict
 from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.times import read_moment
 from waldhorn.core.base.units import read_number
-from waldhorn.core.base.vocabulary import Method
+from waldhorn.core.base.vocabulary import Method, Purpose
 from waldhorn.core.measuring.measures import MEASURES
 from waldhorn.exchange.guessing import dimension_of, guess_all, with_unit
 from waldhorn.exchange.rows import column_names
 from waldhorn.exchange.sheets import Sheet, read
 
-FACTS = ("tag", "model", "owner", "machine", "motor_class", "label_kv", "poles", "slots", "turns", "mass_g", "note")
-CONDITIONS = ("rig", "ambient_c")
+FACTS = (
+    "tag", "model", "owner", "machine", "motor_class", "label_kv", "poles", "slots", "turns", "mass_g", "note", "kind",
+    "sensored",
+)  # fmt: skip
+CONDITIONS = ("rig", "ambient_c", "throttle_pct", "on_shaft", "pack", "cells", "motor_c")
+# What a current, volts and rpm are where something is on the shaft.
+LOADED = {"rpm": "load_rpm", "supply_volts": "load_volts", "no_load_current": "load_current"}
 LONG = ("measure", "value", "unit")
 MEANINGS = (*FACTS, "at", "check", "run", *CONDITIONS, *LONG, *MEASURES)
 _SAID = 20  # bad cells
@@ -129,8 +134,8 @@ class _Row:
             return Became(self.number, motor, [], self.wrong)
         check = self.text("check") or day
         shared = {"motor": tag, "check": check, "at": at.isoformat(), "rig": self.text("rig") or self.mapping.rig}
-        if ambient := self.number_of("ambient_c"):
-            shared["ambient_c"] = ambient
+        shared |= {n: v for n in ("ambient_c", "throttle_pct", "cells", "motor_c") if (v := self.number_of(n))}
+        shared |= {n: v for n in ("on_shaft", "pack") if (v := self.text(n))}
         own_run = self.number_of("run")
         if not own_run and all(run is None for _, _, run in measured):
             self.seen[tag.casefold(), check] += 1
@@ -142,7 +147,9 @@ class _Row:
         return Became(self.number, motor, readings, self.wrong)
 
     def conditions(self, measure: str) -> dict[str, str]:
-        """The way KV is taken goes with what is read under power."""
+        """The way KV is taken goes with what is read under power, a load's purpose with what is on the shaft."""
+        if self.text("on_shaft"):
+            return {"purpose": Purpose.LOAD.value}
         return {"method": self.mapping.method} if measure in ("kv", "rpm", "supply_volts", "no_load_current") else {}
 
     def text(self, means: str) -> str:
@@ -183,6 +190,8 @@ class _Row:
                 self.wrong.append(("measure", f"“{named}” is no measure: one of {', '.join(MEASURES)}"))
             else:
                 found.append((measure, self.read(measure, value, self.text("unit")), None))
+        if self.text("on_shaft"):
+            found = [(LOADED.get(measure, measure), value, run) for measure, value, run in found]
         return [one for one in found if one[1]]
 
     def timestamp(self) -> tuple[datetime, str]:

@@ -259,7 +259,8 @@ def _of_checks(
 
 def _marked_event(one: Document, name: str) -> Document:
     [row] = checked(EventRow, [one | {"fingerprint": None}], f"{name}: events")
-    event = Event(EventKind(row["event"]), row["at"], row["count"], row["detail"], row["item"])
+    told = (row[n] for n in ("at", "count", "detail", "item", "machine", "position"))
+    event = Event(EventKind(row["event"]), *told)
     return one | {"fingerprint": fingerprints.of_event(event, timestamp(row["at"]))}
 
 

@@ -18,6 +18,7 @@ from pydantic import (
     Field,
     FiniteFloat,
     field_validator,
+    model_validator,
 )
 from pydantic_core import PydanticCustomError
 
@@ -27,8 +28,9 @@ from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.history import Event, Motor, Reading
 from waldhorn.core.base.text import control_signs
 from waldhorn.core.base.units import to_stored
-from waldhorn.core.base.vocabulary import EventKind, Method, Placement, PolesBy, Purpose
+from waldhorn.core.base.vocabulary import EventKind, Method, Placement, PolesBy, Purpose, Spot
 from waldhorn.core.measuring.measures import MEASURES
+from waldhorn.core.motors import own_facts
 from waldhorn.core.motors.facts import KINDS, MAGNETS
 from waldhorn.store.motors import key_of
 
@@ -91,7 +93,10 @@ class _Row(BaseModel):
 
 
 class MotorsRow(_Row):
-    """One row of motors.csv."""
+    """One row of motors.csv. A column `x_…` is a fact of one's own."""
+
+    model_config = ConfigDict(extra="allow", str_strip_whitespace=True)
+    __pydantic_extra__: dict[str, str | int | float] = Field(init=False)
 
     tag: Annotated[str, Field(min_length=1, max_length=40)]
     model: Text = ""
@@ -121,6 +126,14 @@ class MotorsRow(_Row):
     bearing_front: Text = ""
     bearing_rear: Text = ""
     price: FiniteFloat | None = None
+    rated_cells: Annotated[int, Field(ge=1, le=100)] | None = None
+    stator_mm: FiniteFloat | None = None
+    stator_length_mm: FiniteFloat | None = None
+    shaft_mm: FiniteFloat | None = None
+    variant: Text = ""
+    wire: Text = ""
+    laminations_mm: FiniteFloat | None = None
+    magnet_grade: Text = ""
     note: Prose = ""
     reference: YesNo = False
     yardstick: YesNo = False
@@ -141,12 +154,29 @@ class MotorsRow(_Row):
         "rotor_mm",
         "rotor_length_mm",
         "price",
+        "rated_cells",
+        "stator_mm",
+        "stator_length_mm",
+        "shaft_mm",
+        "laminations_mm",
         mode="before",
     )(_plain_number)
 
+    @model_validator(mode="after")
+    def _own_facts(self) -> Self:
+        for name in self.model_extra or {}:
+            if not is_own(name):
+                raise PydanticCustomError(
+                    "unknown", "{name} is no column of motors: a fact of one's own starts with x_", {"name": name}
+                )
+        return self
+
     def to_motor(self) -> Motor:
         """The row as a plain value."""
-        values: dict[str, Any] = self.model_dump()
+        own = {
+            n.removeprefix(own_facts.COLUMN): str(v) for n, v in (self.model_extra or {}).items() if v not in ("", None)
+        }
+        values: dict[str, Any] = self.model_dump(exclude=set(self.model_extra or {})) | {"own": own_facts.write(own)}
         filled: dict[str, Any] = {n: "" if v is None and n in _TEXT_MAY_BE_EMPTY else v for n, v in values.items()}
         return Motor(**filled)
 
@@ -163,12 +193,14 @@ class EventsRow(_Row):
     count: Annotated[int, Field(ge=1, le=100_000)] = 1
     detail: Prose = ""
     item: Text = ""
+    machine: Text = ""
+    position: Text = ""
 
     _numbers = field_validator("count", mode="before")(_plain_number)
 
     def to_event(self) -> Event:
         """The row as a plain value."""
-        return Event(self.event, self.at, self.count, self.detail, self.item)
+        return Event(self.event, self.at, self.count, self.detail, self.item, self.machine, self.position)
 
 
 class ReadingsRow(_Row):
@@ -193,6 +225,11 @@ class ReadingsRow(_Row):
     ambient_c: Annotated[FiniteFloat, Field(ge=-60, le=80)] | None = None
     purpose: Purpose = Purpose.STANDARD
     on_shaft: Text = ""
+    pack: Text = ""
+    cells: Annotated[FiniteFloat, Field(gt=0, le=100)] | None = None
+    pack_mohm: Annotated[FiniteFloat, Field(ge=0, le=100_000)] | None = None
+    spot: Spot | None = None
+    lever: Text = ""
     angle_deg: Annotated[FiniteFloat, Field(ge=-360, le=360)] | None = None
     accepted: YesNo = True
     aside_reason: Text = ""
@@ -207,6 +244,8 @@ class ReadingsRow(_Row):
         "timing_set_deg",
         "motor_c",
         "ambient_c",
+        "cells",
+        "pack_mohm",
         "angle_deg",
         mode="before",
     )(_plain_number)
@@ -252,6 +291,11 @@ class ReadingsRow(_Row):
             self.motor_c,
             self.ambient_c,
             self.on_shaft,
+            self.pack,
+            self.cells,
+            self.pack_mohm,
+            self.spot.value if self.spot else "",
+            self.lever,
         )
 
     def on(self, meant: Mapping[str, str]) -> Self:
@@ -332,9 +376,19 @@ TELLING_COLUMN = {"motors": "tag", "events": "event", "readings": "measure", "fi
 def table_of(header: Sequence[str]) -> str | None:
     """Which table a header is of: it has the column that tells, and no column that is not one of its own."""
     for table, column in TELLING_COLUMN.items():
-        if column in header and set(header) <= set(column_names(table)):
+        if column in header and all(is_column(table, name) for name in header):
             return table
     return None
+
+
+def is_own(name: str) -> bool:
+    """Whether a column is a fact of one's own."""
+    return name.startswith(own_facts.COLUMN) and not own_facts.wrong(f"{name.removeprefix(own_facts.COLUMN)}: 1")
+
+
+def is_column(table: str, name: str) -> bool:
+    """Whether a table has such a column."""
+    return name in column_names(table) or (table == "motors" and is_own(name))
 
 
 def column_names(table: str) -> list[str]:

@@ -25,6 +25,7 @@ from waldhorn.core.base.vocabulary import (
     Purpose,
     Ran,
     Spin,
+    Spot,
     Sweep,
     Turning,
     Verdict,
@@ -47,6 +48,7 @@ _WORDS: dict[tuple[str, str], type[StrEnum] | tuple[str, ...]] = {
     ("reading", "purpose"): Purpose,
     ("reading", "method"): Method,
     ("reading", "placement"): Placement,
+    ("reading", "spot"): Spot,
     ("inspection", "state"): Look,
     ("hall_lamps", "kind"): HallKind,
     ("hall_lamps", "turned"): Turning,
@@ -88,7 +90,7 @@ _TEXT = Annotated[str, AfterValidator(without_control)]  # a store of an earlier
 _IDENTIFIER = Annotated[str, Field(pattern=r"^[\w-]{0,64}$")]
 _INTEGER = Annotated[int, Field(ge=-(2**63), lt=2**63)]  # what a column holds
 _BYTES = Annotated[bytes, BeforeValidator(_bytes)]
-_MAY_BE_EMPTY = ("poles_known_by", "method", "placement", "turned")
+_MAY_BE_EMPTY = ("poles_known_by", "method", "placement", "spot", "turned")
 
 
 def plain(value: Any) -> Any:

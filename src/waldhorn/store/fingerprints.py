@@ -14,7 +14,7 @@ from waldhorn.core.base.history import Event, Reading
 
 VERSION = 2
 READING_FIELDS = ("measure", "value", "run", "purpose", "angle_deg", "position", "note")  # besides time and conditions
-EVENT_FIELDS = ("event", "count", "detail", "item")
+EVENT_FIELDS = ("event", "count", "detail", "item", "machine", "position")
 _DEFAULTS = {f.name: f.default for f in (*fields(Reading), *fields(Event))}
 _CONDITIONS = {f.name: f.default for f in fields(Conditions)}
 _DIGEST = 8  # bytes; SQLite integers have as many

@@ -49,7 +49,7 @@ def to_motor(row: MotorRow) -> Motor:
 def columns(motor: Motor) -> dict[str, Any]:
     """Every column of a motor's facts, worked-out ones included."""
     values = asdict(motor)
-    search = " ".join(key_of(values[n]) for n in ("tag", "model", "owner", "machine", "position"))
+    search = " ".join(key_of(values[n]) for n in ("tag", "model", "variant", "owner", "machine", "position", "own"))
     return values | {"tag_key": key_of(motor.tag), "model_key": key_of(motor.model), "search": search}
 
 
@@ -209,9 +209,9 @@ def add_events(session: Session, events: Sequence[tuple[str, Event]], act_id: st
 def events_of(session: Session, motor_ids: Sequence[str] | None = None) -> list[tuple[str, Event]]:
     """Events with their motor's id, oldest first."""
     e = EventRow
-    query = select(e.motor_id, e.event, e.at, e.count, e.detail, e.item).where(not_undone(e)).order_by(e.at, e.id)
-    found = session.execute(only(query, e.motor_id, motor_ids))
-    return [(i, Event(EventKind(event), at, count, detail, item)) for i, event, at, count, detail, item in found]
+    query = select(e.motor_id, e.event, e.at, e.count, e.detail, e.item, e.machine, e.position).where(not_undone(e))
+    found = session.execute(only(query.order_by(e.at, e.id), e.motor_id, motor_ids))
+    return [(motor_id, Event(EventKind(event), *rest)) for motor_id, event, *rest in found]
 
 
 def touch(session: Session, motor_ids: Iterable[str] | None) -> None:

@@ -32,12 +32,17 @@ WORDS = {
     "timing_set_deg": "timing setting",
     "motor_c": "motor temperature",
     "on_shaft": "load on the shaft",
+    "pack": "pack",
+    "cells": "cells",
+    "spot": "spot",
+    "lever": "lever",
 }
 
 
 @dataclass(frozen=True, slots=True)
 class Conditions:
-    """The conditions a number was taken under. Percent, cm, volts, electrical degrees, °C; None or "" is not noted."""
+    """The conditions a number was taken under. Percent, cm, volts, electrical degrees, °C, cells,
+    mΩ; None or "" is not noted."""
 
     rig: str = ""
     method: str = ""
@@ -50,6 +55,11 @@ class Conditions:
     motor_c: float | None = None
     ambient_c: float | None = None
     on_shaft: str = ""
+    pack: str = ""
+    cells: float | None = None
+    pack_mohm: float | None = None
+    spot: str = ""
+    lever: str = ""
 
 
 NO_CONDITIONS = Conditions()

@@ -18,7 +18,8 @@ class Motor:
 
     Masses in g, lengths in mm, label KV in rpm/V, ratings in A, W and rpm; `bearing_front` and `bearing_rear` are the
     code of a small bearing or bore×outer×width. A `reference` motor is never raced: what it reads tells of the rig.
-    A `yardstick` is known to be good: others of its model are held against it.
+    A `yardstick` is known to be good: others of its model are held against it. `own` are facts of one's own, one a line
+    (see `own_facts`).
     """
 
     tag: str
@@ -49,6 +50,15 @@ class Motor:
     bearing_front: str = ""
     bearing_rear: str = ""
     price: float | None = None
+    rated_cells: int | None = None
+    stator_mm: float | None = None
+    stator_length_mm: float | None = None
+    shaft_mm: float | None = None
+    laminations_mm: float | None = None
+    variant: str = ""
+    wire: str = ""
+    magnet_grade: str = ""
+    own: str = ""
     note: str = ""
     reference: bool = False
     yardstick: bool = False
@@ -99,13 +109,16 @@ HANDED_BUT_KEPT = "kept"
 @dataclass(frozen=True, slots=True)
 class Event:
     """Something that happened to the motor. `count` is the number of runs for a run event, `item` what was mended, or,
-    of one that was handed over, that it hangs on this rack (`HANDED_BUT_KEPT`)."""
+    of one that was handed over, that it hangs on this rack (`HANDED_BUT_KEPT`); `machine` and `position` are where it
+    was fitted or removed."""
 
     event: EventKind
     at: datetime
     count: int = 1
     detail: str = ""
     item: str = ""
+    machine: str = ""
+    position: str = ""
 
 
 @dataclass(frozen=True, slots=True)

@@ -78,6 +78,9 @@ class EventKind(StrEnum):
     RETURNED = "returned"
     RETIRED = "retired"
     HANDED_OVER = "handed_over"
+    FITTED = "fitted"
+    REMOVED = "removed"
+    PUT_AWAY = "put_away"
 
 
 GRAVE = (EventKind.CRASH, EventKind.DUNKED, EventKind.OVERHEATED)
@@ -102,6 +105,7 @@ class Method(StrEnum):
     LOADED_SUPPLY = "loaded-supply"
     FIXED_VOLT = "fixed-volt"
     BACK_EMF = "back-emf"
+    INSTRUMENT = "instrument"
 
 
 class Placement(StrEnum):
@@ -110,6 +114,16 @@ class Placement(StrEnum):
     STAND = "stand"
     HAND = "hand"
     MACHINE = "machine"
+
+
+class Spot(StrEnum):
+    """Where a temperature was felt."""
+
+    BELL = "bell"
+    STATOR = "stator"
+    CAN = "can"
+    CONTROLLER = "controller"
+    LEADS = "leads"
 
 
 class Look(StrEnum):

@@ -2,6 +2,7 @@
 
 from waldhorn.core.base.history import Motor
 from waldhorn.core.base.vocabulary import PolesBy
+from waldhorn.core.motors import own_facts
 from waldhorn.core.motors.winding import can_be_wound
 
 KINDS = ("inrunner", "outrunner")
@@ -22,6 +23,11 @@ _POSITIVE = {
     "rotor_mm": "rotor diameter",
     "rotor_length_mm": "rotor length",
     "price": "price",
+    "rated_cells": "rated cells",
+    "stator_mm": "stator diameter",
+    "stator_length_mm": "stator length",
+    "shaft_mm": "shaft",
+    "laminations_mm": "laminations",
 }
 
 
@@ -60,6 +66,8 @@ def impossible(motor: Motor) -> dict[str, str]:
         if value is not None and value <= 0:
             wrong[name] = f"{words} {value:g} must be above 0, or left empty if not known"
     wrong |= _poles(motor.poles)
+    if said := own_facts.wrong(motor.own):
+        wrong["own"] = said
     poles = None if "poles" in wrong else motor.poles
     if motor.slots is not None and not can_be_wound(motor.slots, poles):
         wrong["slots"] = _no_winding(motor.slots, poles)

@@ -6,6 +6,7 @@ from datetime import datetime
 
 from sqlalchemy.orm import Session
 
+from waldhorn.core.base.conditions import at_full_throttle
 from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.history import Motor, Reading
 from waldhorn.core.base.vocabulary import Purpose
@@ -151,9 +152,13 @@ def _on_bench(session: Session, motor_ids: Sequence[str], now: datetime) -> dict
     return {i: figures.latest_of(all_groups(h.until(now))) for i, h in histories.items()}
 
 
+def _full_load(first: Reading) -> bool:
+    return first.purpose is Purpose.LOAD and at_full_throttle(first.conditions)
+
+
 def _under_load(*two: Runs) -> list[LoadDifference]:
     """What two motors did with the same on their shafts."""
-    rows = [[row_of(run) for run in runs.values() if run[0].purpose is Purpose.LOAD] for runs in two]
+    rows = [[row_of(run) for run in runs.values() if _full_load(run[0])] for runs in two]
     return row_by_row(*rows)
 
 

@@ -127,7 +127,7 @@ def _pull(run: Sequence[Reading]) -> Row | None:
 def _driven(run: Sequence[Reading]) -> Driven | None:
     if run[0].purpose is not Purpose.LOAD:
         return None
-    by = {r.measure: r.value for r in run}
+    by = {r.measure: r.value for r in run if at_full_throttle(r.conditions)}
     wanted = [by.get(m) for m in ("load_volts", "load_current", "load_rpm")]
     if not all(wanted):
         return None

@@ -286,11 +286,13 @@ def _news_since(history: History, at: datetime) -> bool:
 
 def off_the_rack(history: History) -> str:
     """Why a motor hangs on this rack no more, in words; nothing where it does."""
-    moves = (EventKind.RETIRED, EventKind.RETURNED, EventKind.HANDED_OVER)
+    moves = (EventKind.RETIRED, EventKind.RETURNED, EventKind.HANDED_OVER, EventKind.PUT_AWAY, EventKind.FITTED)
     moved = sorted((e for e in history.events if e.event in moves), key=lambda e: e.at)
     last = moved[-1] if moved else None
-    if last is None or last.event is EventKind.RETURNED or last.item == HANDED_BUT_KEPT:
+    if last is None or last.event in (EventKind.RETURNED, EventKind.FITTED) or last.item == HANDED_BUT_KEPT:
         return ""
+    if last.event is EventKind.PUT_AWAY:
+        return "Put away."
     if last.event is EventKind.RETIRED:
         return "Retired."
     return f"Handed over to {last.detail}." if last.detail else "Handed over."

@@ -260,7 +260,8 @@ def under_words(rows: Sequence[ReadingRow], rig: str) -> list[str]:
 _UNDER: Mapping[str, str] = {
     "on_shaft": "{}", "throttle_pct": "{} %", "supply_v": "{} V supply", "placement": "on the {}",
     "distance_cm": "{} cm away", "meter": "by {}", "timing_set_deg": "set to {}°", "motor_c": "motor {} °C",
-    "ambient_c": "air {} °C", "method": "{}", "rig": "on {}",
+    "ambient_c": "air {} °C", "method": "{}", "rig": "on {}", "pack": "pack {}", "cells": "{} cells",
+    "pack_mohm": "pack of {} mΩ", "spot": "at the {}", "lever": "lever {}",
 }  # fmt: skip
 assert set(_UNDER) == set(Conditions.__dataclass_fields__)
 

@@ -14,7 +14,7 @@ from waldhorn.core.base.units import read_number
 from waldhorn.core.base.vocabulary import EventKind
 from waldhorn.core.measuring.inspection import ITEMS
 from waldhorn.core.motors.facts import impossible
-from waldhorn.store import changes, drafts
+from waldhorn.store import changes, drafts, fleet
 from waldhorn.store import motors as store
 from waldhorn.store.models import ChangeKind, MotorRow
 
@@ -37,6 +37,11 @@ _NUMBERS = {
     "rotor_mm": ("rotor diameter", "length", False),
     "rotor_length_mm": ("rotor length", "length", False),
     "price": ("price", "count", False),
+    "rated_cells": ("rated cells", "count", True),
+    "stator_mm": ("stator diameter", "length", False),
+    "stator_length_mm": ("stator length", "length", False),
+    "shaft_mm": ("shaft", "length", False),
+    "laminations_mm": ("laminations", "length", False),
 }
 _TEXTS = (
     "tag",
@@ -50,9 +55,13 @@ _TEXTS = (
     "owner",
     "bearing_front",
     "bearing_rear",
+    "variant",
+    "wire",
+    "magnet_grade",
+    "own",
     "note",
 )
-_LONGEST = {"note": 5000}
+_LONGEST = {"note": 5000, "own": 5000}
 LONGEST_MACHINE = 60
 LONGEST_NAME = 60
 _IF_EMPTY = {"kind": "inrunner", "magnet": "neodymium"}
@@ -162,7 +171,8 @@ def next_free_tag(session: Session, like: str) -> str:
 
 
 def add_event(session: Session, row: MotorRow, typed: Mapping[str, str], now: datetime) -> Event:
-    """Log that something happened to a motor; raises InputErrors. A mending names the item that was mended."""
+    """Log that something happened to a motor; raises InputErrors. A mending names the item that was mended; what is
+    fitted goes to its place, and what sat there comes off."""
     wrong: dict[str, str] = {}
     name, item = typed.get("event", ""), typed.get("item", "")
     if name not in set(EventKind):
@@ -176,15 +186,49 @@ def add_event(session: Session, row: MotorRow, typed: Mapping[str, str], now: da
     if not 1 <= count <= 10_000:
         wrong["count"] = f"{count} runs cannot be: 1 to 10000"
     at = _moment(typed.get("at", ""), now, wrong)
+    machine, position = (" ".join(typed.get(n, "").split()) for n in ("machine", "position"))
+    if name == EventKind.FITTED and not machine:
+        wrong["machine"] = "name the machine it was fitted to"
+    elif max(len(machine), len(position)) > LONGEST_MACHINE:
+        wrong["machine"] = f"a machine and a place in it have {LONGEST_MACHINE} signs at most"
     if wrong:
         raise InputErrors(wrong)
     mended = item if name == EventKind.MENDED else ""
-    event = Event(EventKind(name), at, int(count), typed.get("detail", "").strip()[:5000], mended)
+    if name == EventKind.REMOVED and not machine:
+        machine, position = row.machine, row.position
+    if name not in (EventKind.FITTED, EventKind.REMOVED):
+        machine = position = ""
+    event = Event(EventKind(name), at, int(count), typed.get("detail", "").strip()[:5000], mended, machine, position)
     act_id = changes.record(session, ChangeKind.EVENT, now, row.id, detail=name)
     if not store.add_events(session, [(row.id, event)], act_id):
         raise InputErrors({"event": "this is logged already, at the same time with the same words"})
+    if event.event is EventKind.FITTED:
+        _take_off_what_sat_there(session, row, event, now)
+        changes.revise(session, act_id, [(row, _place(row, machine, position))])
+    elif event.event is EventKind.REMOVED:
+        changes.revise(session, act_id, [(row, _place(row, "", ""))])
     store.touch(session, [row.id])
     return event
+
+
+def _place(row: MotorRow, machine: str, position: str) -> dict[str, Any]:
+    return store.columns(replace(store.to_motor(row), machine=machine, position=position))
+
+
+def _take_off_what_sat_there(session: Session, row: MotorRow, fitted: Event, now: datetime) -> None:
+    """Take off the motor that has the place: of a place that is not named, none."""
+    if not fitted.position:
+        return
+    for other in fleet.on_machine(session, fitted.machine):
+        if other.id == row.id or store.key_of(other.position) != store.key_of(fitted.position):
+            continue
+        removed = Event(
+            EventKind.REMOVED, fitted.at, detail=f"{row.tag} came on", machine=other.machine, position=other.position
+        )
+        act_id = changes.record(session, ChangeKind.EVENT, now, other.id, detail=EventKind.REMOVED)
+        store.add_events(session, [(other.id, removed)], act_id)
+        changes.revise(session, act_id, [(other, _place(other, "", ""))])
+        store.touch(session, [other.id])
 
 
 def hand_over(session: Session, row: MotorRow, typed: Mapping[str, str], now: datetime) -> None:
@@ -221,6 +265,7 @@ def put_in(session: Session, tags: Sequence[str], machine: str, now: datetime) -
         row = store.find(session, tag)
         if row is None or store.key_of(tag) not in ids:
             raise InputError("machine", f"no motor {tag} on this rack")
-        act_id = changes.record(session, ChangeKind.AMEND, now, row.id)
-        changes.revise(session, act_id, [(row, store.columns(replace(store.to_motor(row), machine=name, position="")))])
+        act_id = changes.record(session, ChangeKind.EVENT, now, row.id, detail=EventKind.FITTED)
+        store.add_events(session, [(row.id, Event(EventKind.FITTED, now, machine=name))], act_id)
+        changes.revise(session, act_id, [(row, _place(row, name, ""))])
         store.touch(session, [row.id])

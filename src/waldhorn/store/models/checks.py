@@ -82,6 +82,11 @@ class ReadingRow(ReadingState, Written, Base):
     motor_c: Mapped[float | None]
     ambient_c: Mapped[float | None]
     on_shaft: Mapped[str]
+    pack: Mapped[str] = mapped_column(default="")
+    cells: Mapped[float | None] = mapped_column(default=None)
+    pack_mohm: Mapped[float | None] = mapped_column(default=None)
+    spot: Mapped[str] = mapped_column(default="")
+    lever: Mapped[str] = mapped_column(default="")
     angle_deg: Mapped[float | None]
     position: Mapped[int | None]
     note: Mapped[str]

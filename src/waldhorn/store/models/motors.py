@@ -40,6 +40,15 @@ class MotorFacts:
     bearing_front: Mapped[str]
     bearing_rear: Mapped[str]
     price: Mapped[float | None]
+    rated_cells: Mapped[int | None] = mapped_column(default=None)
+    stator_mm: Mapped[float | None] = mapped_column(default=None)
+    stator_length_mm: Mapped[float | None] = mapped_column(default=None)
+    shaft_mm: Mapped[float | None] = mapped_column(default=None)
+    laminations_mm: Mapped[float | None] = mapped_column(default=None)
+    variant: Mapped[str] = mapped_column(default="")
+    wire: Mapped[str] = mapped_column(default="")
+    magnet_grade: Mapped[str] = mapped_column(default="")
+    own: Mapped[str] = mapped_column(default="")
     note: Mapped[str]
     reference: Mapped[bool] = mapped_column(default=False)
     yardstick: Mapped[bool] = mapped_column(default=False)
@@ -83,6 +92,8 @@ class EventRow(Written, Base):
     count: Mapped[int]
     detail: Mapped[str]
     item: Mapped[str]
+    machine: Mapped[str] = mapped_column(default="")
+    position: Mapped[str] = mapped_column(default="")
 
 
 class SignedRow(Written, Base):

@@ -22,6 +22,7 @@ from starlette.types import ASGIApp, Receive, Scope, Send
 
 from waldhorn.core.base.errors import Busy, InputError, StoreDown
 from waldhorn.core.base.times import read_moment
+from waldhorn.core.motors import own_facts
 from waldhorn.core.motors.facts import impossible
 from waldhorn.exchange import exporting
 from waldhorn.exchange.complaints import complaints, in_words
@@ -61,6 +62,8 @@ class SentEvent(BaseModel):
     count: int = 1
     detail: str = ""
     item: str = ""
+    machine: str = ""
+    position: str = ""
 
 
 class SentReading(ReadingsRow):
@@ -253,7 +256,8 @@ def _docs(described: dict[str, Any]) -> str:
 
 
 def _row(motor: Any) -> MotorsRow:
-    values = {("class" if n == "motor_class" else n): getattr(motor, n) for n in motors.MOTOR_FIELDS}
+    named = {("class" if n == "motor_class" else n): getattr(motor, n) for n in motors.MOTOR_FIELDS if n != "own"}
+    values = named | own_facts.columns(motor.own)
     return MotorsRow.model_validate({n: v for n, v in values.items() if v not in ("", None)})
 
 

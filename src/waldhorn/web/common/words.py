@@ -11,6 +11,7 @@ from waldhorn.core.base.units import CHOICES, DIMENSIONS, bare_unit, from_stored
 from waldhorn.core.base.vocabulary import NoteKind
 from waldhorn.core.judging.evidence import Evidence
 from waldhorn.core.judging.faults import ENTRY
+from waldhorn.core.measuring.measures import MEASURES
 from waldhorn.core.measuring.quantity import Quantity
 
 THIN = "\u2009"
@@ -32,12 +33,16 @@ EVENT_WORDS: Mapping[str, str] = {
     "returned": "came back",
     "retired": "retired",
     "handed_over": "handed over",
+    "fitted": "fitted",
+    "removed": "taken off",
+    "put_away": "put away",
 }
 FAULT_WORDS: Mapping[str, str] = {"none": "nothing wrong"} | {kind.value: e.short for kind, e in ENTRY.items()}
-CHOICE_WORDS: Mapping[str, str] = {
+CHOICE_WORDS: Mapping[str, str] = {m.name: ", ".join(filter(None, (m.title, m.unit))) for m in MEASURES.values()} | {
     "loaded-supply": "full throttle, rpm ÷ V",
     "fixed-volt": "regulated test voltage",
     "back-emf": "driven by the drill",
+    "instrument": "as the instrument shows it",
 }
 STATE_WORDS: Mapping[str, str] = {
     "within": "within",

@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Annotated
+from typing import Annotated, Any
 
 from waldhorn.core.base.explain import figure
 from waldhorn.core.base.history import Reading
@@ -13,7 +13,7 @@ from waldhorn.core.measuring.measures import QUANTITIES
 from waldhorn.core.measuring.observations import groups_of
 from waldhorn.pit.bench import cautions
 from waldhorn.pit.bench.context import CheckContext
-from waldhorn.pit.bench.steps.fields import Ask, Fields
+from waldhorn.pit.bench.steps.fields import Ask, Fields, as_typed
 from waldhorn.pit.bench.steps.step import Step, Taken, View
 
 _READ = {
@@ -36,14 +36,29 @@ class LoadFields(Fields):
     watts: Annotated[float | None, Ask("watts shown", "load_watts", modest=True)] = None
     rpm: Annotated[float | None, Ask("rpm", "load_rpm", modest=True)] = None
     thrust_g: Annotated[float | None, Ask("thrust, g", "thrust", modest=True)] = None
+    throttle_pct: Annotated[
+        float | None, Ask("throttle, %", dimension="percent", low=0.5, high=100, habit="100", modest=True)
+    ] = None
+    pack: Annotated[str | None, Ask("pack", modest=True)] = None
+    cells: Annotated[float | None, Ask("cells", dimension="cells", low=1, high=100, modest=True)] = None
     surface_c: Annotated[float | None, Ask("surface after it, °C", "temperature", modest=True)] = None
+
+
+@dataclass(frozen=True)
+class LoadLine:
+    """A row as it stands in the table: as read, its throttle in percent, its watts, and grams per watt."""
+
+    row: load.LoadRow
+    throttle_pct: float | None
+    watts: float | None
+    grams_per_watt: float | None
 
 
 @dataclass(frozen=True)
 class LoadView(View):
     """The rows."""
 
-    rows: Sequence[load.LoadRow] = ()
+    lines: Sequence[LoadLine] = ()
 
 
 class Load(Step[LoadFields, LoadView]):
@@ -68,15 +83,18 @@ class Load(Step[LoadFields, LoadView]):
     def taken(self, ctx: CheckContext, values: LoadFields, run: int) -> Taken:
         """One row, with what was on the shaft."""
         found = [(m, getattr(values, n)) for n, m in (*_READ.items(), ("surface_c", "temperature"))]
-        shaft = values.what or ""
-        return Taken(tuple(ctx.reading(m, v, run, Purpose.LOAD, on_shaft=shaft) for m, v in found if v is not None))
+        under: dict[str, Any] = {"on_shaft": values.what or "", "pack": values.pack or "", "cells": values.cells}
+        if values.throttle_pct is not None:
+            under["throttle_pct"] = values.throttle_pct
+        return Taken(tuple(ctx.reading(m, v, run, Purpose.LOAD, **under) for m, v in found if v is not None))
 
     def view(self, ctx: CheckContext, values: LoadFields, fresh: Sequence[Reading]) -> LoadView:
         """The rows, and the figures of the last one."""
-        rows = [row_of(run) for run in self.runs(ctx).values()] + ([row_of(fresh)] if fresh else [])
-        if not rows:
+        runs = [*self.runs(ctx).values(), *([fresh] if fresh else [])]
+        if not runs:
             return LoadView()
-        last, figures, words = rows[-1], [], []
+        lines = [_line(run) for run in runs]
+        last, figures, words = lines[-1].row, [], []
         watts, mass = load.power(last), ctx.motor.mass_g
         if last.rest_v and last.load_v:
             figures.append(figure("sag", "%", 1, load.sag, rest_v=last.rest_v, load_v=last.load_v))
@@ -115,7 +133,13 @@ class Load(Step[LoadFields, LoadView]):
             if float(lost.value) > load.HOT_SHARE * last.load_v * last.amps:
                 words.append("More than four tenths of the power turn to heat in the motor.")
         words += _above_rated(ctx, last, watts)
-        return LoadView(tuple(figures), tuple(words), rows)
+        return LoadView(tuple(figures), tuple(words), lines)
+
+    def habits(self, ctx: CheckContext) -> dict[str, str]:
+        """The pack of the row before, in this check or an earlier one."""
+        before = self.readings(ctx) or [r for c in ctx.history.checks for r in c.readings if self.owns(r)]
+        last = before[-1].conditions if before else None
+        return as_typed(LoadFields, {"pack": last.pack or None, "cells": last.cells} if last else {})
 
     def summary(self, ctx: CheckContext) -> str:
         """Rows logged."""
@@ -128,6 +152,13 @@ def _above_rated(ctx: CheckContext, row: load.LoadRow, watts: float | None) -> l
     motor = ctx.motor
     pairs = ((row.amps, motor.rated_a, "A"), (watts, motor.rated_w, "W"), (row.rpm, motor.rated_rpm, "rpm"))
     return [above_rated(value, rated, unit) for value, rated, unit in pairs if value and rated and value > rated]
+
+
+def _line(taken: Sequence[Reading]) -> LoadLine:
+    row = row_of(taken)
+    watts = load.power(row)
+    per_watt = load.grams_per_watt(row.thrust_g, watts) if watts and row.thrust_g else None
+    return LoadLine(row, taken[0].conditions.throttle_pct, watts, per_watt)
 
 
 def row_of(taken: Sequence[Reading]) -> load.LoadRow:

@@ -14,6 +14,7 @@ from waldhorn.core.base.times import read_day
 from waldhorn.core.base.vocabulary import EventKind
 from waldhorn.core.judging.verdict import Judgement
 from waldhorn.core.measuring.inspection import ITEMS
+from waldhorn.core.motors import own_facts
 from waldhorn.core.motors.leads import REFERENCE_MM, mass_at_one_length
 from waldhorn.pit.bench.stepper import PLAN_WORDS
 from waldhorn.pit.judging import judging
@@ -188,10 +189,26 @@ def _facts(motor: Motor) -> list[tuple[str, str]]:
                 )
             ),
         ),
+        ("variant", motor.variant),
+        ("rated cells", _with_unit(motor.rated_cells, "")),
+        ("stator", _size(motor.stator_mm, motor.stator_length_mm)),
+        ("shaft", _length(motor.shaft_mm)),
+        ("laminations", _length(motor.laminations_mm)),
+        ("magnet grade", motor.magnet_grade),
+        ("wire", motor.wire),
+        *((name.replace("_", " "), value) for name, value in own_facts.read(motor.own).items()),
         ("bearings", " · ".join(filter(None, (motor.bearing_front, motor.bearing_rear)))),
         ("in service since", motor.in_service_on),
         ("note", motor.note),
     ]
+
+
+def _length(value: float | None) -> str:
+    return "" if value is None else f"{value:g} mm"
+
+
+def _size(across: float | None, along: float | None) -> str:
+    return " × ".join(filter(None, (_length(across), _length(along))))
 
 
 def _mass(motor: Motor) -> str:

@@ -41,6 +41,15 @@ MORE = (
     "bearing_front",
     "bearing_rear",
     "price",
+    "rated_cells",
+    "stator_mm",
+    "stator_length_mm",
+    "shaft_mm",
+    "laminations_mm",
+    "variant",
+    "wire",
+    "magnet_grade",
+    "own",
 )
 _SEEN = ("kind", "label_kv", "poles", "poles_known_by", "slots", "mass_g", "can_mm", "length_mm")
 _OFFERED = ("model", "motor_class", "machine", "owner")
