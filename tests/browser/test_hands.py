@@ -107,6 +107,7 @@ def test_only_what_is_known_of_a_motor_is_drawn(page):
     expect(sketch).to_contain_text("? poles")
     expect(sketch).to_contain_text("? slots")
     expect(sketch.locator(".d-magnet")).to_have_count(0)
+    page.get_by_text("Everything else").click()
     page.locator("#poles").fill("6")
     expect(sketch.locator(".d-magnet")).to_have_count(6)
     expect(sketch).not_to_contain_text("? poles")

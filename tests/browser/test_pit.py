@@ -55,12 +55,33 @@ def test_what_is_typed_about_a_new_motor_survives_a_reload(page):
     page.goto("/motors/new")
     with page.expect_response("**/draft"):
         page.locator("#tag").fill("VS-40")
+    page.get_by_text("Everything else").click()
     with page.expect_response("**/draft"):
         page.locator("#slots").fill("10")
     expect(page.locator("#wrong-slots")).to_contain_text("cannot carry three phases")
     page.reload()
     expect(page.locator("#tag")).to_have_value("VS-40")
     expect(page.locator("#wrong-slots")).to_contain_text("cannot carry three phases")
+
+
+def test_the_second_and_four_more_of_a_model_are_on_the_rack_in_a_few_strokes(page):
+    page.goto("/motors/VS-07")
+    page.keyboard.press("n")
+    expect(page.locator("#tag")).to_have_value("VS-31")
+    expect(page.locator("#model")).to_have_value("Skerry 36")
+    expect(page.locator("#machine")).to_have_value("")
+    page.keyboard.press("Control+Enter")
+    expect(page.locator("h1, .head-tag").first).to_contain_text("VS-31")
+    page.keyboard.press("n")
+    page.get_by_label("how many").fill("4")
+    page.keyboard.press("Control+Enter")
+    expect(page.locator("h1, .head-tag").first).to_contain_text("VS-35")
+    page.goto("/motors/VS-33")
+    expect(page.locator("header")).to_contain_text("Skerry 36")
+    page.goto("/motors/new?like=VS-07")
+    page.get_by_label("how many").fill("many")
+    page.keyboard.press("Control+Enter")
+    expect(page.locator("#wrong-count")).to_contain_text("is not a number")
 
 
 def test_the_drawing_is_true_to_the_motor(page):

@@ -21,7 +21,7 @@ TIMING = {"timing_mean", "timing_spread"}
 HEAT = {"temperature", "heat_per_energy"}
 LOSSES = {"no_load_current", "friction", "speed_loss"}
 ROTOR = {
-    "kv", "detent_peak", "detent_variation", "magnet_unevenness", "vibration", "run_out",
+    "kv", "detent_peak", "detent_force", "detent_variation", "magnet_unevenness", "vibration", "run_out",
     "noise_avg", *HEAT, "speed_ripple", "magnet_strength", *TIMING, *LOSSES,
 }  # fmt: skip
 RESETS = {
@@ -39,6 +39,7 @@ LIMITS = {
     "magnet_strength": (3, 6, 0.5, False, -1),
     "kv": (3, 6, 0.5, True, 0),
     "detent_peak": (6, 12, 5, True, -1),
+    "detent_force": (6, 12, 5, True, -1),
     "detent_variation": (30, 60, 20, True, 1),
     "no_load_current": (15, 30, 3, True, 1),
     "friction": (25, 60, 4, True, 1),
@@ -85,6 +86,7 @@ SAME = {
     "temperature": {"rig", "throttle_pct", "timing_set_deg", "supply_v"},
     "heat_per_energy": {"rig", "throttle_pct", "timing_set_deg", "supply_v"},
     "detent_peak": {"rig"},
+    "detent_force": {"rig", "lever"},
     "detent_variation": {"rig"},
     "run_out": set(),
     "vibration": {"throttle_pct", "placement"},
@@ -103,6 +105,7 @@ APART = [
     ("timing_set_deg", 20.0, 20.5),
     ("motor_c", 25.0, 36.0),
     ("on_shaft", "nothing", "pinion"),
+    ("lever", "short arm", "long arm"),
 ]
 CLOSE = [
     ("rig", "Green bench", "green bench"),

@@ -14,7 +14,7 @@ from waldhorn.pit.bench import checks, pictures, stepper, timing_setting, undoin
 from waldhorn.pit.bench import view as bench
 from waldhorn.pit.bench.context import load
 from waldhorn.pit.bench.steps import STEPS
-from waldhorn.pit.motors import facts
+from waldhorn.pit.motors import facts, signing
 from waldhorn.store import drafts, rigs
 from waldhorn.store import motors as motor_store
 from waldhorn.store import readings as reading_store
@@ -106,6 +106,52 @@ def test_detent_on_a_lever_is_stored_as_torque_and_the_lever_remembered(session,
     found = look(session, check, "detent")
     assert (found.typed["unit"], found.typed["lever_mm"]) == ("g on the lever", "30")
     assert figures(found.view)["in g·cm"] == pytest.approx(187.5)
+
+
+def test_grams_on_a_lever_of_unknown_length_stay_grams_and_say_what_they_compare_with(session, check):
+    take(session, check, "detent", unit="g on the lever", lever="the bent spoke", peaks="62.5 63 62")
+    [first, *_] = rows(session)
+    assert (first.measure, first.value, first.lever) == ("detent_force", 62.5, "the bent spoke")
+    found = look(session, check, "detent")
+    assert found.typed["lever"] == "the bent spoke"
+    assert figures(found.view)["median"] == 62.5
+    assert "in g·cm" not in figures(found.view)
+    assert found.view.words[0] == "Force on a lever of unknown length: compares with “the bent spoke” only."
+
+
+def test_a_level_on_the_stand_is_not_one_in_the_hand_because_the_last_was(session, check):
+    levels = {"background": "50", "full": "80"}
+    take(session, check, "noise", **levels, placement="stand", distance_cm="12")
+    signing.hang_back(session, ctx_of(session, check))
+    again = checks.open_check(session, motor_store.find(session, "VS-01"), NOW + timedelta(days=1), "full")
+    take(session, again, "setup", **RIG | {"rig": "kitchen"})
+    assert look(session, again, "noise").typed["placement"] == "stand"
+    take(session, again, "noise", **levels, placement="hand", distance_cm="30", meter="phone")
+    signing.hang_back(session, ctx_of(session, again))
+    third = checks.open_check(session, motor_store.find(session, "VS-01"), NOW + timedelta(days=2), "full")
+    take(session, third, "setup", **RIG)
+    usual = look(session, third, "noise").typed
+    assert (usual["placement"], usual["distance_cm"], usual.get("meter")) == ("stand", "12", None)
+    take(session, third, "setup", **RIG | {"rig": "kitchen"})
+    usual = look(session, third, "noise").typed
+    assert (usual["placement"], usual["distance_cm"], usual["meter"]) == ("hand", "30", "phone")
+
+
+def test_a_zero_where_none_can_be_is_asked_about(session, check):
+    with pytest.raises(InputErrors) as refused:
+        take(session, check, "pull", **PULL | {"amps": "0"})
+    assert refused.value.by_field == {"amps": "0 A was not read: leave it empty"}
+    take(session, check, "gap", gaps="0 0.1 0 0.1")
+    assert [v for _, v in stored(session)] == [0, 0.1, 0, 0.1]
+
+
+def test_the_timing_of_a_controller_is_noted_and_shown_at_the_shaft(session, check):
+    take(session, check, "setup", **RIG | {"timing_set_deg": "15"})
+    take(session, check, "pull", **PULL)
+    take(session, check, "setup", **RIG | {"timing_set_deg": "25"})
+    take(session, check, "pull", **PULL | {"rpm": "26000"})
+    assert {r.timing_set_deg for r in rows(session)} == {15.0, 25.0}
+    assert look(session, check, "setup").view.words == ("25° electrical are 12.5° at the shaft.",)
 
 
 def test_a_peak_apart_is_set_aside_and_counts_no_more(session, check):

@@ -100,8 +100,8 @@ class MotorsRow(_Row):
 
     tag: Annotated[str, Field(min_length=1, max_length=40)]
     model: Text = ""
-    kind: Literal[KINDS] = "inrunner"  # type: ignore[valid-type]
-    sensored: YesNo = True
+    kind: Literal[("", *KINDS)] = ""  # type: ignore[valid-type]
+    sensored: YesNo | None = None
     motor_class: Annotated[Text, Field(alias="class")] = ""
     label_kv: FiniteFloat | None = None
     turns: FiniteFloat | None = None

@@ -90,7 +90,9 @@ _TEXT = Annotated[str, AfterValidator(without_control)]  # a store of an earlier
 _IDENTIFIER = Annotated[str, Field(pattern=r"^[\w-]{0,64}$")]
 _INTEGER = Annotated[int, Field(ge=-(2**63), lt=2**63)]  # what a column holds
 _BYTES = Annotated[bytes, BeforeValidator(_bytes)]
-_MAY_BE_EMPTY = ("poles_known_by", "method", "placement", "spot", "turned")
+_MAY_BE_EMPTY = {("motor", "kind"), ("motor", "poles_known_by"), ("hall_lamps", "turned")} | {
+    (table, name) for table in ("bench_check", "reading") for name in ("method", "placement", "spot")
+}
 
 
 def plain(value: Any) -> Any:
@@ -135,7 +137,7 @@ def _kind(column: Any) -> Any:
     if column.name == "judgement":
         return _JUDGEMENT
     if words := _WORDS.get((column.table.name, column.name)):
-        empty = ("",) if column.name in _MAY_BE_EMPTY or column.table.name == "cross_tried" else ()
+        empty = ("",) if (at := (column.table.name, column.name)) in _MAY_BE_EMPTY or at[0] == "cross_tried" else ()
         kind = Literal[(*map(str, words), *empty)]
     return kind | None if column.nullable else kind
 

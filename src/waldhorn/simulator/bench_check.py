@@ -41,7 +41,7 @@ def live_check(
     `by_settings`, those below full throttle once, with the motor's own amps."""
     run_to_run = Meter(volts=0.001, amps=0.004, rpm=0.0003)
     supply = Supply(motor.build.rated_v * 1.01)
-    bench = Instrument(motor, seed, supply, facts.sensored, meter=run_to_run, ambient_c=ambient_c)
+    bench = Instrument(motor, seed, supply, facts.may_have_sensors, meter=run_to_run, ambient_c=ambient_c)
     bench.obey(line_protocol.write(cmd="poles", value=facts.poles or motor.build.poles))
     shared = Conditions(rig=rig, ambient_c=ambient_c)
     loudest: dict[float, float] = {}
@@ -69,7 +69,7 @@ def live_check(
                     yield Reading(measure, value, clock, run, under)
                 if by_settings and run == 1:
                     yield from _part_throttle(motor, supply, run_to_run, replace(under, meter=MOTOR_AMPS), clock, seed)
-        if facts.sensored and (sweep := swept(bench)):
+        if facts.may_have_sensors and (sweep := swept(bench)):
             for phase, angle in zip("abc", (sweep.a, sweep.b, sweep.c), strict=True):
                 yield Reading(f"timing_{phase}", angle, clock, run, shared)
     heard = replace(shared, placement=Placement.STAND.value, distance_cm=10.0, meter="pit meter", supply_v=volts)

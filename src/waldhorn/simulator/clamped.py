@@ -24,7 +24,9 @@ def instrument_for(facts: Facts, seed: int, fault: str = "", severity: float = 1
     if fault:
         motor = MotorModel(motor.build, broken(fault, severity))
     supply = Supply(motor.build.rated_v * 1.01)
-    return Instrument(motor, seed, supply, sensored=facts.sensored, name=f"simulated bench, {facts.tag or 'a motor'}")
+    return Instrument(
+        motor, seed, supply, sensored=facts.may_have_sensors, name=f"simulated bench, {facts.tag or 'a motor'}"
+    )
 
 
 def _built_from(facts: Facts) -> Build:
@@ -40,7 +42,7 @@ def _built_from(facts: Facts) -> Build:
         poles,
         slots,
         facts.magnet,
-        timing_deg=24.0 if facts.sensored else 0.0,
+        timing_deg=24.0 if facts.may_have_sensors else 0.0,
     )
 
 
@@ -59,4 +61,6 @@ def simulated(seed: int, fault: str = "none", severity: float = 1.0, current: st
     )
     motor = MotorModel(own, broken(fault, severity))
     name = f"simulated bench, {facts.model} of seed {seed}"
-    return Instrument(motor, seed, Supply(own.rated_v * 1.01), sensored=facts.sensored, name=name, current=current)
+    return Instrument(
+        motor, seed, Supply(own.rated_v * 1.01), sensored=facts.may_have_sensors, name=name, current=current
+    )

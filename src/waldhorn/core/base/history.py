@@ -19,13 +19,13 @@ class Motor:
     Masses in g, lengths in mm, label KV in rpm/V, ratings in A, W and rpm; `bearing_front` and `bearing_rear` are the
     code of a small bearing or bore×outer×width. A `reference` motor is never raced: what it reads tells of the rig.
     A `yardstick` is known to be good: others of its model are held against it. `own` are facts of one's own, one a line
-    (see `own_facts`).
+    (see `own_facts`). A `kind` of "" and `sensored` None are not known.
     """
 
     tag: str
     model: str = ""
     kind: str = "inrunner"
-    sensored: bool = True
+    sensored: bool | None = True
     motor_class: str = ""
     label_kv: float | None = None
     turns: float | None = None
@@ -62,6 +62,21 @@ class Motor:
     note: str = ""
     reference: bool = False
     yardstick: bool = False
+
+    @property
+    def may_have_sensors(self) -> bool:
+        """Whether it has a sensor board, or nobody said that it has none."""
+        return self.sensored is not False
+
+    @property
+    def kind_words(self) -> str:
+        """Its kind and whether it has sensors, as far as known.
+
+        >>> Motor("x", sensored=False).kind_words, Motor("x", kind="", sensored=None).kind_words
+        ('inrunner, sensorless', '')
+        """
+        sensors = {True: "sensored", False: "sensorless", None: ""}[self.sensored]
+        return ", ".join(filter(None, (self.kind, sensors)))
 
 
 @dataclass(frozen=True, slots=True)

@@ -181,7 +181,7 @@ def _in_parts(found: list[Evidence]) -> list[Evidence]:
 
 def _tells_nothing(quantity: Quantity, motor: Motor) -> Note | None:
     """Why a quantity says nothing of this motor, whatever was read."""
-    if quantity.set_up is SetUp.SWEEP and not motor.sensored:
+    if quantity.set_up is SetUp.SWEEP and not motor.may_have_sensors:
         return Note(NoteKind.SENSORLESS)
     slots, poles = motor.slots or 0, motor.poles or 0
     alike = poles > 0 and can_be_wound(slots, poles) and not cogging.tells_magnets(slots, poles)

@@ -179,10 +179,10 @@ def _possible(demand: Demand, known: History) -> bool:
     """Whether this motor has what is to be read or looked at."""
     motor = known.motor
     tests = [QUANTITIES[q].test for q in demand.quantities]
-    by_test = any(t is not None and (motor.sensored or not t.sensored_only) for t in tests)
+    by_test = any(t is not None and (motor.may_have_sensors or not t.sensored_only) for t in tests)
     by_look = any(
         name in ("first_spin", "swap")
-        or (name == "lamps" and motor.sensored)
+        or (name == "lamps" and motor.may_have_sensors)
         or (name in ITEMS and ITEMS[name].applies(motor))
         for name in demand.looked
     )

@@ -68,7 +68,7 @@ _ENTRIES = (
         remedy_words="the magnets have weakened",
         ended_by=(EventKind.ROTOR_REPLACED, EventKind.REWOUND),
         signature={"kv": 6, "no_load_current": 5, "friction": -4, "speed_loss": -9, "temperature": 1,
-                   "heat_per_energy": 2, "detent_peak": -12},
+                   "heat_per_energy": 2, "detent_peak": -12, "detent_force": -12},
         after={EventKind.OVERHEATED: 6},
     ),
     FaultEntry(
@@ -85,7 +85,8 @@ _ENTRIES = (
         ended_by=(EventKind.ROTOR_REPLACED, EventKind.REWOUND),
         signature={"kv": 2, "no_load_current": 5, "friction": 8, "speed_loss": 2, "speed_ripple": 1.5,
                    "timing_spread": 3, "noise_avg": 4, "temperature": 3, "heat_per_energy": 15,
-                   "detent_peak": -5, "detent_variation": 60, "vibration": 2, "magnet_unevenness": 100},
+                   "detent_peak": -5, "detent_force": -5, "detent_variation": 60, "vibration": 2,
+                   "magnet_unevenness": 100},
         # one weak magnet shows in the peaks of a turn by half as much in one winding as in another (see `cogging`)
         model_spreads={"detent_variation": 0.6},
         after={EventKind.CRASH: 5},

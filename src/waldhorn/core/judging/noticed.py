@@ -34,7 +34,7 @@ def odds_by_swapping(known: History) -> float:
     latest = max(known.crossed, key=lambda c: c.at, default=None)
     if latest is None or any(e.at > latest.at and ended_by(e.event) for e in known.events):
         return 1.0
-    found = swap_test.odds_of_motor(latest.trials, known.motor.sensored)
+    found = swap_test.odds_of_motor(latest.trials, known.motor.may_have_sensors)
     return min(max(found, 1 / _MOST_BY_SWAPPING), _MOST_BY_SWAPPING)
 
 

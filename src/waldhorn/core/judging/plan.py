@@ -22,7 +22,7 @@ class CheckBy:
 
 def possible(motor: Motor, idle: Container[str]) -> dict[str, BenchTest]:
     """The tests that this motor allows and whose quantity would tell something, by quantity."""
-    return {n: t for n, t in TESTS.items() if n not in idle and (motor.sensored or not t.sensored_only)}
+    return {n: t for n, t in TESTS.items() if n not in idle and (motor.may_have_sensors or not t.sensored_only)}
 
 
 _LONGEST: Mapping[Verdict, tuple[int, int]] = {

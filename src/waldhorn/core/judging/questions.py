@@ -66,6 +66,7 @@ PLAIN_CAUSES: Mapping[str, tuple[str, str]] = MappingProxyType({
     "temperature": ("hot start, longer run, or warm air?", "shorter run, wind, or the meter?"),
     "heat_per_energy": ("another spot, or no wind?", "another spot, or wind?"),
     "detent_peak": ("lever, scale, or a cold motor?", "lever, scale, or a hot motor?"),
+    "detent_force": ("another lever, or a cold motor?", "another lever, or a hot motor?"),
     "timing_mean": ("end bell turned?", "end bell turned?"),
 })  # fmt: skip
 
@@ -136,7 +137,7 @@ def _facts(case: Case, as_of: datetime) -> list[Question]:
     poles, slots = motor.poles or 0, motor.slots or 0
     said = ""
     if poles and motor.kind in POSSIBLE and poles not in POSSIBLE[motor.kind]:
-        said = f"{poles} poles on an {motor.kind}: count again"
+        said = f"{poles} poles on an {motor.kind or 'unknown kind'}: count again"
     elif poles and slots and not can_be_wound(slots, poles):
         said = f"{slots} slots with {poles} poles cannot be: count again"
     return [Question(Why.SLIP, said, "poles")] if said else []

@@ -216,7 +216,7 @@ def _case(
     )
     judged = tuple(e for e in evidence if e.change is not None and e.fresh)
     found = hands.found(known)
-    impossible = () if known.motor.sensored else tuple(f for f in FAULTS if ENTRY[f].sensored_only)
+    impossible = () if known.motor.may_have_sensors else tuple(f for f in FAULTS if ENTRY[f].sensored_only)
     odd = {(e.quantity.name, n.values[0]) for e in evidence for n in e.notes if n.kind is NoteKind.BASELINE_ODD}
     courses: dict[str, Sequence[Segment]] = {
         n: segments([g for g in mine if (n, g.at) not in odd], known.events, QUANTITIES[n])

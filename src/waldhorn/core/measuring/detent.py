@@ -253,10 +253,11 @@ def at_reference_temperature(torque_nmm: float, motor_c: float, magnet: str) -> 
 
 
 def median_of_run(given: Inputs) -> Derived | None:
-    """Median detent at 25 °C of the peaks of a run, outliers left out. A median is worth two thirds of its peaks; that
-    lever and scale stray as one stands in what clamping anew strays. A motor whose temperature was not noted is taken
-    to be cold."""
-    peaks = kept(given.values["detent_peak"])
+    """Median detent at 25 °C of the peaks of a run, torques or forces on one lever, outliers left out. A median is
+    worth two thirds of its peaks; that lever and scale stray as one stands in what clamping anew strays. A motor whose
+    temperature was not noted is taken to be cold."""
+    [felt] = (v for n, v in given.values.items() if n in ("detent_peak", "detent_force"))
+    peaks = kept(felt)
     if not peaks:
         return None
     raw = median(peaks)

@@ -38,15 +38,15 @@ class Item:
 
 
 def _outrunner(motor: Motor) -> bool:
-    return motor.kind == "outrunner"
+    return motor.kind != "inrunner"
 
 
 def _inrunner(motor: Motor) -> bool:
-    return motor.kind == "inrunner"
+    return motor.kind != "outrunner"
 
 
 def _sensored(motor: Motor) -> bool:
-    return motor.sensored
+    return motor.may_have_sensors
 
 
 ITEMS: Mapping[str, Item] = {

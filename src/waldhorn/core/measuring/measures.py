@@ -100,6 +100,11 @@ MEASURES: Mapping[str, Measure] = _measures(
     ("friction_torque", "friction torque", "moment", 0, 1_000_000),
     ("loss_slope", "speed-dependent loss", "torque_per_speed", 0, 1_000_000),
 )
+# What a motor that turns never has none of: a 0 there is a field that was not read.
+NEVER_ZERO = frozenset({
+    "rpm", "no_load_current", "noise_avg", "noise_background", "load_volts", "load_current", "load_watts", "load_rpm",
+    "electrical_frequency", "coast_down_time",
+})  # fmt: skip
 
 
 def _named(title: str, more: str = "{} higher", less: str = "{} lower") -> tuple[str, str, str]:
@@ -249,6 +254,16 @@ _ENTRIES = (
         part="magnets",
         between=BetweenMotors(more="clicks {} stronger", less="clicks {} weaker",
                               uses={"smooth start": -0.5, "hold": 1.0}, good_enough=6.0), glance=6, on_tag=5,
+    ),
+    Quantity(
+        name="detent_force", set_up=SetUp.LEVER, title="detent on a lever", symbol="F", unit="g", limits=Limits(6, 12),
+        repeatability=5, made=(DerivationRule(of="detent_force", together=True, make=detent.median_of_run),),
+        same=("rig", "lever"), reset_by=frozenset({ROTOR, REWOUND}),
+        may_slip=True,
+        test=BenchTest("detent", _DETENT_WORDS, 90), relative=True, direction=-1, resolution=0.5,
+        natural_spread=4, worst_means=Verdict.RETIRE, sayings=_named("Detent on the lever", "{} stronger", "{} weaker"),
+        part="magnets",
+        between=BetweenMotors(more="holds the lever {} stronger", less="holds the lever {} weaker", good_enough=6.0),
     ),
     Quantity(
         name="detent_variation", set_up=SetUp.LEVER, title="detent variation", symbol="Dv", unit="%",

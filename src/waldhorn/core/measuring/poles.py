@@ -26,8 +26,9 @@ DRAG_U = 0.025  # each motor slows the drill by its own drag, which repeats do n
 TACHOMETER_U = 0.003  # [2]
 SETTLED = 0.95
 NEAREST = 0.02
-POSSIBLE = {"inrunner": range(2, 13, 2), "outrunner": range(4, MOST_POLES + 1, 2)}
+POSSIBLE = {"inrunner": range(2, 13, 2), "outrunner": range(4, MOST_POLES + 1, 2), "": range(2, MOST_POLES + 1, 2)}
 USUAL = {"inrunner": (2, 4, 6, 8), "outrunner": (8, 10, 12, 14, 16, 18, 20, 22, 24, 26, 28, 36, 40, 42)}
+USUAL[""] = USUAL["inrunner"] + USUAL["outrunner"][1:]  # of a kind that nobody said
 
 
 @dataclass(frozen=True, slots=True)
@@ -264,12 +265,13 @@ def odd_count(poles: int, motor: Motor) -> str:
     >>> odd_count(28, Motor("x", kind="inrunner"))
     '28 poles make no sense in an inrunner: leads shorting, or a meter that counts wrongly?'
     """
-    usual = USUAL[motor.kind]
+    usual, possible = USUAL[motor.kind], POSSIBLE[motor.kind]
+    named = f"an {motor.kind}" if motor.kind else "a motor"
     if poles in usual:
         return ""
     if (poles % 4 == 0 and poles // 2 in usual) or 2 * poles in usual:
         half = poles // 2 if poles // 2 in usual else 2 * poles
         return f"{poles} poles is unusual, {half} is not: does the meter count two edges, or are leads shorting?"
-    if poles in POSSIBLE[motor.kind]:
-        return f"{poles} poles is unusual in an {motor.kind}: count again, or look inside."
-    return f"{poles} poles make no sense in an {motor.kind}: leads shorting, or a meter that counts wrongly?"
+    if poles in possible:
+        return f"{poles} poles is unusual in {named}: count again, or look inside."
+    return f"{poles} poles make no sense in {named}: leads shorting, or a meter that counts wrongly?"

@@ -72,7 +72,7 @@ def impossible(motor: Motor) -> dict[str, str]:
     if motor.slots is not None and not can_be_wound(motor.slots, poles):
         wrong["slots"] = _no_winding(motor.slots, poles)
     for name, value, allowed in (
-        ("kind", motor.kind, KINDS),
+        ("kind", motor.kind, ("", *KINDS)),
         ("magnet", motor.magnet, MAGNETS),
         ("poles_known_by", motor.poles_known_by, ("", *POLES_KNOWN_BY)),
     ):

@@ -64,7 +64,10 @@ _TEXTS = (
 _LONGEST = {"note": 5000, "own": 5000}
 LONGEST_MACHINE = 60
 LONGEST_NAME = 60
-_IF_EMPTY = {"kind": "inrunner", "magnet": "neodymium"}
+MOST_AT_ONCE = 20
+# What each motor of a model has of its own.
+_ITS_OWN = ("tag", "machine", "position", "in_service_on", "note", "own", "reference", "yardstick")
+_IF_EMPTY = {"magnet": "neodymium"}
 
 
 def dimension_of(name: str) -> str:
@@ -76,7 +79,7 @@ def read_motor(typed: Mapping[str, str]) -> Motor:
     """The motor a form describes; raises InputErrors with a sentence for each field that cannot be."""
     wrong: dict[str, str] = {}
     values: dict[str, Any] = {
-        "sensored": typed.get("sensored", "yes") == "yes",
+        "sensored": {"yes": True, "no": False}.get(typed.get("sensored", "")),
         "reference": typed.get("reference", "no") == "yes",
         "yardstick": typed.get("yardstick", "no") == "yes",
     }
@@ -129,15 +132,27 @@ def problems(session: Session, typed: Mapping[str, str], but: str = "") -> dict[
     return wrong
 
 
-def take_in(session: Session, typed: Mapping[str, str], now: datetime) -> Motor:
-    """Store a new motor; raises InputErrors."""
-    if wrong := problems(session, typed):
+def take_in(session: Session, typed: Mapping[str, str], now: datetime) -> list[str]:
+    """Store a new motor, or `count` of a kind with tags counted on; returns their tags. Raises InputErrors."""
+    wrong = problems(session, typed)
+    count = 1
+    try:
+        count = int(_number(typed.get("count", ""), "count", "count", True) or 1)
+        if not 1 <= count <= MOST_AT_ONCE:
+            wrong["count"] = f"{count} at once cannot be: 1 to {MOST_AT_ONCE}"
+    except InputError as refused:
+        wrong["count"] = refused.sentence
+    if wrong:
         raise InputErrors(wrong)
     motor = read_motor(typed)
     motor = motor if motor.in_service_on else replace(motor, in_service_on=now.date().isoformat())
-    add(session, motor, now)
+    tags: list[str] = []
+    while len(tags) < count:
+        add(session, motor, now)
+        tags.append(motor.tag)
+        motor = replace(motor, tag=next_free_tag(session, motor.tag))
     drafts.keep_form(session, TAKE_IN_DRAFT, {})
-    return motor
+    return tags
 
 
 def add(session: Session, motor: Motor, now: datetime) -> str:
@@ -157,6 +172,11 @@ def amend(session: Session, row: MotorRow, typed: Mapping[str, str], now: dateti
     changes.revise(session, act_id, [(row, store.columns(motor))])
     store.touch(session, [row.id])
     return motor
+
+
+def shared(typed: Mapping[str, str]) -> dict[str, str]:
+    """The facts that a motor shares with another of its model."""
+    return {n: v for n, v in typed.items() if n not in _ITS_OWN}
 
 
 def next_free_tag(session: Session, like: str) -> str:

@@ -36,9 +36,8 @@ class Priced:
 
 
 def priced(motor: Motor, constants: Constants, pack: Pack, load: Load, pulls: Sequence[TimingPull]) -> Priced | None:
-    """The price of a degree; None for a motor without an end bell to turn, or a pack that does not turn the load."""
-    if not motor.sensored:
-        return None
+    """The price of a degree of the end bell, or of the controller where there are no sensors; None for a pack that does
+    not turn the load."""
     slopes = core.slopes_of(pulls)
     course = core.over_timing(constants, pack, load, slopes, DEGREES)
     ratings = {"amps": motor.rated_a, "watts_in": motor.rated_w, "rpm": motor.rated_rpm}

@@ -15,7 +15,7 @@ class MotorFacts:
     tag: Mapped[str]
     model: Mapped[str]
     kind: Mapped[str]
-    sensored: Mapped[bool]
+    sensored: Mapped[bool | None]
     motor_class: Mapped[str]
     label_kv: Mapped[float | None]
     turns: Mapped[float | None]
@@ -67,7 +67,7 @@ class MotorRow(MotorFacts, Written, Base):
         Index("ix_motor_model_key", "model_key"),
         Index("ix_motor_machine", "machine"),
         CheckConstraint("poles IS NULL OR (poles >= 2 AND poles % 2 = 0)", name="poles_even"),
-        CheckConstraint("kind IN ('inrunner', 'outrunner')", name="kind"),
+        CheckConstraint("kind IN ('', 'inrunner', 'outrunner')", name="kind"),
     )
 
 

@@ -94,7 +94,7 @@ def draw(
     known = f"{slots or 'unknown number of'} slots, {poles or 'unknown number of'} poles"
     return Drawing(
         outrunner=outrunner,
-        title=f"{motor.kind} {motor.tag}".strip() + f" seen along its shaft, {known}",
+        title=f"{motor.kind or 'motor'} {motor.tag}".strip() + f" seen along its shaft, {known}",
         slots="".join(_slot(i, slots, rings) for i in range(slots)) if slots else "",
         wires=_wires(sides, slots, rings) if sides and slots else [],
         magnets=[_magnet(i, poles, rings) for i in range(poles)] if poles else [],
@@ -195,7 +195,7 @@ def _leaders(motor: Motor, evidence: Sequence[Evidence], tall: bool, marks: Draw
     eye = dict(marks.parts)
     leaders = []
     for part, ((inner, outer), turn, wide_at, tall_at, end) in _PLACES.items():
-        if part == "sensors" and not motor.sensored:
+        if part == "sensors" and not motor.may_have_sensors:
             continue
         if tall and part in ("gap", "shaft"):
             continue

@@ -13,7 +13,7 @@ from pydantic_core import CoreSchema, PydanticCustomError, core_schema
 
 from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.units import DIMENSIONS, bare_unit, read_number, written
-from waldhorn.core.measuring.measures import MEASURES
+from waldhorn.core.measuring.measures import MEASURES, NEVER_ZERO
 
 MOST_NUMBERS = 200
 LONGEST_TEXT = 60
@@ -96,7 +96,10 @@ class Ask:
 
     def _number(self, text: str) -> float:
         bounds = MEASURES[self.measure] if self.measure else self
-        return read_number(text, self.title, self.of, bounds.low, bounds.high)
+        number = read_number(text, self.title, self.of, bounds.low, bounds.high)
+        if number == 0 and self.measure in NEVER_ZERO:
+            raise InputError(self.title, f"0 {MEASURES[self.measure].unit} was not read: leave it empty")
+        return number
 
 
 class Fields(BaseModel):

@@ -1,5 +1,6 @@
 """Noise: background first, then the lowest setting, half and full, at one stand and one distance."""
 
+from collections import Counter
 from collections.abc import Sequence
 from typing import Annotated, Any
 
@@ -101,20 +102,23 @@ class Noise(Step[NoiseFields, View]):
         return View(tuple(figures), tuple(dict.fromkeys(words)))
 
     def habits(self, ctx: CheckContext) -> dict[str, str]:
-        """Placement, distance and meter of last time, of this check or an earlier one."""
-        last = self.readings(ctx) or [
-            r for c in ctx.history.checks if c.id != ctx.check.id for r in c.readings if self.owns(r)
-        ]
-        usual = {"placement": Placement.STAND.value, "distance_cm": f"{noise.DISTANCE_CM:g}"}
-        if not last:
-            return usual
-        under = max(last, key=lambda r: r.at).conditions
-        known = {
-            "placement": under.placement,
-            "meter": under.meter,
-            "distance_cm": f"{under.distance_cm:g}" if under.distance_cm else "",
+        """Placement, distance and meter as they are on this rig: of this check, or what is usual there. What was once
+        read in the hand does not make today's reading one of the hand."""
+        heard = self.readings(ctx)
+        earlier = sorted((r for c in ctx.history.checks for r in c.readings if self.owns(r)), key=lambda r: r.at)
+        here = [r.conditions for r in earlier if r.conditions.rig == ctx.check.rig]
+        if heard:
+            placement = heard[-1].conditions.placement
+        else:
+            usual = Counter(c.placement for c in here if c.placement)
+            placement = usual.most_common(1)[0][0] if usual else Placement.STAND.value
+        alike = [c for c in (*here, *(r.conditions for r in heard)) if c.placement == placement]
+        meters, distances = [c.meter for c in alike if c.meter], [c.distance_cm for c in alike if c.distance_cm]
+        return {
+            "placement": placement,
+            "distance_cm": f"{(distances or [noise.DISTANCE_CM])[-1]:g}",
+            **({"meter": meters[-1]} if meters else {}),
         }
-        return usual | {n: v for n, v in known.items() if v}
 
 
 def _telling(ctx: CheckContext, name: str, level: float) -> list[str]:

@@ -51,7 +51,7 @@ class Sensors(Step[SensorsFields, SensorsView]):
 
     def applies(self, motor: Motor) -> bool:
         """A sensorless motor has no lamps."""
-        return motor.sensored
+        return motor.may_have_sensors
 
     def taken(self, ctx: CheckContext, values: SensorsFields, run: int) -> Taken:
         """What the lamps say, with the states seen."""

@@ -70,7 +70,7 @@ class SetTiming(Step[SetTimingFields, SetTimingView]):
 
     def applies(self, motor: Motor) -> bool:
         """Only an end bell can be set."""
-        return motor.sensored
+        return motor.may_have_sensors
 
     def taken(self, ctx: CheckContext, values: SetTimingFields, run: int) -> Taken:
         """One pull at a setting; the goal is kept for the next one."""

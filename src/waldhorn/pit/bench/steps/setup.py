@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from typing import Annotated
 
-from waldhorn.core.base.history import Motor, Reading
+from waldhorn.core.base.history import Reading
 from waldhorn.core.base.vocabulary import Method
 from waldhorn.pit.bench import cautions
 from waldhorn.pit.bench.context import CheckContext
@@ -12,13 +12,13 @@ from waldhorn.pit.bench.steps.step import Step, Taken, View
 
 
 class SetupFields(Fields):
-    """The rig, how KV is taken, temperatures in °C, the end bell in electrical degrees."""
+    """The rig, how KV is taken, temperatures in °C, end bell or controller in electrical degrees."""
 
     rig: Annotated[str | None, Ask("rig", required=True)] = None
     method: Annotated[str | None, Ask("KV taken by", choices=tuple(Method), required=True)] = None
     motor_c: Annotated[float | None, Ask("motor temperature, °C", "temperature")] = None
     ambient_c: Annotated[float | None, Ask("air temperature, °C", "temperature")] = None
-    timing_set_deg: Annotated[float | None, Ask("end bell set to, °", "timing_mean")] = None
+    timing_set_deg: Annotated[float | None, Ask("timing set to, ° electrical", "timing_mean")] = None
 
 
 class Setup(Step[SetupFields, View]):
@@ -39,8 +39,11 @@ class Setup(Step[SetupFields, View]):
         return Taken(check=values.model_dump())
 
     def view(self, ctx: CheckContext, values: SetupFields, fresh: Sequence[Reading]) -> View:
-        """Nothing to compute."""
-        return View()
+        """The setting of end bell or controller, as it is at the shaft."""
+        setting, poles = values.timing_set_deg, ctx.motor.poles
+        if setting is None or not poles:
+            return View()
+        return View(words=(f"{setting:g}° electrical are {2 * setting / poles:.1f}° at the shaft.",))
 
     def habits(self, ctx: CheckContext) -> dict[str, str]:
         """What was noted already, else the rig and the end bell of last time."""
@@ -60,10 +63,6 @@ class Setup(Step[SetupFields, View]):
         """The rig, and how warm the motor is."""
         warmth = f", {ctx.check.motor_c:.0f} °C" if ctx.check.motor_c is not None else ""
         return f"{ctx.check.rig}{warmth}" if ctx.check.rig else ""
-
-    def asks_for(self, name: str, motor: Motor) -> bool:
-        """Whether a field makes sense for a motor: only a sensored one has an end bell to set."""
-        return name != "timing_set_deg" or motor.sensored
 
 
 STEP = Setup()

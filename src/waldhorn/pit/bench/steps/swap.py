@@ -64,7 +64,7 @@ class Swap(Step[SwapFields, SwapView]):
 
     def view(self, ctx: CheckContext, values: SwapFields, fresh: Sequence[Reading]) -> SwapView:
         """What that proves, how surely, and what to try next."""
-        trials, sensored = self._trials(ctx, values), ctx.motor.sensored
+        trials, sensored = self._trials(ctx, values), ctx.motor.may_have_sensors
         found = swap_test.judge_cross(trials, sensored)
         if not trials:
             return SwapView((), (found.words,), found)
@@ -92,7 +92,7 @@ class Swap(Step[SwapFields, SwapView]):
         known = self._known(ctx)
         if not known:
             return ""
-        found = swap_test.judge_cross(known, ctx.motor.sensored).suspects
+        found = swap_test.judge_cross(known, ctx.motor.may_have_sensors).suspects
         return str(max(found, key=lambda s: (found[s], s)))
 
     def _known(self, ctx: CheckContext) -> dict[str, Ran]:

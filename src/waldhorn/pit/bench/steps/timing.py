@@ -55,7 +55,7 @@ class Timing(Step[TimingFields, TimingView]):
 
     def applies(self, motor: Motor) -> bool:
         """A sensorless motor loses the timing test."""
-        return motor.sensored
+        return motor.may_have_sensors
 
     def taken(self, ctx: CheckContext, values: TimingFields, run: int) -> Taken:
         """The phases that were read; one hunted sweep is remembered."""

@@ -18,7 +18,18 @@ _TEXTS = {
 _NUMBERS = {"motor": _FACTS, "motor_revision": _FACTS, "reading": ("cells", "pack_mohm")}
 
 
+# What kind a motor is, and whether it has sensors, may be not known.
+_LOOSER = {
+    "motor": {
+        "sensored BOOLEAN NOT NULL": "sensored BOOLEAN",
+        "kind IN ('inrunner', 'outrunner')": "kind IN ('', 'inrunner', 'outrunner')",
+    },
+    "motor_revision": {"sensored BOOLEAN NOT NULL": "sensored BOOLEAN"},
+}
+
+
 def upgrade() -> None:
+    _rewrite({t: [(old, new) for old, new in words.items()] for t, words in _LOOSER.items()})
     for table, names in _TEXTS.items():
         for name in names:
             op.add_column(table, sa.Column(name, sa.String(), nullable=False, server_default=""))
@@ -28,7 +39,28 @@ def upgrade() -> None:
             op.add_column(table, sa.Column(name, kind, nullable=True))
 
 
+def _rewrite(words: dict[str, list[tuple[str, str]]]) -> None:
+    """Constraints loosened where they are written: nothing on disk changes with them, and a table that so many refer to
+    is not built anew (sqlite.org/lang_altertable.html, section 7)."""
+    at = op.get_bind()
+    version = at.execute(sa.text("PRAGMA schema_version")).scalar_one()
+    op.execute("PRAGMA writable_schema = ON")
+    for table, pairs in words.items():
+        for old, new in pairs:
+            change = sa.text(
+                "UPDATE sqlite_master SET sql = replace(sql, :old, :new) WHERE type = 'table' AND name = :t"
+            )
+            at.execute(change, {"old": old, "new": new, "t": table})
+    op.execute(f"PRAGMA schema_version = {version + 1}")
+    op.execute("PRAGMA writable_schema = OFF")
+
+
 def downgrade() -> None:
+    at = op.get_bind()
+    for table in ("motor", "motor_revision"):
+        at.execute(sa.text(f"UPDATE {table} SET sensored = 1 WHERE sensored IS NULL"))
+        at.execute(sa.text(f"UPDATE {table} SET kind = 'inrunner' WHERE kind = ''"))
+    _rewrite({t: [(new, old) for old, new in words.items()] for t, words in _LOOSER.items()})
     for columns in (_NUMBERS, _TEXTS):
         for table, names in columns.items():
             for name in names:

@@ -170,7 +170,7 @@ def _facts(motor: Motor) -> list[tuple[str, str]]:
     return [
         ("owner", motor.owner),
         ("class", motor.motor_class),
-        ("kind", f"{motor.kind}, {'sensored' if motor.sensored else 'sensorless'}"),
+        ("kind", motor.kind_words),
         ("label KV", _with_unit(motor.label_kv, "")),
         ("poles", poles),
         ("slots", _with_unit(motor.slots, "")),

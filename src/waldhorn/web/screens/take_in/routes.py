@@ -23,14 +23,26 @@ from waldhorn.web.drawing.motor import draw
 router = APIRouter()
 
 CHOICES = {
-    "kind": KINDS,
+    "kind": ("", *KINDS),
     "magnet": MAGNETS,
     "poles_known_by": ("", *PolesBy),
-    "sensored": ("yes", "no"),
+    "sensored": ("", "yes", "no"),
     "reference": ("no", "yes"),
     "yardstick": ("no", "yes"),
 }
 MORE = (
+    "owner",
+    "sensored",
+    "turns",
+    "poles",
+    "poles_known_by",
+    "slots",
+    "mass_g",
+    "lead_mm",
+    "lead_awg",
+    "motor_class",
+    "in_service_on",
+    "note",
     "rated_a",
     "rated_w",
     "rated_rpm",
@@ -61,11 +73,19 @@ def form(
     store: StoreOf,
     tag: Annotated[str, Query(max_length=40)] = "",
     model: Annotated[str, Query(max_length=200)] = "",
+    like: Annotated[str, Query(max_length=40)] = "",
 ) -> HTMLResponse:
-    """The empty form, what was typed into it before, or what a scanned tag or what was seen of it says."""
+    """The empty form, what was typed into it before, the facts of one like it, or what a scanned tag or what was seen of
+    it says."""
     said = {n: v[:40] for n in _SEEN if (v := request.query_params.get(n))}
     with store.reading() as session:
         known = {"tag": tag, "model": model} | said if tag or said else None
+        if like:
+            row = motor_store.on_rack(session, like)
+            known = pit.shared(_as_typed(motor_store.to_motor(row))) | {
+                "tag": pit.next_free_tag(session, row.tag),
+                "like": row.tag,
+            }
         typed = known or drafts.of_form(session, pit.TAKE_IN_DRAFT)
         wrong = pit.problems(session, typed) if typed else {}
         shown = {name: words for name, words in wrong.items() if typed.get(name)}
@@ -87,12 +107,12 @@ def take_in(request: Request, store: StoreOf, now: Now, typed: Typed) -> Respons
     """Store the motor and go on to its page, or say what cannot be."""
     try:
         with changing(store, now) as session:
-            motor = pit.take_in(session, typed, now)
+            tags = pit.take_in(session, typed, now)
     except InputErrors as refusals:
         with store.reading() as session:
             template = "take_in/_take_in_form.html" if is_htmx(request) else "take_in/take_in.html"
             return page(request, template, 422, **_values(session, typed, refusals.by_field))
-    return go(request, address("motors", motor.tag))
+    return go(request, address("motors", tags[-1]))
 
 
 @router.get("/motors/{tag}/facts")
@@ -126,13 +146,14 @@ def _as_typed(motor: Motor) -> dict[str, str]:
     values = {n: getattr(motor, n) for n in motor_store.MOTOR_FIELDS}
     known = {n: v for n, v in values.items() if v is not None}
     typed = {n: written(v, pit.dimension_of(n)) if isinstance(v, float) else str(v) for n, v in known.items()}
-    return typed | {n: "yes" if getattr(motor, n) else "no" for n in ("sensored", "reference", "yardstick")}
+    said = {True: "yes", False: "no", None: ""}
+    return typed | {n: said[getattr(motor, n)] for n in ("sensored", "reference", "yardstick")}
 
 
 def _values(session: Session, typed: dict[str, Any], wrong: dict[str, str], tag: str = "") -> dict[str, Any]:
     shown = {
-        "kind": "inrunner",
-        "sensored": "yes",
+        "kind": "",
+        "sensored": "",
         "reference": "no",
         "yardstick": "no",
         "magnet": "neodymium",
@@ -147,7 +168,7 @@ def _values(session: Session, typed: dict[str, Any], wrong: dict[str, str], tag:
         "tag": tag,
         "stands": _as_typed(motor_store.to_motor(row)) if tag and (row := motor_store.find(session, tag)) else {},
         "fields": motor_store.MOTOR_FIELDS,
-        "more_open": any(shown.get(n) for n in MORE),
+        "more_open": bool(tag) or any(wrong.get(n) or (typed.get(n) and not typed.get("like")) for n in MORE),
     }
 
 
@@ -158,7 +179,7 @@ def _sketch(typed: dict[str, Any]) -> Motor:
         for n in ("poles", "slots")
         if str(typed.get(n, "")).isascii() and str(typed.get(n, "")).isdigit()
     }
-    kind = typed["kind"] if typed["kind"] in KINDS else "inrunner"
+    kind = typed["kind"] if typed["kind"] in KINDS else ""
     return Motor(
         tag="", kind=kind, sensored=typed["sensored"] != "no", poles=whole.get("poles"), slots=whole.get("slots")
     )
