@@ -2,6 +2,7 @@
 
 import json
 import zipfile
+from datetime import timedelta
 
 import pytest
 
@@ -14,7 +15,7 @@ from waldhorn.exchange.importing import import_tables
 from waldhorn.exchange.rows import TABLES
 from waldhorn.pit.motors import book, facts
 from waldhorn.pit.motors.book import Asked
-from waldhorn.store import motors
+from waldhorn.store import fleet, motors
 from waldhorn.store.engine import open_store
 
 FACTS = "tag,model,rated_cells,stator_mm,stator_length_mm,shaft_mm,variant,wire,laminations_mm,magnet_grade"
@@ -147,3 +148,24 @@ def test_fitting_one_takes_off_what_sat_there_and_is_undone_on_each(store, tmp_p
         assert {t: (r.machine, r.position) for t, r in found.items()} == {"T-1": ("", ""), "T-2": ("Marten", "left")}
         told = [(str(e.event), e.machine, e.position) for _, e in motors.events_of(session)]
     assert sorted(told) == [("fitted", "Marten", "left"), ("removed", "Marten", "left")]
+
+
+def test_a_machine_says_who_sits_there_since_when_and_accuses_nobody_who_came_later_or_left(store, tmp_path):
+    shaken = "motor,check,at,measure,value,unit,throttle_pct,placement\n" + "".join(
+        f"{tag},c,2026-05-0{day}T10:00:00Z,vibration,{v},points,15,machine\n"
+        for tag, day, v in (("T-1", 1, 4), ("T-2", 1, 3), ("T-3", 1, 1))
+    )
+    bring_in(
+        store,
+        tmp_path / "in",
+        motors="tag,machine,position\nT-1,Marten,left\nT-2,,\nT-3,Marten,right\n",
+        readings=shaken,
+    )
+    with store.writing() as session:
+        row = motors.find(session, "T-2")
+        facts.add_event(session, row, {"event": "fitted", "machine": "Marten", "position": "left"}, NOW)
+    with store.reading() as session:
+        held = [(s.tag, s.position, s.since, s.until) for s in fleet.seats(session, "Marten")]
+        shaking = fleet.latest_vibration(session, {"Marten"}, NOW + timedelta(days=1))["Marten"]
+        assert list(shaking) == [motors.find(session, "T-3").id]
+    assert held == [("T-2", "left", NOW, None), ("T-3", "right", None, None), ("T-1", "left", None, NOW)]

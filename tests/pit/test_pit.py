@@ -51,7 +51,8 @@ def look(session, check, step=""):
 
 
 def test_taking_in_reads_what_was_typed(session):
-    assert facts.take_in(session, FACTS, NOW).mass_g == 178
+    assert facts.take_in(session, FACTS, NOW) == ["VS-01"]
+    assert motor_store.find(session, "VS-01").mass_g == 178
     with pytest.raises(InputErrors) as refused:
         facts.take_in(session, FACTS | {"tag": "vs-01", "poles": "7", "label_kv": "0", "slots": "1.5"}, NOW)
     wrong = refused.value.by_field

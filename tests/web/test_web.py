@@ -109,7 +109,7 @@ def test_bad_facts_get_a_sentence_beside_each_field_and_are_kept(client):
         ("{bench}/steps/pull/runs/1/aside", {"reason": ""}),
         ("{bench}/steps/pull/runs/77/back", {}),
         ("{bench}/steps/gap", {"gaps": "0.6 0.6 0.6", "angles": "0 90"}),
-        ("{bench}/steps/detent", {"unit": "g on the lever", "peaks": "60 61"}),
+        ("{bench}/steps/detent", {"unit": "g on the lever", "peaks": "60 0"}),
         ("{bench}/steps/detent", {"unit": "stones", "peaks": "0 -1"}),
         ("{bench}/steps/sensors", {"states": "10"}),
         ("{bench}/steps/sensors", {"states": "<b>"}),

@@ -2,17 +2,18 @@
 
 from collections import defaultdict
 from collections.abc import Set as AbstractSet
+from dataclasses import dataclass
 from datetime import datetime
 
-from sqlalchemy import select
+from sqlalchemy import func, or_, select
 from sqlalchemy.orm import Session
 
 from waldhorn.core.base.conditions import Conditions
-from waldhorn.core.base.vocabulary import Source
+from waldhorn.core.base.vocabulary import EventKind, Source
 from waldhorn.core.judging.baseline import Baseline
 from waldhorn.core.motors.leads import comparable_mass
 from waldhorn.store.changes import not_undone
-from waldhorn.store.models import CheckRow, MotorRow, ReadingRow
+from waldhorn.store.models import CheckRow, EventRow, MotorRow, ReadingRow
 
 _SCORED = ("flywheel_torque", "response")
 
@@ -40,19 +41,61 @@ def on_machine(session: Session, machine: str) -> list[MotorRow]:
     return list(session.scalars(query))
 
 
+@dataclass(frozen=True, slots=True)
+class Seat:
+    """Who had a place of a machine, from when (None: not noted) to when (None: still there)."""
+
+    tag: str
+    position: str
+    since: datetime | None
+    until: datetime | None
+
+
+def seats(session: Session, machine: str) -> list[Seat]:
+    """Who sits and who sat where on a machine: those who sit there by position, then those who left, latest first."""
+    e = EventRow
+    query = (
+        select(MotorRow.id, MotorRow.tag, e.event, e.position, e.at)
+        .join(MotorRow, MotorRow.id == e.motor_id)
+        .where(e.machine == machine, e.event.in_((EventKind.FITTED, EventKind.REMOVED)), not_undone(e))
+        .order_by(e.at, e.id)
+    )
+    since: dict[str, tuple[str, datetime]] = {}
+    left: list[Seat] = []
+    for motor_id, tag, event, position, at in session.execute(query):
+        if event == EventKind.FITTED:
+            since[motor_id] = (position, at)
+        else:
+            came = since.pop(motor_id, None)
+            left.append(Seat(tag, position or (came[0] if came else ""), came[1] if came else None, at))
+    there = [
+        Seat(row.tag, row.position, since[row.id][1] if row.id in since else None, None)
+        for row in on_machine(session, machine)
+    ]
+    return there + left[::-1]
+
+
 def latest_vibration(
     session: Session, machines: AbstractSet[str], as_of: datetime, measure: str = "vibration"
 ) -> dict[str, dict[str, Baseline]]:
-    """The latest vibration of every motor up to a time, by machine and motor, as something to compare with."""
+    """The latest vibration of every motor up to a time, by machine and motor, as something to compare with. What one
+    shook before it was fitted where it sits now says nothing of this machine."""
     named = machines - {""}
     if not named:
         return {}
     r = ReadingRow
+    fitted = (
+        select(func.max(EventRow.at))
+        .where(EventRow.motor_id == MotorRow.id, EventRow.event == EventKind.FITTED, not_undone(EventRow))
+        .correlate(MotorRow)
+        .scalar_subquery()
+    )
     query = (
         select(MotorRow.machine, MotorRow.id, r.value, r.at, r.throttle_pct, r.placement)
         .join(CheckRow, CheckRow.motor_id == MotorRow.id)
         .join(r, r.check_id == CheckRow.id)
         .where(MotorRow.machine.in_(named), r.measure == measure, r.accepted, r.at <= as_of, not_undone(r))
+        .where(or_(fitted.is_(None), r.at >= fitted))
         .order_by(r.at, r.id)
     )
     found: dict[str, dict[str, Baseline]] = defaultdict(dict)

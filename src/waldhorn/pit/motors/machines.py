@@ -1,6 +1,6 @@
 """Which motor on this machine shakes: all motors of a machine side by side, the eye beside the hand."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -48,6 +48,7 @@ class MachineView:
     ranking: machine.Ranking | None
     way: str
     suspect: str
+    held: Sequence[fleet.Seat] = ()
 
 
 def view(session: Session, name: str, typed: Mapping[str, str], now: datetime) -> MachineView | None:
@@ -70,7 +71,7 @@ def view(session: Session, name: str, typed: Mapping[str, str], now: datetime) -
     suspect = typed.get("suspect", "") or next((s.name for s in seats if s.eye), "")
     known = {s.name: s.value for s in seats if s.value is not None}
     ranking = machine.rank(known, way == "accelerometer", suspect) if known else None
-    return MachineView(name, seats, ranking, way, suspect)
+    return MachineView(name, seats, ranking, way, suspect, fleet.seats(session, name))
 
 
 def _value(typed: Mapping[str, str], row: MotorRow, way: str) -> tuple[float | None, str]:

@@ -75,8 +75,7 @@ def form(
     model: Annotated[str, Query(max_length=200)] = "",
     like: Annotated[str, Query(max_length=40)] = "",
 ) -> HTMLResponse:
-    """The empty form, what was typed into it before, the facts of one like it, or what a scanned tag or what was seen of
-    it says."""
+    """The empty form, what was typed into it before, the facts of one like it, or what a tag or a look at it says."""
     said = {n: v[:40] for n in _SEEN if (v := request.query_params.get(n))}
     with store.reading() as session:
         known = {"tag": tag, "model": model} | said if tag or said else None
