@@ -4,12 +4,15 @@ import pytest
 
 from made import day, full
 from waldhorn.core.base.conditions import Conditions
-from waldhorn.core.base.errors import InputError
+from waldhorn.core.base.errors import InputError, InputErrors
 from waldhorn.core.base.history import Check, Motor, Reading
 from waldhorn.core.base.vocabulary import Purpose
 from waldhorn.core.measuring.measures import MEASURES
-from waldhorn.pit.bench import undoing
-from waldhorn.pit.motors import book
+from waldhorn.pit.bench import checks, undoing
+from waldhorn.pit.bench.context import load
+from waldhorn.pit.bench.steps import STEPS
+from waldhorn.pit.judging import judging
+from waldhorn.pit.motors import book, facts
 from waldhorn.pit.motors.book import Asked
 from waldhorn.store import motors, readings
 
@@ -110,9 +113,118 @@ def test_set_aside_with_a_reason_and_counted_again(store, hang):
     assert found.row.accepted
 
 
+def test_what_was_typed_on_the_wrong_motor_is_moved_whole_and_comes_back_by_undo(store, hang):
+    motor_id = hang(full(0), full(14))
+    with store.writing() as session:
+        facts.take_in(session, {"tag": "B-2"}, NOW)
+    newest = book.look(store, "B-1", NOW, Asked()).visits[0]
+    count = sum(len(cell) for s in newest.steps for line in s.lines for cell in line.cells.values())
+    one = entries(book.look(store, "B-1", NOW, Asked()))[0]
+    book.put_right(store, "B-1", NOW, one.row.id, {"do": "move", "to": "b-2", "which": "check"})
+    there = entries(book.look(store, "B-2", NOW, Asked()))
+    assert (len(there), {e.row.accepted for e in there}) == (count, {True})
+    here = [e for e in entries(book.look(store, "B-1", NOW, Asked())) if not e.row.accepted]
+    assert (len(here), {e.row.aside_reason for e in here}) == (count, {"belongs to B-2"})
+    with store.writing() as session:
+        assert undoing.undo_last(session, motor_id, NOW) == "moved to B-2"
+    assert entries(book.look(store, "B-2", NOW, Asked())) == []
+    assert all(e.row.accepted for e in entries(book.look(store, "B-1", NOW, Asked())))
+
+
+@pytest.fixture
+def looked(store):
+    """A motor whose bearings were felt gritty, in a check that is still open."""
+    with store.writing() as session:
+        facts.take_in(session, {"tag": "B-1"}, NOW)
+        row = motors.find(session, "B-1")
+        check = checks.open_check(session, row, NOW, "full")
+        for step, typed in (
+            ("setup", {"rig": "bench", "method": "loaded-supply"}),
+            ("look", {"bearings": "bad", "bearings_note": "front one", "shaft": "ok"}),
+            ("first_spin", {"heard": "rough"}),
+        ):
+            checks.take(session, load(session, check.id, NOW), STEPS[step], typed)
+        return row.id
+
+
+def found_of(store, tag="B-1"):
+    return [f for v in book.look(store, tag, NOW, Asked()).visits for f in v.found]
+
+
+def test_a_finding_is_put_right_or_taken_back_and_comes_again_by_undo(store, looked):
+    bad = next(f for f in found_of(store) if f.words == "bearings by hand: bad, front one")
+    before = book.put_found_right(store, "B-1", NOW, bad.kind, bad.id, {"state": "doubt"})
+    assert "gritty" in before or "bearings" in before
+    doubt = next(f for f in found_of(store) if "bearings" in f.words)
+    assert doubt.words == "bearings by hand: doubt, front one"
+    book.put_found_right(store, "B-1", NOW, doubt.kind, doubt.id, {})
+    rough = next(f for f in found_of(store) if f.kind == "first_spin")
+    book.put_found_right(store, "B-1", NOW, rough.kind, rough.id, {})
+    assert [f.words for f in found_of(store) if "bearings" in f.words or f.kind == "first_spin"] == []
+    with store.writing() as session:
+        assert undoing.undo_last(session, looked, NOW) == "first_spin taken back"
+        assert undoing.undo_last(session, looked, NOW) == "bearings by hand: doubt, front one taken back"
+    assert {"bearings by hand: doubt, front one", "first spin: rough"} <= {f.words for f in found_of(store)}
+    with pytest.raises(InputError, match="there no more"):
+        book.put_found_right(store, "B-1", NOW, bad.kind, bad.id, {})
+    with pytest.raises(InputError, match="none of"):
+        book.put_found_right(store, "B-1", NOW, doubt.kind, doubt.id, {"state": "terrible"})
+
+
+def test_an_event_is_taken_back_and_can_be_logged_again(store, looked):
+    event = {"event": "crash", "at": NOW.isoformat()}
+    with store.writing() as session:
+        facts.add_event(session, motors.find(session, "B-1"), event, NOW)
+    [crash] = book.look(store, "B-1", NOW, Asked()).events
+    book.put_found_right(store, "B-1", NOW, "event", crash.id, {})
+    assert book.look(store, "B-1", NOW, Asked()).events == []
+    with store.writing() as session:
+        assert motors.events_of(session, [looked]) == []
+        facts.add_event(session, motors.find(session, "B-1"), event, NOW)
+    assert [e.event for e in book.look(store, "B-1", NOW, Asked()).events] == ["crash"]
+
+
+def test_a_motor_that_is_on_the_rack_twice_becomes_one_and_comes_apart_by_undo(store, looked, hang):
+    with store.writing() as session:
+        facts.take_in(session, {"tag": "B-2"}, NOW)
+        facts.add_event(session, motors.find(session, "B-1"), {"event": "crash", "at": NOW.isoformat()}, NOW)
+        book.merge(session, motors.find(session, "B-1"), {"same": "b-2"}, NOW)
+    assert {f.words for f in found_of(store, "B-2")} >= {"bearings by hand: bad, front one", "shaft: ok"}
+    assert [e.event for e in book.look(store, "B-2", NOW, Asked()).events] == ["crash"]
+    with store.reading() as session:
+        assert judging.off_the_rack(readings.history(session, looked)) == "Put away."
+    with store.writing() as session:
+        assert undoing.undo_last(session, looked, NOW) == "merged into B-2"
+    assert found_of(store, "B-2") == []
+    with store.writing() as session, pytest.raises(InputErrors, match="no other motor"):
+        book.merge(session, motors.find(session, "B-1"), {"same": "B-1"}, NOW)
+
+
+def test_a_whole_check_of_the_wrong_motor_takes_its_findings_along(store, looked):
+    with store.writing() as session:
+        facts.take_in(session, {"tag": "B-2"}, NOW)
+        check = readings.last_check(session, looked)
+        checks.take(session, load(session, check.id, NOW), STEPS["other"], {"measure": "gap", "value": "0.3"})
+    [one] = entries(book.look(store, "B-1", NOW, Asked()))
+    book.put_right(store, "B-1", NOW, one.row.id, {"do": "move", "to": "B-2", "which": "check"})
+    assert "bearings by hand: bad, front one" in {f.words for f in found_of(store, "B-2")}
+    assert "bearings by hand: bad, front one" not in {f.words for f in found_of(store)}
+
+
+def test_a_reading_of_another_rig_is_moved_there(store, hang):
+    hang(full(0))
+    one = entries(book.look(store, "B-1", NOW, Asked(measure="noise_avg")))[0]
+    book.put_right(store, "B-1", NOW, one.row.id, {"do": "move", "to_rig": "kitchen table", "which": "reading"})
+    found = entries(book.look(store, "B-1", NOW, Asked(rig="kitchen table")))
+    assert [(e.row.value, e.row.measure, e.row.accepted) for e in found] == [(one.row.value, "noise_avg", True)]
+
+
 @pytest.mark.parametrize(
     ("typed", "says"),
     [
+        ({"do": "move", "to": "B-99"}, "B-99 is no motor of this rack"),
+        ({"do": "move"}, "which motor, or which rig"),
+        ({"do": "move", "to_rig": "x" * 61}, "60 signs at most"),
         ({"value": "loud"}, "is not a number"),
         ({"value": "9000"}, "look again"),
         ({"value": "81"}, "already"),

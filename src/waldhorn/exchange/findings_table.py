@@ -22,7 +22,7 @@ _MODELS: Mapping[str, Any] = {model.__tablename__: model for model in FINDINGS} 
     "picture": PictureRow, "signed": SignedRow,
 }  # fmt: skip
 _OF_CHECK = ("first_spin", "sweep")  # said of the check itself
-_KEPT = ("id", "changed_at", "act_id", "check_id", "motor_id", "at")
+_KEPT = ("id", "changed_at", "act_id", "check_id", "motor_id", "at", "withdrawn_by")
 _MOST_BYTES = 8 * 1024 * 1024
 
 Placed = tuple[str, str, FindingsRow]  # motor id, check id, row

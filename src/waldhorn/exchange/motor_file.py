@@ -39,6 +39,7 @@ VERSION = 1
 MARK = "waldhorn_motor"
 SUFFIX = ".waldhorn.json"
 _WORKED_OUT = ("tag_key", "model_key", "search")
+_OWN_ACTS = ("act_id", "withdrawn_by")
 _OF_RIG = ("what", "connected", "measures", "settings")
 _KINDS: Mapping[str, Any] = {model.__tablename__: model for model in FINDINGS}
 
@@ -87,7 +88,7 @@ def _rows(session: Session, model: Any, which: Any) -> Iterator[Document]:
 
 
 def _plain(row: Any, model: Any) -> Document:
-    return {c.name: plain(getattr(row, c.name)) for c in model.__table__.columns if c.name != "act_id"}
+    return {c.name: plain(getattr(row, c.name)) for c in model.__table__.columns if c.name not in _OWN_ACTS}
 
 
 def _rigs(session: Session, checks: list[Document], here: pit.Pit) -> Iterator[Document]:

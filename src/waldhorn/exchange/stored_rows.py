@@ -144,4 +144,6 @@ def _kind(column: Any) -> Any:
 
 def _otherwise(column: Any) -> Any:
     """What stands for a column that an older document does not have."""
-    return column.default.arg if column.default is not None and column.default.is_scalar else ...
+    if column.default is not None and column.default.is_scalar:
+        return column.default.arg
+    return None if column.name == "withdrawn_by" else ...

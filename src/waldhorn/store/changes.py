@@ -9,7 +9,7 @@ from collections.abc import Iterable, Mapping
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import ColumnElement, insert, or_, select, update
+from sqlalchemy import ColumnElement, and_, insert, or_, select, update
 from sqlalchemy.orm import Session
 
 from waldhorn.store.models import (
@@ -69,9 +69,17 @@ def record(
 
 
 def not_undone(model: Any) -> ColumnElement[bool]:
-    """Rows whose act stands, or that no act wrote."""
+    """Rows whose act stands, or that no act wrote, and that no act which stands has taken back."""
     undone = select(ChangeRow.id).where(ChangeRow.undone_at.is_not(None))
-    return or_(model.act_id.is_(None), model.act_id.not_in(undone))
+    stands = or_(model.act_id.is_(None), model.act_id.not_in(undone))
+    if not hasattr(model, "withdrawn_by"):
+        return stands
+    return and_(stands, or_(model.withdrawn_by.is_(None), model.withdrawn_by.in_(undone)))
+
+
+def standing(session: Session, model: Any, row_id: str) -> Any:
+    """A row by its identifier, None where it is out of sight."""
+    return session.scalar(select(model).where(model.id == row_id, not_undone(model)))
 
 
 def last(session: Session, motor_id: str, undone: bool = False) -> ChangeRow | None:

@@ -12,7 +12,7 @@ from datetime import datetime
 from functools import lru_cache
 from typing import Any
 
-from sqlalchemy import Float, Integer, String, bindparam, cast, func, insert, literal, null, select, union_all
+from sqlalchemy import Float, Integer, String, bindparam, cast, func, insert, literal, null, select, union_all, update
 from sqlalchemy.orm import Session
 
 from waldhorn.core.base.history import (
@@ -31,12 +31,14 @@ from waldhorn.core.base.history import (
 from waldhorn.core.base.vocabulary import GuardKind, HallKind, Look, Ran, Turning
 from waldhorn.store.changes import not_undone
 from waldhorn.store.models import (
+    FINDINGS,
     CheckRow,
     CrossTriedRow,
     FlywheelTraceRow,
     GuardTripRow,
     HallLampsRow,
     InspectionRow,
+    OfCheck,
     OverruleRow,
     PictureRow,
     PoleCountRow,
@@ -46,6 +48,7 @@ from waldhorn.store.models import (
     clock,
     new_id,
 )
+from waldhorn.store.motors import only
 
 MOST_PICTURES = 24  # of one check
 
@@ -276,6 +279,35 @@ def _row(f: Finding) -> tuple[Any, dict[str, Any]]:
     if isinstance(f, FlywheelTrace):
         return FlywheelTraceRow, {"trace": f.trace, "inertia_kgm2": f.inertia_kgm2, "at_rpm": f.at_rpm}
     raise TypeError(f"a {type(f).__name__} is stored with its pixels, see pit.pictures")
+
+
+SAID = (InspectionRow, HallLampsRow, PoleCountRow, OverruleRow, GuardTripRow, CrossTriedRow)
+
+
+def said(session: Session, check_ids: Sequence[str]) -> list[OfCheck]:
+    """What was found in checks and can be taken back, oldest first."""
+    found: list[OfCheck] = []
+    for model in SAID:
+        found += session.scalars(only(select(model).where(not_undone(model)), model.check_id, list(check_ids)))
+    return sorted(found, key=lambda row: (row.at, row.id))
+
+
+def copy(session: Session, check_id: str, to: str, act_id: str) -> None:
+    """Store all that was found in a check again, of another."""
+    for model in (*FINDINGS, PictureRow):
+        rows = session.scalars(select(model).where(model.check_id == check_id, not_undone(model)))
+        names = [c.name for c in model.__table__.columns]
+        own = {"check_id": to, "act_id": act_id, "changed_at": clock()}
+        again = [{n: getattr(row, n) for n in names} | own | {"id": new_id()} for row in rows]
+        if again:
+            session.execute(insert(model), again)
+
+
+def take_back(session: Session, check_id: str, act_id: str) -> None:
+    """Take back all that was found in a check."""
+    for model in (*FINDINGS, PictureRow):
+        statement = update(model).where(model.check_id == check_id, not_undone(model))
+        session.execute(statement.values(withdrawn_by=act_id), execution_options={"synchronize_session": False})
 
 
 def picture(session: Session, picture_id: str) -> PictureRow | None:

@@ -214,6 +214,12 @@ def events_of(session: Session, motor_ids: Sequence[str] | None = None) -> list[
     return [(motor_id, Event(EventKind(event), *rest)) for motor_id, event, *rest in found]
 
 
+def event_rows(session: Session, motor_id: str) -> list[EventRow]:
+    """What happened to a motor, oldest first, as rows that can be taken back."""
+    query = select(EventRow).where(EventRow.motor_id == motor_id, not_undone(EventRow))
+    return list(session.scalars(query.order_by(EventRow.at, EventRow.id)))
+
+
 def touch(session: Session, motor_ids: Iterable[str] | None) -> None:
     """Count a change that can alter the answers of these motors, or of all: they are to be judged again."""
     revision = bump(session)

@@ -6,7 +6,7 @@ from sqlalchemy.orm import Session
 
 from waldhorn.core.base.errors import InputError
 from waldhorn.pit.bench.words import act_words
-from waldhorn.store import changes, drafts, motors
+from waldhorn.store import changes, drafts, motors, readings
 from waldhorn.store.models import ChangeKind
 
 
@@ -27,6 +27,7 @@ def undo_last(session: Session, motor_id: str, now: datetime, named: str = "") -
     if act.kind == ChangeKind.TAKE_IN and motors.known_beyond(session, [motor_id], act.id):
         raise InputError("undo", "more is known of this motor by now: it stays")
     words, kind, check_id, step, typed = act_words(act), act.kind, act.check_id, act.step, dict(act.typed)
+    others = readings.of_act(session, act.id)  # what was moved there
     changes.undo(session, act, now)
     if kind == ChangeKind.TAKE_IN:
         motors.hide(session, [motor_id])
@@ -35,5 +36,5 @@ def undo_last(session: Session, motor_id: str, now: datetime, named: str = "") -
         drafts.forget_closed(session, motor_id)
     elif check_id and step and typed:
         drafts.keep(session, check_id, step, None, typed)
-    motors.touch(session, [motor_id])
+    motors.touch(session, [motor_id, *others])
     return words

@@ -4,15 +4,17 @@ What is corrected or set aside keeps what it was; each is a change of its own th
 """
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import datetime
+from typing import Any
 
 from sqlalchemy.orm import Session
 
 from waldhorn.core.base.conditions import Conditions
-from waldhorn.core.base.errors import InputError
-from waldhorn.core.base.history import Event
+from waldhorn.core.base.errors import InputError, InputErrors
+from waldhorn.core.base.history import TRIALS, Event, Inspected
 from waldhorn.core.base.units import read_number
+from waldhorn.core.base.vocabulary import EventKind, Look
 from waldhorn.core.measuring import load
 from waldhorn.core.measuring.inspection import ITEMS
 from waldhorn.core.measuring.measures import MEASURES
@@ -23,9 +25,10 @@ from waldhorn.pit.motors.signing import LONGEST_REASON
 from waldhorn.store import cached_verdicts, changes, findings, motors, readings
 from waldhorn.store.engine import Store
 from waldhorn.store.findings import Findings
-from waldhorn.store.models import ChangeKind, ChangeRow, CheckRow, MotorRow, ReadingRow, SignedRow
+from waldhorn.store.models import ChangeKind, ChangeRow, CheckRow, EventRow, MotorRow, ReadingRow, SignedRow
 
 CHECKS_A_PAGE = 8
+LONGEST_RIG = 60
 OTHER = "Other readings"
 
 
@@ -64,12 +67,22 @@ class StepRead:
 
 
 @dataclass(frozen=True)
+class Found:
+    """Something that was found without a number, in words; `kind` and `id` say which, `state` is that of an item."""
+
+    kind: str
+    id: str
+    words: str
+    state: str = ""
+
+
+@dataclass(frozen=True)
 class Visit:
     """A check: what was read step by step, what was found by eye and hand, its pictures, who signed it."""
 
     check: CheckRow
     steps: Sequence[StepRead]
-    found: Sequence[str]
+    found: Sequence[Found]
     pictures: Sequence[str]
     signed: Sequence[SignedRow]
 
@@ -91,7 +104,7 @@ class Book:
     row: MotorRow
     seen: view_cache.Look
     visits: Sequence[Visit]
-    events: Sequence[Event]
+    events: Sequence[EventRow]
     asked: Asked
     measures: Sequence[str]
     rigs: Sequence[str]
@@ -108,6 +121,7 @@ def look(store: Store, tag: str, now: datetime, asked: Asked) -> Book:
         pages = readings.book(session, row.id)
         before = readings.before_correction(session, [r.id for _, rows in pages for r in rows])
         found = findings.of_motors(session, [row.id]).get(row.id) or Findings()
+        said = findings.said(session, [check.id for check, _ in pages])
         signed = cached_verdicts.all_signed(session, [row.id])
         everything = [r for _, rows in pages for r in rows]
         visits = []
@@ -115,12 +129,14 @@ def look(store: Store, tag: str, now: datetime, asked: Asked) -> Book:
             chosen = [r for r in rows if _asked_for(r, asked)]
             alone = asked.measure or asked.rig or asked.step
             if chosen or not alone:
-                visits.append(_visit(check, chosen, before, found if not alone else Findings(), signed))
+                pictures = [p.id for p in found.pictures if p.check == check.id and not alone]
+                told = [] if alone else _found(check, said)
+                visits.append(_visit(check, chosen, before, told, pictures, signed))
         return Book(
             row,
             view_cache.look_at(session, row.id, now),
             visits[asked.skip : asked.skip + CHECKS_A_PAGE],
-            [e for _, e in motors.events_of(session, [row.id])],
+            motors.event_rows(session, row.id),
             asked,
             sorted({r.measure for r in everything}, key=list(MEASURES).index),
             sorted({r.rig for r in everything if r.rig}),
@@ -131,7 +147,8 @@ def look(store: Store, tag: str, now: datetime, asked: Asked) -> Book:
 
 
 def correct(session: Session, motor: MotorRow, reading_id: str, typed: Mapping[str, str], now: datetime) -> None:
-    """Put a reading right: another value, set aside with a reason, or counted again; raises InputError."""
+    """Put a reading right: another value, set aside with a reason, counted again, or moved to the motor or the rig that
+    it was read on; raises InputError."""
     row = readings.of_book(session, motor.id, reading_id)
     if row is None:
         raise InputError("reading", "this reading is there no more: somebody took it back")
@@ -142,12 +159,68 @@ def correct(session: Session, motor: MotorRow, reading_id: str, typed: Mapping[s
         "back": lambda: ({"accepted": True, "aside_reason": ""}, f"{measure.title} counts again"),
     }
     what = typed.get("do", "correct")
+    if what == "move":
+        _move(session, motor, row, typed, now)
+        return
     if what not in does:
-        raise InputError("reading", f"“{what}” is none of correct, set aside, count again")
+        raise InputError("reading", f"“{what}” is none of correct, set aside, count again, move")
     values, words = does[what]()
     act = changes.record(session, ChangeKind.CORRECT, now, motor.id, row.check_id, detail=words)
     changes.revise(session, act, [(row, values)])
     motors.touch(session, [motor.id])
+
+
+def _move(session: Session, motor: MotorRow, row: ReadingRow, typed: Mapping[str, str], now: datetime) -> None:
+    """Store a reading, or all that counts of its check, where it belongs, and set it aside here."""
+    tag, rig = (" ".join(typed.get(n, "").split()) for n in ("to", "to_rig"))
+    target = motors.find(session, tag) if tag else motor
+    if target is None:
+        raise InputError("reading", f"{tag} is no motor of this rack")
+    if len(rig) > LONGEST_RIG:
+        raise InputError("reading", f"a rig's name has {LONGEST_RIG} signs at most")
+    if target.id == motor.id and rig in ("", row.rig):
+        raise InputError("reading", "say which motor, or which rig, it was read on")
+    check = readings.check_row(session, row.check_id)
+    whole = typed.get("which") == "check"
+    mine = [r for r in readings.of_check(session, check.id) if r.accepted] if whole else [row]
+    where = " on ".join(filter(None, (target.tag if target.id != motor.id else "", rig)))
+    act = changes.record(session, ChangeKind.CORRECT, now, motor.id, check.id, detail=f"moved to {where}")
+    check_id = _rehang(session, act, check, mine, target, rig)
+    if whole and target.id != motor.id:
+        findings.copy(session, check.id, check_id, act)
+        findings.take_back(session, check.id, act)
+    changes.revise(session, act, [(r, {"accepted": False, "aside_reason": f"belongs to {where}"}) for r in mine])
+    motors.touch(session, [motor.id, target.id])
+
+
+def _rehang(
+    session: Session, act: str, check: CheckRow, rows: Sequence[ReadingRow], target: MotorRow, rig: str = ""
+) -> str:
+    """Store readings of a check again, of another motor or of the same on another rig; returns in which check."""
+    check_id = check.id
+    if target.id != check.motor_id:
+        key = f"from {check.motor_id} {check.key}"
+        under = Conditions(rig=rig or check.rig, method=check.method, motor_c=check.motor_c, ambient_c=check.ambient_c)
+        check_id = readings.check_ids(session, [(target.id, key, check.at, under)], act)[target.id, key]
+    found = map(readings.to_reading, rows)
+    there = [replace(r, conditions=replace(r.conditions, rig=rig or r.conditions.rig)) for r in found]
+    readings.add(session, [(check_id, r) for r in there], act)
+    return check_id
+
+
+def merge(session: Session, row: MotorRow, typed: Mapping[str, str], now: datetime) -> None:
+    """What was read of a motor that is on the rack twice, and what happened to it, becomes the other's; this one is put
+    away, with nothing lost. Raises InputErrors."""
+    tag = " ".join(typed.get("same", "").split())
+    target = motors.find(session, tag) if tag else None
+    if target is None or target.id == row.id:
+        raise InputErrors({"same": f"{tag} is no other motor of this rack" if tag else "name its double"})
+    act = changes.record(session, ChangeKind.CORRECT, now, row.id, detail=f"merged into {target.tag}")
+    for check, rows in readings.book(session, row.id):
+        findings.copy(session, check.id, _rehang(session, act, check, rows, target), act)
+    events = [(target.id, e) for _, e in motors.events_of(session, [row.id])]
+    motors.add_events(session, [*events, (row.id, Event(EventKind.PUT_AWAY, now, detail=f"it is {target.tag}"))], act)
+    motors.touch(session, [row.id, target.id])
 
 
 def put_right(store: Store, tag: str, now: datetime, reading_id: str, typed: Mapping[str, str]) -> str:
@@ -191,7 +264,8 @@ def _visit(
     check: CheckRow,
     rows: Sequence[ReadingRow],
     before: Mapping[str, Sequence[float]],
-    found: Findings,
+    found: Sequence[Found],
+    pictures: Sequence[str],
     signed: Sequence[SignedRow],
 ) -> Visit:
     by: dict[str, list[ReadingRow]] = {}
@@ -208,8 +282,7 @@ def _visit(
         if name in by
     ]
     mine = [s for s in signed if s.check_id == check.id]
-    pictures = [p.id for p in found.pictures if p.check == check.id]
-    return Visit(check, steps, _found_words(check.id, found), pictures, mine)
+    return Visit(check, steps, found, pictures, mine)
 
 
 def _lines(rows: Sequence[ReadingRow], before: Mapping[str, Sequence[float]], rig: str) -> list[Line]:
@@ -266,24 +339,70 @@ _UNDER: Mapping[str, str] = {
 assert set(_UNDER) == set(Conditions.__dataclass_fields__)
 
 
-def _found_words(check_id: str, found: Findings) -> list[str]:
-    """What was found without a number, as one says it."""
-    said = [
-        f"{ITEMS[i.item].title if i.item in ITEMS else i.item}: {i.state}{f', {i.note}' if i.note else ''}"
-        for i in found.inspected
-        if i.check == check_id
+def _found(check: CheckRow, rows: Sequence[Any]) -> list[Found]:
+    """What was found in a check without a number, as one says it."""
+    told = [
+        Found(row.__tablename__, row.id, _WORDS[row.__tablename__](row), getattr(row, "state", ""))
+        for row in rows
+        if row.check_id == check.id
     ]
-    said += [f"Hall lamps: {s.kind.replace('_', ' ')}" for s in found.lamps if s.check == check_id]
-    for crossed in (c for c in found.crossed if c.check == check_id):
-        said += [f"swap test, {name.replace('_', ' ')}: {ran}" for name, ran in crossed.trials.items()]
-    said += [
-        f"poles: {p.poles if p.poles is not None else 'not settled'}, {p.known_by}"
-        for p in found.poles
-        if p.check == check_id
-    ]
-    said += [
-        f"stopped: {t.kind.replace('_', ' ')} {t.detail}".rstrip() for t in found.guard_trips if t.check == check_id
-    ]
-    return said + [
-        f"overruled, {o.subject.replace('_', ' ')}: {o.reason}" for o in found.overruled if o.check == check_id
-    ]
+    for name, words in (("first_spin", "first spin"), ("sweep", "sweep")):
+        if state := getattr(check, name):
+            told.append(Found(name, check.id, f"{words}: {state}"))
+    return told
+
+
+_WORDS: Mapping[str, Callable[[Any], str]] = {
+    "inspection": lambda r: (
+        f"{ITEMS[r.item].title if r.item in ITEMS else r.item}: {r.state}{f', {r.note}' if r.note else ''}"
+    ),
+    "hall_lamps": lambda r: f"Hall lamps: {r.kind.replace('_', ' ')}",
+    "cross_tried": lambda r: "; ".join(
+        f"swap test, {n.replace('_', ' ')}: {ran}" for n in TRIALS if (ran := getattr(r, n))
+    ),
+    "pole_count": lambda r: f"poles: {r.poles if r.poles is not None else 'not settled'}, {r.known_by}",
+    "guard_trip": lambda r: f"stopped: {r.kind.replace('_', ' ')} {r.detail}".rstrip(),
+    "overrule": lambda r: f"overruled, {r.subject.replace('_', ' ')}: {r.reason}",
+}
+_SAID: Mapping[str, Any] = {model.__tablename__: model for model in findings.SAID} | {"event": EventRow}
+
+
+def put_found_right(store: Store, tag: str, now: datetime, kind: str, row_id: str, typed: Mapping[str, str]) -> str:
+    """Take a finding or an event back, or say an item was in another state; returns the answer as it was before. Raises
+    NotThere, InputError."""
+    with changing(store, now) as session:
+        row = motors.on_rack(session, tag)
+        before = view_cache.look_at(session, row.id, now).judgement.headline
+        _put_found_right(session, row, kind, row_id, typed.get("state", ""), now)
+        motors.touch(session, [row.id])
+    return before
+
+
+def _put_found_right(session: Session, motor: MotorRow, kind: str, row_id: str, state: str, now: datetime) -> None:
+    gone = InputError("found", "this is there no more: somebody took it back")
+    if kind in ("first_spin", "sweep"):
+        found = readings.check(session, row_id)
+        if found is None or found[1].id != motor.id or not getattr(found[0], kind):
+            raise gone
+        act = changes.record(session, ChangeKind.CORRECT, now, motor.id, row_id, detail=f"{kind} taken back")
+        changes.revise(session, act, [(found[0], {kind: None})])
+        return
+    model = _SAID.get(kind)
+    row = changes.standing(session, model, row_id) if model else None
+    check = readings.check(session, row.check_id) if row is not None and kind != "event" else None
+    owner = row.motor_id if row is not None and kind == "event" else check[1].id if check else None
+    if row is None or owner != motor.id:
+        raise gone
+    if kind == "inspection" and state:
+        if state not in set(Look):
+            raise InputError("found", f"“{state}” is none of {', '.join(Look)}")
+        words = f"{ITEMS[row.item].title if row.item in ITEMS else row.item} {row.state} corrected to {state}"
+        act = changes.record(session, ChangeKind.CORRECT, now, motor.id, row.check_id, detail=words)
+        findings.add(session, [Inspected(row.check_id, row.item, Look(state), row.at, row.note)], act)
+    else:
+        words = row.event.replace("_", " ") if kind == "event" else _WORDS[kind](row)
+        act = changes.record(session, ChangeKind.CORRECT, now, motor.id, detail=f"{words} taken back")
+    row.withdrawn_by = act
+    if kind == "event":
+        row.fingerprint = None  # so that it can be logged again
+    session.flush()

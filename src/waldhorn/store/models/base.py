@@ -117,3 +117,9 @@ class Written(RowBase):
     """A row that an act wrote; None for what came in from a file."""
 
     act_id: Mapped[str | None] = mapped_column(ForeignKey("act.id"), index=True)
+
+
+class Withdrawable(Written):
+    """A row that a later act may take back, as a slip; undoing that act brings it back."""
+
+    withdrawn_by: Mapped[str | None] = mapped_column(ForeignKey("act.id"))

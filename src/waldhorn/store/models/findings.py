@@ -6,7 +6,7 @@ from enum import StrEnum
 from sqlalchemy import ForeignKey
 from sqlalchemy.orm import Mapped, mapped_column
 
-from waldhorn.store.models.base import Base, Written
+from waldhorn.store.models.base import Base, Withdrawable
 
 
 class StepState(StrEnum):
@@ -16,7 +16,7 @@ class StepState(StrEnum):
     SKIPPED = "skipped"
 
 
-class OfCheck(Written):
+class OfCheck(Withdrawable):
     """Something found in a check."""
 
     check_id: Mapped[str] = mapped_column(ForeignKey("bench_check.id"), index=True)

@@ -6,7 +6,7 @@ from typing import Any
 from sqlalchemy import CheckConstraint, ForeignKey, Index, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column
 
-from waldhorn.store.models.base import Base, Written
+from waldhorn.store.models.base import Base, Withdrawable, Written
 
 
 class MotorFacts:
@@ -79,7 +79,7 @@ class MotorRevisionRow(MotorFacts, Written, Base):
     of_id: Mapped[str] = mapped_column(ForeignKey("motor.id"), index=True)
 
 
-class EventRow(Written, Base):
+class EventRow(Withdrawable, Base):
     """Something that happened. `fingerprint` tells the same event that comes in twice; None once it is undone."""
 
     __tablename__ = "event"

@@ -18,6 +18,10 @@ _TEXTS = {
 _NUMBERS = {"motor": _FACTS, "motor_revision": _FACTS, "reading": ("cells", "pack_mohm")}
 
 
+_WITHDRAWABLE = (
+    "inspection", "hall_lamps", "pole_count", "step_state", "overrule", "guard_trip", "cross_tried", "timing_goal",
+    "flywheel_trace", "picture", "event",
+)  # fmt: skip
 # What kind a motor is, and whether it has sensors, may be not known.
 _LOOSER = {
     "motor": {
@@ -37,6 +41,8 @@ def upgrade() -> None:
         for name in names:
             kind = sa.Integer() if name == "rated_cells" else sa.Float()
             op.add_column(table, sa.Column(name, kind, nullable=True))
+    for table in _WITHDRAWABLE:
+        op.execute(f"ALTER TABLE {table} ADD COLUMN withdrawn_by VARCHAR REFERENCES act (id)")
 
 
 def _rewrite(words: dict[str, list[tuple[str, str]]]) -> None:
@@ -61,6 +67,8 @@ def downgrade() -> None:
         at.execute(sa.text(f"UPDATE {table} SET sensored = 1 WHERE sensored IS NULL"))
         at.execute(sa.text(f"UPDATE {table} SET kind = 'inrunner' WHERE kind = ''"))
     _rewrite({t: [(new, old) for old, new in words.items()] for t, words in _LOOSER.items()})
+    for table in _WITHDRAWABLE:
+        op.drop_column(table, "withdrawn_by")
     for columns in (_NUMBERS, _TEXTS):
         for table, names in columns.items():
             for name in names:

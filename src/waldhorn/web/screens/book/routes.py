@@ -8,6 +8,7 @@ from fastapi.responses import HTMLResponse, Response
 
 from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.units import DIMENSIONS, bare_unit, from_stored
+from waldhorn.core.base.vocabulary import Look
 from waldhorn.core.measuring.inspection import ITEMS
 from waldhorn.core.measuring.measures import MEASURES
 from waldhorn.pit.bench.steps import STEPS
@@ -37,6 +38,19 @@ def book(
     found = pit.look(store, tag, now, pit.Asked(measure, rig, step, skip))
     told = lately(found.last, now, address("motors", tag, "undo"))
     return _page(request, found, reading, {}, {}, was=was, **told)
+
+
+@router.post("/found/{kind}/{row_id}")
+def put_found_right(
+    request: Request, store: StoreOf, now: Now, tag: str, kind: str, row_id: str, typed: Typed
+) -> Response:
+    """Take a finding or an event back, or put an item into another state."""
+    try:
+        before = pit.put_found_right(store, tag, now, kind, row_id, typed)
+    except InputError as refused:
+        found = pit.look(store, tag, now, _back(typed))
+        return _page(request, found, "", {"found": refused.sentence}, typed, was="")
+    return go(request, address("motors", tag, "book", was=before, skip=str(_back(typed).skip or "")))
 
 
 @router.post("/{reading}")
@@ -73,6 +87,7 @@ def _page(
         measures=MEASURES,
         step_titles={name: s.title for name, s in STEPS.items()},
         items=ITEMS,
+        looks=tuple(Look),
         chosen=reading,
         wrong=wrong,
         typed=typed,

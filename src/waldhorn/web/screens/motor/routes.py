@@ -18,7 +18,7 @@ from waldhorn.core.motors import own_facts
 from waldhorn.core.motors.leads import REFERENCE_MM, mass_at_one_length
 from waldhorn.pit.bench.stepper import PLAN_WORDS
 from waldhorn.pit.judging import judging
-from waldhorn.pit.motors import facts, motor_page
+from waldhorn.pit.motors import book, facts, motor_page
 from waldhorn.pit.motors.motor_page import MotorPage
 from waldhorn.store.engine import Store
 from waldhorn.store.models import MotorRow
@@ -63,6 +63,12 @@ def add_event(request: Request, store: StoreOf, now: Now, tag: str, typed: Typed
 def hand_over(request: Request, store: StoreOf, now: Now, tag: str, typed: Typed) -> Response:
     """Note that the motor changes hands; its own file goes with it."""
     return _carry_out(request, store, now, tag, lambda session, row: facts.hand_over(session, row, typed, now), typed)
+
+
+@router.post("/motors/{tag}/merge")
+def merge(request: Request, store: StoreOf, now: Now, tag: str, typed: Typed) -> Response:
+    """Make this motor and its double one; this one is put away."""
+    return _carry_out(request, store, now, tag, lambda session, row: book.merge(session, row, typed, now), typed)
 
 
 @router.get("/motors/{tag}/turning", response_class=HTMLResponse)
