@@ -69,6 +69,28 @@ def match(
         typer.echo(f"{row.quantity.title}: {words.row_words(row, {m.tag: m.tag for m in compared.motors})}")
 
 
+@app.command("loads")
+def loads_(
+    tags: Annotated[list[str], typer.Argument(metavar="TAG...")],
+    db: DbOption = OWN / "waldhorn.db",
+    as_json: Annotated[bool, typer.Option("--json", help="Print one JSON object.")] = False,
+) -> None:
+    """Put the load rows of motors side by side: which makes more on the same propeller and pack."""
+    from waldhorn.cli.opened import existing
+    from waldhorn.exchange import loads
+    from waldhorn.pit.between.loads import sheet
+
+    with existing(db).reading() as session:
+        found = sheet(session, tags)
+    if as_json:
+        told = loads.to_json(found.rows, found.differences, found.crossings)
+        json.dump(told, sys.stdout, ensure_ascii=False, indent=1)
+        typer.echo()
+        return
+    for line in (found.says, *found.more, *found.over, *found.rests_on):
+        typer.echo(line)
+
+
 def _moment(text: str) -> datetime:
     from waldhorn.core.base.times import read_moment
 

@@ -1,21 +1,24 @@
 """The demo: the invented season of the simulated bench, put into a store of its own."""
 
+import math
 from collections.abc import Callable
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 
+import numpy as np
 from sqlalchemy.orm import Session
 
-from waldhorn.core.base.conditions import Conditions, at_full_throttle
+from waldhorn.core.base.conditions import FULL_THROTTLE_PCT, Conditions, at_full_throttle
 from waldhorn.core.base.history import TRIALS, CrossTried, Reading
-from waldhorn.core.base.vocabulary import Purpose, Ran
+from waldhorn.core.base.vocabulary import EventKind, Purpose, Ran
 from waldhorn.pit.bench import checks
 from waldhorn.pit.bench.context import CheckContext, load
 from waldhorn.pit.bench.steps import STEPS
 from waldhorn.pit.bench.steps.pull import MEASURES_OF
 from waldhorn.pit.judging.judging import judge_motor, settle
-from waldhorn.pit.motors import signing
-from waldhorn.simulator.season import as_it_is, season
+from waldhorn.pit.motors import book, facts, signing
+from waldhorn.simulator.motor_model import MotorModel
+from waldhorn.simulator.season import SEED, as_it_is, season
 from waldhorn.store import findings, motors, readings, rigs
 
 
@@ -34,7 +37,9 @@ def fill(session: Session, now: datetime, made: Callable[[str], None] = lambda t
     _swap(session)
     _sign(session)
     _drive(session, now)
+    _spin_flywheels(session, now)
     _sweep(session, now)
+    _put_right(session, now)
     _leave_one_on_the_bench(session, now)
     settle(session, now)
 
@@ -91,44 +96,128 @@ def _swap(session: Session) -> None:
     motors.touch(session, [ids[motors.key_of(tag)] for tag, _ in _SWAPPED])
 
 
-# Which motors of the demo drove what, on how many volts at rest and which propeller constant (W per rpm³).
-_DRIVEN = (
-    ("VS-01", "38 x 52 propeller", ((7.6, 2.6e-11), (7.0, 2.6e-11))),
-    ("VS-03", "38 x 52 propeller", ((7.6, 2.6e-11),)),
-    ("VS-12", "34 x 48 propeller", ((7.6, 1.6e-11), (7.0, 1.6e-11))),
-    ("VS-24", "52 x 70 propeller", ((11.5, 5.6e-11),)),
-)
+@dataclass(frozen=True)
+class _OnShaft:
+    """A propeller as the stand knows it: W per rpm³, and g per rpm² in air."""
+
+    name: str
+    power: float
+    thrust: float = 0.0
+
+
+@dataclass(frozen=True)
+class _PackOf:
+    """A pack: its name, cells, and volts at rest."""
+
+    name: str
+    cells: int
+    rest_v: float
+
+
+_BOAT, _FINER = _OnShaft("38 x 52 propeller", 2.6e-11), _OnShaft("36 x 48 propeller", 2.1e-11)
+_SMALL, _SMALLER = _OnShaft("34 x 48 propeller", 1.6e-11), _OnShaft("32 x 44 propeller", 1.25e-11)
+_LARGE, _LARGER = _OnShaft("52 x 70 propeller", 5.6e-11), _OnShaft("55 x 75 propeller", 6.8e-11)
+_AIR = tuple(_OnShaft(*of) for of in (
+    ("8 x 4.5", 1.75e-10, 9.4e-6), ("9 x 4.5", 2.9e-10, 1.4e-5), ("10 x 4.5", 4.3e-10, 2.0e-5),
+    ("12 x 6", 1.2e-9, 4.6e-5),
+))  # fmt: skip
+_TWO, _LOWER, _OTHER = _PackOf("red 5000", 2, 7.6), _PackOf("red 5000", 2, 7.0), _PackOf("blue 4200", 2, 7.5)
+_THREE, _TIRED, _FOUR = _PackOf("pit 3S", 3, 12.4), _PackOf("pit 3S", 3, 12.1), _PackOf("pit 4S", 4, 16.4)
+_AT_FULL, _OVER_THROTTLE = (100.0,), (25.0, 50.0, 75.0, 100.0)
+# Which motors of the demo drove what on which pack, at which throttle.
+_DRIVEN: tuple[tuple[str, _OnShaft, _PackOf, tuple[float, ...]], ...] = (
+    ("VS-01", _BOAT, _TWO, _AT_FULL), ("VS-01", _BOAT, _LOWER, _AT_FULL), ("VS-01", _FINER, _OTHER, _AT_FULL),
+    ("VS-03", _BOAT, _TWO, _AT_FULL), ("VS-03", _FINER, _OTHER, _AT_FULL),
+    ("VS-12", _SMALL, _TWO, _AT_FULL), ("VS-12", _SMALL, _LOWER, _AT_FULL), ("VS-12", _SMALLER, _OTHER, _AT_FULL),
+    ("VS-24", _LARGE, _PackOf("pit 3S", 3, 11.5), _AT_FULL), ("VS-24", _LARGER, _PackOf("green 3S", 3, 11.8), _AT_FULL),
+    ("VS-25", _LARGE, _PackOf("pit 3S", 3, 11.5), _AT_FULL), ("VS-25", _LARGER, _PackOf("green 3S", 3, 11.8), _AT_FULL),
+    *(("VS-20", on, pack, _OVER_THROTTLE) for on in _AIR[:2] for pack in (_THREE, _FOUR)),
+    *(("VS-22", on, _TIRED, _OVER_THROTTLE) for on in _AIR[:2]), ("VS-22", _AIR[0], _FOUR, _AT_FULL),
+    *(("VS-28", on, _FOUR, _OVER_THROTTLE) for on in _AIR[1:]),
+)  # fmt: skip
+_SUPPLY_OHM = 0.012
+_STAND_SHOWS = 0.008  # one sigma of thrust and watts, a share
 
 
 def _drive(session: Session, now: datetime) -> None:
     """Load rows of some motors, taken a week ago on the simulated bench with a propeller on."""
     ids, at = motors.ids_by_tag(session), now - timedelta(days=7)
-    for tag, what, rows in _DRIVEN:
-        motor_id, model = ids[motors.key_of(tag)], as_it_is(tag)
-        if model is None:
-            raise LookupError(f"the demo season has lost {tag}")
-        under = Conditions(rig="green bench", throttle_pct=100.0, motor_c=30.0, ambient_c=22.0, on_shaft=what)
-        key = f"load {at:%Y-%m-%d}"
-        check_id = readings.check_ids(session, [(motor_id, key, at, under)])[motor_id, key]
-        for run, (rest_v, k) in enumerate(rows, 1):
-            spun = model.driving(rest_v, 0.012, k, 30.0)
-            told = {
-                "rest_volts": rest_v,
-                "load_volts": round(spun.volts, 2),
-                "load_current": round(spun.amps, 1),
-                "load_rpm": round(spun.rpm, -1),
-            }
-            found = (Reading(m, v, at, run, under, Purpose.LOAD) for m, v in told.items())
+    rng = np.random.default_rng([SEED, 17])
+    runs: dict[str, int] = {}
+    for tag, on, pack, throttles in _DRIVEN:
+        motor_id, model = ids[motors.key_of(tag)], _model(tag)
+        for pct in throttles:
+            runs[tag] = runs.get(tag, 0) + 1
+            under = Conditions(
+                rig="drone stand" if on.thrust else "green bench", throttle_pct=pct, motor_c=30.0, ambient_c=22.0,
+                on_shaft=on.name, pack=pack.name, cells=float(pack.cells),
+            )  # fmt: skip
+            key = f"load {at:%Y-%m-%d}"
+            check_id = readings.check_ids(session, [(motor_id, key, at, under)])[motor_id, key]
+            told = _shown(model, on, pack, pct, rng)
+            found = (Reading(m, v, at, runs[tag], under, Purpose.LOAD) for m, v in told.items())
             readings.add(session, ((check_id, r) for r in found))
+
+
+def _shown(
+    model: MotorModel, on: _OnShaft, pack: _PackOf, throttle_pct: float, rng: np.random.Generator
+) -> dict[str, float]:
+    """What stand and meter show of a row: below full throttle the controller gives the motor a share of the volts."""
+    share = throttle_pct / 100
+    spun = model.driving(share * pack.rest_v, _SUPPLY_OHM, on.power, 30.0)
+    amps = spun.amps * share
+    told = {
+        "rest_volts": pack.rest_v,
+        "load_volts": round(pack.rest_v - _SUPPLY_OHM * amps, 2),
+        "load_current": round(amps, 1 if amps >= 1 else 2),
+        "load_rpm": round(spun.rpm, -1),
+    }
+    if on.thrust:
+        told["thrust"] = round(on.thrust * spun.rpm**2 * (1 + _STAND_SHOWS * rng.standard_normal()))
+    return told
+
+
+# Flywheel runs: from half their speed, on a flywheel of so many kg·m².
+_FLYWHEEL = (("VS-01", 7.4, 4e-5), ("VS-03", 7.4, 4e-5), ("VS-24", 11.1, 9e-5))
+
+
+def _spin_flywheels(session: Session, now: datetime) -> None:
+    ids, at = motors.ids_by_tag(session), now - timedelta(days=6)
+    for tag, volts, inertia in _FLYWHEEL:
+        motor_id, model = ids[motors.key_of(tag)], _model(tag)
+        rpm = model.spin(volts, 26.0).rpm / 2
+        amps = (volts - model.back_emf(rpm, 26.0)) / (model.resistance(26.0) + _SUPPLY_OHM)
+        torque = model.flux(26.0) * (amps - model.drag_amps(rpm, 26.0))  # N·m
+        under = Conditions(rig="green bench", throttle_pct=100.0, motor_c=26.0, on_shaft="flywheel")
+        key = f"flywheel {at:%Y-%m-%d}"
+        check_id = readings.check_ids(session, [(motor_id, key, at, under)])[motor_id, key]
+        told = {"flywheel_torque": round(1000 * torque), "response": round(torque / inertia * 60 / (2 * math.pi), -2)}
+        readings.add(session, ((check_id, Reading(m, v, at, 1, under)) for m, v in told.items()))
+
+
+def _put_right(session: Session, now: datetime) -> None:
+    """A slip of the season that was corrected, and a motor that took another's place."""
+    row = motors.find(session, "VS-27")
+    if row is None:
+        raise LookupError("the demo season has lost VS-27")
+    noise = next(r for r in readings.of_motor(session, row.id, ["noise_avg"]) if r.throttle_pct == FULL_THROTTLE_PCT)
+    book.correct(session, row, noise.id, {"value": f"{noise.value + 0.4:.1f}"}, now - timedelta(days=5))
+    fitted = {"event": EventKind.FITTED, "machine": "Gadwall", "at": (now - timedelta(days=2)).isoformat()}
+    facts.add_event(session, row, fitted, now)
+
+
+def _model(tag: str) -> MotorModel:
+    model = as_it_is(tag)
+    if model is None:
+        raise LookupError(f"the demo season has lost {tag}")
+    return model
 
 
 def _sweep(session: Session, now: datetime) -> None:
     """Pulls of a motor at several settings of its end bell, a week ago; it was set back afterwards."""
     ids, at = motors.ids_by_tag(session), now - timedelta(days=7, hours=1)
     tag, volts = "VS-12", 7.4
-    motor_id, model = ids[motors.key_of(tag)], as_it_is(tag)
-    if model is None:
-        raise LookupError(f"the demo season has lost {tag}")
+    motor_id, model = ids[motors.key_of(tag)], _model(tag)
     under = Conditions(rig="green bench", method="loaded-supply", throttle_pct=100.0, motor_c=26.0, ambient_c=22.0)
     key = f"sweep {at:%Y-%m-%d}"
     check_id = readings.check_ids(session, [(motor_id, key, at, under)])[motor_id, key]

@@ -37,6 +37,7 @@ SCREENS = (
     "model",
     "limits",
     "take_in",
+    "loads",
     "motor",
     "book",
     "machine",

@@ -134,6 +134,44 @@ def operating_point(constants: Constants, pack: Pack, load: Load) -> Outcome:
     return _outcome(constants, pack, float(brentq(spare, lowest, free)))
 
 
+def faster_at(constants: Constants, volts: float, amps: float, other_volts: float) -> float:
+    """How much faster a fixed propeller turns at other volts at the motor.
+
+    Parameters
+    ----------
+    constants : Constants
+    volts, amps : float
+        V and A of the row as read.
+    other_volts : float
+        V.
+
+    Returns
+    -------
+    float
+        Speed at the other volts over the speed of the row; thrust goes with its square, power with its cube.
+
+    Raises
+    ------
+    InputError
+        The row cannot be one of this motor.
+
+    Notes
+    -----
+    Formula: n = Kv·(V − I·R), k = P_s/n³, then as `operating_point`
+
+    Source: [1]_.
+
+    Examples
+    --------
+    >>> motor = Constants(0.11, 920, 0.55, 0, 0)
+    >>> round(640 * faster_at(motor, 10.8, 9.0, 12.37) ** 2)
+    822
+    """
+    rpm = constants.kv * (volts - amps * constants.resistance_ohm)
+    load = Load(load_constant(shaft_power(constants, volts, amps), rpm))
+    return operating_point(constants, Pack(other_volts, 0.0), load).rpm / rpm
+
+
 def _outcome(constants: Constants, pack: Pack, rpm: float) -> Outcome:
     amps = (pack.rest_v - rpm / constants.kv) / (constants.resistance_ohm + pack.inner_ohm)
     volts = pack.rest_v - amps * pack.inner_ohm

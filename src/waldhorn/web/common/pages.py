@@ -161,6 +161,11 @@ def page(request: Request, template: str, status: int = 200, **values: Any) -> H
     return answer
 
 
+def rendered(template: str, **values: Any) -> str:
+    """A template that is no page: a picture to be saved."""
+    return _templates.get_template(template).render(**values)
+
+
 def go(request: Request, to: str) -> Response:
     """Send the browser to another page, whether htmx asked or the browser itself."""
     if is_htmx(request):

@@ -1,5 +1,6 @@
 """Between motors: a comparison at equal conditions, which is better for what, and the set that is most alike."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Annotated, Any
@@ -18,6 +19,7 @@ from waldhorn.pit.between.comparison import Between, Compared, between
 from waldhorn.pit.judging.unit_of_work import changing
 from waldhorn.pit.motors import facts
 from waldhorn.web.common.addresses import address
+from waldhorn.web.common.load_sheet import load_values
 from waldhorn.web.common.pages import Now, StoreOf, Typed, go, page
 
 router = APIRouter()
@@ -82,7 +84,7 @@ def compare(
 ) -> HTMLResponse:
     """Two motors and more on one scale a quantity."""
     with store.reading() as session:
-        return _page(request, session, now, Asked(tags, take, machines))
+        return _page(request, session, now, Asked(tags, take, machines), typed=request.query_params)
 
 
 @router.post("/compare/put")
@@ -112,11 +114,13 @@ def _page(
     asked: Asked,
     wrong: dict[str, str] | None = None,
     machine: str = "",
+    typed: Mapping[str, str] | None = None,
 ) -> HTMLResponse:
     values: dict[str, Any] = {
         "asked": asked,
         "wrong": wrong or {},
         "found": None,
+        "sheet": None,
         "partition": None,
         "machine": machine,
     }
@@ -129,7 +133,7 @@ def _page(
     values |= {
         "found": found.compared,
         "partition": found.partition,
-        "says": _headline(found),
+        "says": _better(found) if few and not (asked.take or asked.machines) else _headline(found),
         "rows": [_drawn(r, found.compared, now) for r in found.compared.rows] if few else [],
         "better": [words.better_words(b, found.compared.letters, found.compared.rows) for b in found.compared.better]
         if few
@@ -137,6 +141,9 @@ def _page(
         "few": few,
         "closes": variants.closes(found.compared.under_load),
     }
+    tags = [m.tag for m in found.compared.motors]
+    if len(tags) <= MOST_MOTORS:
+        values |= load_values(session, tags, typed or {}, "/compare", {"tags": ",".join(tags), "take": asked.take})
     return page(request, "compare/compare.html", 422 if wrong else 200, **values)
 
 
@@ -146,6 +153,23 @@ def _count(field: str, text: str, usual: int) -> int:
     if not text.strip().isdecimal():
         raise InputError(field, f"“{text}” is no number of motors" if field == "take" else f"“{text}” is no number")
     return int(text)
+
+
+def _better(found: Between) -> tuple[str, list[str]]:
+    """What the page says where no set was asked for: which is better for what, the surest first."""
+    compared = found.compared
+    tags = {m.tag: m.tag for m in compared.motors}
+    known = sorted((b for b in compared.better if b.best), key=lambda b: -b.p)
+    said = [f"{words.better_words(b, tags, compared.rows)}." for b in known]
+    out = [
+        f"{QUANTITIES[name].title} of {tag}: its rig was out when it was read, read it again."
+        for tag, name in sorted(compared.out)
+    ]
+    if said:
+        return said[0], [*said[1:3], *out]
+    if any(len(row.values) > 1 for row in compared.rows):
+        return "No use tells them apart, as well as they were read.", out
+    return f"{len(compared.motors)} motors beside each other.", [found.partition.refused, *out]
 
 
 def _headline(found: Between) -> tuple[str, list[str]]:

@@ -1,0 +1,186 @@
+"""The load sheet: what motors made on which propeller and pack, side by side, and what that means for a machine."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+
+from sqlalchemy.orm import Session
+
+from waldhorn.core.base.errors import InputError
+from waldhorn.core.base.history import Motor
+from waldhorn.core.base.units import read_number
+from waldhorn.core.comparing import load_words, loads
+from waldhorn.core.comparing.loads import Hover, LoadCrossing, LoadDifference, LoadRead, Speed, ThrottleCurve
+from waldhorn.core.predicting.constants import Constants
+from waldhorn.core.predicting.operating_point import faster_at
+from waldhorn.pit.judging.basis import RESTS_ON, basis
+from waldhorn.store import motors as motor_store
+from waldhorn.store import readings
+
+MEASURES = tuple(dict.fromkeys((*RESTS_ON, "load_watts", "thrust")))
+MOST = 12
+
+
+@dataclass(frozen=True)
+class Machine:
+    """A machine that is asked about: mass in g as it flies, how many motors, and the energy of its pack in Wh."""
+
+    mass_g: float
+    motors: int
+    watt_hours: float | None = None
+
+
+@dataclass(frozen=True)
+class Cell:
+    """What a motor did on one load at full throttle, and against the first: g and percent, None for the first itself or
+    what was not read."""
+
+    row: LoadRead
+    against: LoadDifference | None = None
+
+
+@dataclass(frozen=True)
+class LoadLine:
+    """One load: propeller and pack, what each motor did there."""
+
+    propeller: str
+    pack: str
+    cells: Mapping[str, Cell]
+
+
+@dataclass(frozen=True)
+class LoadSheet:
+    """Motors side by side under load: the answer, what else is to be said, every load in a line, the rows, curves,
+    differences and crossings it rests on, and what they do in a machine; price of 100 g of thrust by motor."""
+
+    motors: Mapping[str, Motor]
+    rows: Sequence[LoadRead]
+    says: str
+    more: Sequence[str]
+    lines: Sequence[LoadLine]
+    differences: Sequence[LoadDifference]
+    crossings: Sequence[LoadCrossing]
+    curves: Sequence[ThrottleCurve]
+    over: Sequence[str]
+    rests_on: Sequence[str]
+    hover: Mapping[str, Hover] = field(default_factory=dict)
+    price_of_100_g: Mapping[str, float] = field(default_factory=dict)
+
+
+def sheet(session: Session, tags: Sequence[str], machine: Machine | None = None) -> LoadSheet:
+    """The load sheet of these motors, in their order; raises InputError."""
+    rows = [motor_store.find(session, tag) for tag in tags]
+    if strange := [tag for tag, row in zip(tags, rows, strict=True) if row is None]:
+        raise InputError("tags", f"no motor “{strange[0]}” on this rack")
+    found = list(dict.fromkeys(row.id for row in rows if row))
+    if not found:
+        raise InputError("tags", "name a motor")
+    if len(found) > MOST:
+        raise InputError("tags", f"{len(found)} motors are more than a sheet shows: {MOST} at most")
+    histories = readings.histories(session, found, MEASURES)
+    by_motor = {histories[i].motor.tag: loads.rows_of(histories[i]) for i in found}
+    constants = {h.motor.tag: basis(h).constants for h in histories.values() if by_motor[h.motor.tag]}
+    return made({histories[i].motor.tag: histories[i].motor for i in found}, by_motor, constants, machine)
+
+
+def made(
+    motors: Mapping[str, Motor],
+    by_motor: Mapping[str, Sequence[LoadRead]],
+    constants: Mapping[str, Constants | None],
+    machine: Machine | None = None,
+) -> LoadSheet:
+    """The sheet of rows that are at hand."""
+    rows = [r for mine in by_motor.values() for r in mine]
+    faster = {tag: _speed(known) for tag, known in constants.items() if known}
+    found = loads.differences(by_motor, faster)
+    drawn = loads.curves(rows)
+    crossed = loads.crossings(drawn)
+    return LoadSheet(
+        motors,
+        rows,
+        load_words.answer(rows, found, drawn),
+        [
+            *load_words.each([d for d in found if d is not load_words.most_telling(found)]),
+            *load_words.crossing_words(found, crossed),
+        ],
+        _lines(by_motor, found),
+        found,
+        crossed,
+        drawn,
+        load_words.over_ratings(motors, rows),
+        load_words.rests_on(found, rows),
+        _hovers(by_motor, drawn, machine) if machine else {},
+        _prices(motors, by_motor),
+    )
+
+
+def _speed(known: Constants) -> Speed:
+    def share(row: LoadRead, volts: float) -> float | None:
+        if not (row.volts and row.amps):
+            return None
+        try:
+            return faster_at(known, row.volts, row.amps, volts)
+        except InputError:
+            return None
+
+    return share
+
+
+def _lines(by_motor: Mapping[str, Sequence[LoadRead]], found: Sequence[LoadDifference]) -> list[LoadLine]:
+    """Every load in the order of the propellers, the first motor's differences beside."""
+    full = {motor: loads.full_rows(rows) for motor, rows in by_motor.items()}
+    places = {on: rows[-1] for mine in full.values() for on, rows in mine.items()}
+    first = next(iter(by_motor))
+    against = {(d.propeller, d.pack.casefold(), d.motors[1]): d for d in found if d.motors[0] == first}
+    order = sorted(places, key=lambda on: (places[on].diameter or float("inf"), *on))
+    return [
+        LoadLine(
+            places[on].propeller,
+            places[on].source,
+            {m: Cell(loads.latest(mine[on]), against.get((*on, m))) for m, mine in full.items() if on in mine},
+        )
+        for on in order
+    ]
+
+
+def _hovers(
+    by_motor: Mapping[str, Sequence[LoadRead]], drawn: Sequence[ThrottleCurve], machine: Machine
+) -> dict[str, Hover]:
+    """What each motor does in the machine, on the propeller that makes most thrust."""
+    said = {}
+    for motor, rows in by_motor.items():
+        best = max((r for r in rows if r.thrust_g and r.full), key=lambda r: r.thrust_g or 0, default=None)
+        if best is None:
+            continue
+        curve = next((c for c in drawn if c.motor == motor and (c.propeller, c.source.casefold()) == best.load), None)
+        said[motor] = loads.hover(curve, best.thrust_g or 0, machine.mass_g, machine.motors, machine.watt_hours)
+    return said
+
+
+def _prices(motors: Mapping[str, Motor], by_motor: Mapping[str, Sequence[LoadRead]]) -> dict[str, float]:
+    """Price of 100 g of thrust over a load that all who made thrust drove; the one that makes most."""
+    full = {m: {on: loads.latest(r) for on, r in loads.full_rows(rows).items()} for m, rows in by_motor.items()}
+    thrust = {m: {on: r.thrust_g for on, r in mine.items() if r.thrust_g} for m, mine in full.items()}
+    named = {m: mine for m, mine in thrust.items() if mine}
+    shared = set.intersection(*(set(mine) for mine in named.values())) if named else set()
+    if not shared:
+        return {}
+    on = max(shared, key=lambda load: sum(mine[load] or 0 for mine in named.values()))
+    return {m: 100 * price / (mine[on] or 1) for m, mine in named.items() if (price := motors[m].price)}
+
+
+def machine_of(typed: Mapping[str, str]) -> Machine | None:
+    """The machine that is asked about, None where no mass is given; raises InputError with its field."""
+
+    def number(name: str, words: str, dimension: str, low: float, high: float) -> float | None:
+        text = typed.get(name, "").strip()
+        try:
+            return read_number(text, words, dimension, low, high) if text else None
+        except InputError as refused:
+            raise InputError(name, refused.sentence) from refused
+
+    mass = number("mass", "mass of the machine", "mass", 1, 1e6)
+    count = number("count", "motors", "count", 1, 100)
+    hours, volts = number("ah", "pack, Ah", "count", 0.001, 1000), number("pack_v", "pack, V", "voltage", 1, 1000)
+    if mass is None:
+        return None
+    return Machine(mass, round(count or 4), hours * volts if hours and volts else None)

@@ -1,0 +1,170 @@
+"""Load rows as a chart: thrust over watts with rays of equal grams per watt, the same rows over throttle or thrust."""
+
+import math
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+
+from waldhorn.core.base.history import Motor
+from waldhorn.core.comparing.loads import LoadRead
+
+WIDTH, HEIGHT = 760, 440
+LEFT, RIGHT, TOP, BOTTOM = 64, 24, 34, 52
+RAYS = (1, 2, 3, 4, 5, 6, 8, 10, 15, 20)
+STYLES = 6  # marks and line styles, so that motors are told apart without colour
+_TICKS = 5
+
+Value = Callable[[LoadRead], float | None]
+
+
+@dataclass(frozen=True)
+class Kind:
+    """What is drawn over what: its words, and where a rated limit of the motors lies on its axis across."""
+
+    title: str
+    across_words: str
+    up_words: str
+    across: Value
+    up: Value
+    limit: str = ""
+    rays: bool = False
+
+
+KINDS: Mapping[str, Kind] = {
+    "thrust-watts": Kind(
+        "thrust over watts", "watts into the motor", "thrust, g",
+        lambda r: r.watts, lambda r: r.thrust_g, "rated_w", rays=True,
+    ),
+    "thrust-throttle": Kind(
+        "thrust over throttle", "throttle, %", "thrust, g", lambda r: r.throttle_pct, lambda r: r.thrust_g,
+    ),
+    "amps-throttle": Kind("amps over throttle", "throttle, %", "A", lambda r: r.throttle_pct, lambda r: r.amps),
+    "economy-thrust": Kind(
+        "g/W over thrust", "thrust, g", "g/W", lambda r: r.thrust_g, lambda r: r.grams_per_watt,
+    ),
+    "rpm-throttle": Kind("rpm over throttle", "throttle, %", "rpm", lambda r: r.throttle_pct, lambda r: r.rpm),
+    "rpm-watts": Kind("rpm over watts", "watts into the motor", "rpm", lambda r: r.watts, lambda r: r.rpm, "rated_w"),
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Dot:
+    """One row: where it lies and what it says."""
+
+    x: float
+    y: float
+    words: str
+
+
+@dataclass(frozen=True)
+class Series:
+    """A motor on one propeller and pack: its line where it was read at several throttles, its dots, its style, and the
+    motor's name where its last dot is."""
+
+    motor: str
+    style: int
+    line: str
+    dots: Sequence[Dot]
+    label: Dot | None
+
+
+@dataclass(frozen=True)
+class Ray:
+    """A line of equal grams per watt, and where its words stand."""
+
+    x: float
+    y: float
+    words: str
+
+
+@dataclass(frozen=True)
+class LoadChart:
+    """The chart in pixels of its box."""
+
+    kind: str
+    title: str
+    across_words: str
+    up_words: str
+    series: Sequence[Series]
+    across_ticks: Sequence[tuple[float, str]]
+    up_ticks: Sequence[tuple[float, str]]
+    rays: Sequence[Ray]
+    limits: Sequence[tuple[float, str]]
+
+
+def kinds_of(rows: Sequence[LoadRead]) -> list[str]:
+    """The charts for which there is anything to draw: two dots at least, over throttle only where it varies."""
+    found = []
+    for name, kind in KINDS.items():
+        dots = [(x, y) for r in rows if (x := kind.across(r)) is not None and (y := kind.up(r)) is not None]
+        if len(dots) > 1 and len({x for x, _ in dots}) > 1:
+            found.append(name)
+    return found
+
+
+def load_chart(rows: Sequence[LoadRead], motors: Mapping[str, Motor], name: str) -> LoadChart:
+    """These rows as a chart of this kind."""
+    kind = KINDS[name]
+    drawn = [(r, x, y) for r in rows if (x := kind.across(r)) is not None and (y := kind.up(r)) is not None]
+    right, across_ticks = _axis(max(x for _, x, _ in drawn))
+    top, up_ticks = _axis(max(y for _, _, y in drawn))
+
+    def across(x: float) -> float:
+        return round(LEFT + (WIDTH - LEFT - RIGHT) * x / right, 1)
+
+    def down(y: float) -> float:
+        return round(HEIGHT - BOTTOM - (HEIGHT - TOP - BOTTOM) * y / top, 1)
+
+    styles = {motor: i % STYLES for i, motor in enumerate(motors)}
+    by: dict[tuple[str, str, str], list[tuple[LoadRead, float, float]]] = {}
+    for row, x, y in drawn:
+        by.setdefault((row.motor, *row.load), []).append((row, x, y))
+    series = []
+    named: set[str] = set()
+    for (motor, *_), points in sorted(by.items(), key=lambda item: -max(x for _, x, _ in item[1])):
+        points = sorted(points, key=lambda p: p[1])
+        dots = [Dot(across(x), down(y), _words(r, kind)) for r, x, y in points]
+        swept = len({r.throttle_pct for r, _, _ in points}) > 1
+        line = "M" + "L".join(f"{d.x} {d.y}" for d in dots) if swept else ""
+        label = None if motor in named else Dot(dots[-1].x, dots[-1].y, motor)
+        named.add(motor)
+        series.append(Series(motor, styles[motor], line, dots, label))
+    limits = {m.tag: v for m in motors.values() if kind.limit and (v := getattr(m, kind.limit))}
+    return LoadChart(
+        name,
+        kind.title,
+        kind.across_words,
+        kind.up_words,
+        series,
+        [(across(v), w) for v, w in across_ticks],
+        [(down(v), w) for v, w in up_ticks],
+        _rays(right, top, across, down) if kind.rays else [],
+        [(across(v), f"rated, {tag}") for tag, v in limits.items() if v < right],
+    )
+
+
+def _axis(most: float) -> tuple[float, list[tuple[float, str]]]:
+    """The end of an axis from nought, and its round numbers."""
+    rough = max(most, 1e-9) / _TICKS
+    size = 10.0 ** math.floor(math.log10(rough))
+    step = next(s * size for s in (1, 2, 2.5, 5, 10) if s * size >= rough)
+    count = math.ceil(most / step + 0.15)
+    return count * step, [(i * step, f"{i * step:g}") for i in range(1, count + 1)]
+
+
+def _rays(right: float, top: float, across: Callable[[float], float], down: Callable[[float], float]) -> list[Ray]:
+    found = []
+    for grams in RAYS:
+        x = min(right, top / grams)
+        found.append(Ray(across(x), down(min(top, x * grams)), f"{grams} g/W"))
+    # words of rays that end close together would lie on each other
+    kept: list[Ray] = []
+    for ray in found:
+        if all(abs(ray.x - k.x) + abs(ray.y - k.y) > 46 for k in kept):
+            kept.append(ray)
+    return kept
+
+
+def _words(row: LoadRead, kind: Kind) -> str:
+    x, y = kind.across(row), kind.up(row)
+    on = " ".join(filter(None, (row.propeller, row.source)))
+    return f"{row.motor}, {on}: {y:.4g} {kind.up_words.split(', ')[-1]} at {x:.4g}, {row.throttle_pct:g} %"
