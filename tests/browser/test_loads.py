@@ -6,8 +6,6 @@ from xml.etree import ElementTree
 
 from playwright.sync_api import expect
 
-from screens import HAND
-
 
 def test_one_motor_says_what_it_makes_and_its_charts_change_by_one_key(page):
     page.goto("/motors/VS-20")
@@ -40,7 +38,7 @@ def test_a_machine_is_asked_about_and_nonsense_is_answered_beside_its_field(page
     expect(page.locator("#wrong-mass")).to_contain_text("is not a number")
 
 
-def test_two_on_one_propeller_are_answered_first_and_come_out_as_table_and_picture(page):
+def test_two_on_one_propeller_are_answered_first_and_come_out_as_table_and_picture(page, phone):
     page.goto("/compare?tags=VS-20,VS-28")
     expect(page.locator("h1")).to_contain_text("On 9 x 4.5 with 4S VS-20 makes ")
     expect(page.locator("table").first).to_contain_text("9 x 4.5")
@@ -52,9 +50,8 @@ def test_two_on_one_propeller_are_answered_first_and_come_out_as_table_and_pictu
     assert picture.headers["content-type"] == "image/svg+xml"
     drawn = ElementTree.fromstring(picture.text())
     assert len(list(drawn.iter("{http://www.w3.org/2000/svg}circle"))) == 16
-    page.set_viewport_size(HAND)
-    page.goto("/compare?tags=VS-20,VS-28")
-    assert page.evaluate("document.documentElement.scrollWidth <= innerWidth")
+    phone.goto("/compare?tags=VS-20,VS-28")
+    assert phone.evaluate("document.documentElement.scrollWidth <= innerWidth")
 
 
 def test_boats_without_a_thrust_stand_compare_by_speed_and_amps(page):
