@@ -110,7 +110,7 @@ VIEWS: dict[str, tuple[Callable[[Page], None], dict[str, int], str]] = {
     "bench": (_typing, DESK, "light"),
     "bench-night": (_typing, DESK, "dark"),
     "bench-in-the-hand": (_typing, HAND, "light"),
-    "look": (_step("look"), DESK, "light"),
+    "loads": (_at("/compare?tags=VS-20,VS-28"), DESK, "light"),
     "book": (_at("/motors/VS-01/book"), DESK, "light"),
     "timing": (_step("timing", a="27.8", b="31.4", c="28.1"), DESK, "light"),
     "live": (_live, DESK, "light"),

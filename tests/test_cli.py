@@ -142,6 +142,7 @@ def test_a_dry_run_stores_nothing(inside):
         (("judge", "--loudly"), 2, "No such option"),
         (("match", "VS-01", "--db", "made.db"), 1, "1 to compare: name two to 40"),
         (("match", "VS-01", "VS-99", "--db", "made.db"), 1, "no motor VS-99 on this rack"),
+        (("loads", "VS-99", "--db", "made.db"), 1, "no motor “VS-99” on this rack"),
         (("dance",), 2, "No such command"),
         (("bench", "--fault", "gremlins"), 1, "is no fault"),
         (("bench", "--fault", "worn_bearing:much"), 1, "is no severity"),
@@ -293,3 +294,32 @@ def test_a_path_with_odd_signs_is_that_very_file_and_the_stores_files_are_their_
     assert inside("backup", "kept?.db", "--db", name)[0] == 0
     for made in (name, "kept?.db"):
         assert stat.S_IMODE((files / made).stat().st_mode) == 0o600
+
+
+LOADS = """motor,check,at,measure,value,unit,throttle_pct,on_shaft,cells,run,purpose
+A,c,2026-05-02T10:00:00Z,thrust,1180,g,100,6x4.5,3,1,load
+A,c,2026-05-02T10:00:00Z,load_watts,330,W,100,6x4.5,3,1,load
+A,c,2026-05-02T10:00:00Z,load_volts,11.4,V,100,6x4.5,3,1,load
+B,c,2026-05-02T10:00:00Z,thrust,1070,g,100,6045,3,1,load
+B,c,2026-05-02T10:00:00Z,load_volts,11.4,V,100,6045,3,1,load
+"""
+
+
+def test_load_rows_are_put_side_by_side_with_and_without_json(inside, files):
+    (files / "motors.csv").write_text("tag\nA\nB\n")
+    (files / "readings.csv").write_text(LOADS)
+    assert inside("import", "motors.csv", "readings.csv", "--db", "loads.db")[0] == 0
+    status, out, _ = inside("loads", "A", "b", "--db", "loads.db", "--json")
+    told = json.loads(out)
+    assert status == 0
+    assert set(told) == {"rows", "differences", "crossings"}
+    assert told["rows"][0] == {
+        "motor": "A", "propeller": "6 x 4.5", "pack": "", "cells": 3, "throttle_pct": 100.0, "volts": 11.4,
+        "amps": None, "watts": 330.0, "rpm": None, "thrust_g": 1180.0, "g_per_w": pytest.approx(3.5758, abs=1e-4),
+    }  # fmt: skip
+    [found] = told["differences"]
+    assert (found["propeller"], found["pack"], found["motors"]) == ("6 x 4.5", "3S", ["A", "B"])
+    assert (found["thrust_g"], found["at_equal_volts_g"], round(found["per_cent_of_first"], 1)) == (-110, -110, -9.3)
+    assert found["p"] < 0.01
+    said = inside("loads", "A", "B", "--db", "loads.db")[1]
+    assert said.splitlines()[0] == "On 6 x 4.5 with 3S A makes 110 g more."

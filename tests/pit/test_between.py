@@ -6,15 +6,12 @@ from itertools import combinations
 
 import pytest
 
-from waldhorn.core.base.conditions import Conditions
 from waldhorn.core.base.errors import InputError, InputErrors
-from waldhorn.core.base.history import Reading
-from waldhorn.core.base.vocabulary import Purpose
 from waldhorn.core.comparing.sets import Chosen
 from waldhorn.exchange.matching import MatchJson, to_json
 from waldhorn.pit.between import uses
 from waldhorn.pit.between.comparison import between
-from waldhorn.store import motors, readings
+from waldhorn.store import motors
 
 
 @pytest.fixture
@@ -118,21 +115,6 @@ def test_a_motor_read_on_the_other_bench_only_is_compared_translated(demo_store,
     assert (current["VS-32"].from_rig, current["VS-20"].from_rig) == ("pier bench", "")
     assert current["VS-32"].value == pytest.approx(current["VS-20"].value, rel=0.15)
     assert [p.tag for p in rows["noise_avg"].parted] == ["VS-32"]
-
-
-def test_two_motors_on_the_same_propellers_stand_row_by_row(demo_store, now):
-    with demo_store.writing() as session:
-        ids = motors.ids_by_tag(session)
-        for tag, share in (("vs-20", 1.0), ("vs-22", 1.05)):
-            under = Conditions(rig="drone stand", on_shaft="8x4")
-            keys = readings.check_ids(session, [(ids[tag], "load", now, under)])
-            row = [("load_volts", 11.0), ("load_current", 9.0), ("load_rpm", 7000.0 * share)]
-            readings.add(
-                session, [(keys[ids[tag], "load"], Reading(m, v, now, 1, under, Purpose.LOAD)) for m, v in row]
-            )
-        [difference] = between(session, ["VS-20", "VS-22"], now).compared.under_load
-        assert between(session, ["VS-20", "VS-22", "VS-32"], now).compared.under_load == []
-    assert (difference.on_shaft, difference.rpm) == ("8x4", (7000.0, 7350.0))
 
 
 def test_what_was_read_while_the_rig_was_out_is_left_out_and_said(demo_store, now):

@@ -3,14 +3,14 @@
 from datetime import datetime
 
 import pytest
-from sqlalchemy import update
+from sqlalchemy import delete, update
 
 from waldhorn.core.base.conditions import Conditions
 from waldhorn.core.base.history import Reading
 from waldhorn.pit.judging.view_cache import look_at
 from waldhorn.pit.motors import resale
 from waldhorn.store import motors, readings
-from waldhorn.store.models import MotorRow
+from waldhorn.store.models import MotorRow, ReadingRow
 
 NOW = datetime.now().astimezone()
 
@@ -40,6 +40,7 @@ def test_what_was_never_checked_is_said_to_be_unproven(demo_store):
 def test_watts_and_points_are_priced_against_the_class(demo_store):
     with demo_store.writing() as session:
         session.execute(update(MotorRow).values(rated_w=None))
+        session.execute(delete(ReadingRow).where(ReadingRow.measure.in_(("flywheel_torque", "response"))))
     assert offer(demo_store, "VS-08").buys == []
     with demo_store.writing() as session:
         for tag, watts, torque in (("VS-01", 200.0, 110.0), ("VS-03", 240.0, 100.0), ("VS-05", 240.0, 90.0)):

@@ -66,7 +66,7 @@ def match(
         return
     typer.echo(words.set_words(best.motors, partition.alike, best.score))
     for row in compared.rows:
-        typer.echo(f"{row.quantity.title}: {words.row_words(row, {m.tag: m.tag for m in compared.motors})}")
+        typer.echo(f"{row.quantity.title}: {words.row_words(row)}")
 
 
 @app.command("loads")

@@ -1,6 +1,7 @@
 """Figures of all motors of a class or of a machine at once, for comparing them."""
 
 from collections import defaultdict
+from collections.abc import Sequence
 from collections.abc import Set as AbstractSet
 from dataclasses import dataclass
 from datetime import datetime
@@ -14,6 +15,7 @@ from waldhorn.core.judging.baseline import Baseline
 from waldhorn.core.motors.leads import comparable_mass
 from waldhorn.store.changes import not_undone
 from waldhorn.store.models import CheckRow, EventRow, MotorRow, ReadingRow
+from waldhorn.store.motors import only
 
 _SCORED = ("flywheel_torque", "response")
 
@@ -32,6 +34,25 @@ def figures(session: Session, motor_class: str) -> dict[str, tuple[dict[str, flo
     found: dict[str, tuple[dict[str, float], float | None]] = {}
     for tag, mass, lead_mm, lead_awg, measure, value in session.execute(query):
         found.setdefault(tag, ({}, comparable_mass(mass, lead_mm, lead_awg)))[0][measure] = value
+    return found
+
+
+def scored(session: Session, motor_ids: Sequence[str]) -> dict[str, dict[str, list[float]]]:
+    """What a score is made of: the runs of the latest check with each, of these motors, by motor and measure."""
+    query = (
+        select(CheckRow.motor_id, CheckRow.id, ReadingRow.measure, ReadingRow.value)
+        .join(ReadingRow, ReadingRow.check_id == CheckRow.id)
+        .where(ReadingRow.measure.in_((*_SCORED, "efficiency")), ReadingRow.accepted, ReadingRow.value > 0)
+        .where(not_undone(CheckRow), not_undone(ReadingRow))
+        .order_by(CheckRow.at, ReadingRow.id)
+    )
+    found: dict[str, dict[str, list[float]]] = defaultdict(dict)
+    latest: dict[tuple[str, str], str] = {}
+    for motor_id, check_id, measure, value in session.execute(only(query, CheckRow.motor_id, motor_ids)):
+        if latest.get((motor_id, measure)) != check_id:
+            found[motor_id][measure] = []
+        latest[motor_id, measure] = check_id
+        found[motor_id][measure].append(value)
     return found
 
 

@@ -169,6 +169,19 @@ def test_where_two_change_places_between_propellers_is_named():
     assert load_words.each(found) == ["On 4 x 4.5 with 3S B makes 60 g more.", "On 6 x 4.5 with 3S A makes 110 g more."]
 
 
+def test_a_faster_winding_falls_off_more_as_the_load_grows():
+    def rows(motor, *speeds):
+        on = zip(("6x4", "8x6", "10x7"), (10.0, 22.0, 40.0), speeds, strict=True)
+        return [row(motor, on=o, volts=11.0, amps=a, watts=11 * a, rpm=n) for o, a, n in on]
+
+    found = differences({"A": rows("A", 9000, 7000, 5000), "B": rows("B", 9500, 7200, None)})
+    assert [d.faster_pct for d in found if d.faster_pct] == pytest.approx([5.405, 2.817], abs=0.001)
+    assert loads.closes(found) == pytest.approx(0.479, abs=0.001)
+    assert loads.closes(found[:1]) is None
+    said = "The lead in speed closes by 48 % from the lightest to the heaviest load."
+    assert load_words.crossing_words(found, []) == [said]
+
+
 STAND = st.floats(-1.2, 1.2)  # of the scatter that a stand is taken to have
 
 

@@ -272,7 +272,6 @@ class TestLoad:
         assert load.watts_mismatch(row) == pytest.approx(0)
         assert load.sag(12.6, 11.1) == pytest.approx(11.905, abs=1e-3)
         assert load.running_current(20) == (12, 13)
-        assert flywheel.fleet_score({"t": 1.0}, [{"t": 1.0}], None, []) is None
 
 
 class TestMachineAndTheRest:

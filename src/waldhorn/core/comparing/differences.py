@@ -267,7 +267,7 @@ def _as_read(c: Contender, quantity: Quantity, repeatability: Repeatability) -> 
     spread = repeatability(read.conditions.rig, quantity.name)
     u = math.sqrt(spread.visit**2 + spread.run**2 / read.n + read.resolution**2 / 12 + read.u_further**2)
     u *= abs(read.value) / 100 if quantity.relative else 1.0
-    return ComparedValue(c.motor.tag, read.value, u, once=read.runs == 1 and BETWEEN[quantity.name].quick)
+    return ComparedValue(c.motor.tag, read.value, u, once=read.runs == 1 and BETWEEN[quantity.name].quick, at=read.at)
 
 
 def _apart(order: Sequence[ComparedValue]) -> str | None:

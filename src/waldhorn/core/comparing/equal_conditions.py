@@ -11,6 +11,7 @@ References
 
 import math
 from dataclasses import dataclass, replace
+from datetime import datetime
 
 from waldhorn.core.measuring.measures import BETWEEN
 from waldhorn.core.rigs import calibration
@@ -40,8 +41,8 @@ def usual_price(quantity: str) -> Price:
 @dataclass(frozen=True, slots=True)
 class ComparedValue:
     """One motor in one quantity: the value at equal conditions, its standard uncertainty, both in the quantity's unit;
-    by how many degrees of timing and from which voltage and rig it was brought there, and whether it was read once
-    only."""
+    by how many degrees of timing and from which voltage and rig it was brought there, whether it was read once only,
+    and when."""
 
     tag: str
     value: float
@@ -50,6 +51,7 @@ class ComparedValue:
     from_volts: float | None = None
     from_rig: str = ""
     once: bool = False
+    at: datetime | None = None
 
 
 def at_timing(s: ComparedValue, by_deg: float, price: Price, grows: bool) -> ComparedValue:

@@ -4,7 +4,7 @@ from collections.abc import Mapping, Sequence
 from itertools import pairwise
 
 from waldhorn.core.base.history import Motor
-from waldhorn.core.comparing.loads import SURE, LoadCrossing, LoadDifference, LoadRead, ThrottleCurve
+from waldhorn.core.comparing.loads import SURE, LoadCrossing, LoadDifference, LoadRead, ThrottleCurve, closes
 from waldhorn.core.judging.sentences import above_rated, listed
 from waldhorn.core.measuring import load
 from waldhorn.core.measuring.propellers import propeller
@@ -150,6 +150,10 @@ def crossing_words(found: Sequence[LoadDifference], crossed: Sequence[LoadCrossi
                 share = abs(a.telling_g or 0) / (abs(a.telling_g or 0) + abs(b.telling_g or 0))
                 near = (a.diameter or 0) + share * ((b.diameter or 0) - (a.diameter or 0))
                 said.append(f"{motors[0]} and {motors[1]} change places near a diameter of {near:.1f}.")
+    for motors in dict.fromkeys(d.motors for d in found):
+        nearer = closes([d for d in found if d.motors == motors])
+        if nearer is not None and 0.1 < nearer <= 1:
+            said.append(f"The lead in speed closes by {100 * nearer:.0f} % from the lightest to the heaviest load.")
     for c in crossed:
         other = next(m for m in c.motors if m != c.above)
         said.append(

@@ -120,7 +120,8 @@ def _row(motor: str, run: Sequence[Reading]) -> LoadRead:
 class LoadDifference:
     """Two motors on the same load at full throttle, the second less the first: thrust as read and brought to the
     first's volts (None: not known how), g; its uncertainty, g; percent of the first; how probable it is that the second
-    makes more; and amps, watts and rpm where both were read."""
+    makes more; amps, watts and rpm where both were read; by how much the second turns faster, percent of their mean,
+    and the mean watts of the two."""
 
     propeller: str
     pack: str
@@ -135,6 +136,8 @@ class LoadDifference:
     watts: float | None = None
     rpm: float | None = None
     diameter: float | None = None
+    faster_pct: float | None = None
+    mean_watts: float | None = None
 
     @property
     def telling_g(self) -> float | None:
@@ -262,6 +265,8 @@ def difference(
         for name in ("amps", "watts", "rpm")
         if (a := getattr(one, name)) is not None and (b := getattr(two, name)) is not None
     }
+    mean_watts = (one.watts + two.watts) / 2 if one.watts and two.watts else None
+    faster_pct = 200 * (two.rpm - one.rpm) / (two.rpm + one.rpm) if one.rpm and two.rpm else None
     return LoadDifference(
         one.propeller,
         one.source,
@@ -273,8 +278,28 @@ def difference(
         p,
         (one.volts, two.volts),
         diameter=one.diameter,
+        faster_pct=faster_pct,
+        mean_watts=mean_watts,
         **less,
     )
+
+
+LEAST_FASTER_PCT = 0.5
+
+
+def closes(found: Sequence[LoadDifference]) -> float | None:
+    """By what share the lead of the faster of two is smaller under their heaviest load than under their lightest: a
+    faster winding falls off more, through the current it draws. None with fewer than two loads, or no lead to begin
+    with.
+
+    >>> light = LoadDifference("6 x 4", "3S", ("A", "B"), None, None, None, None, None, faster_pct=4.0, mean_watts=120)
+    >>> closes([light, replace(light, faster_pct=1.0, mean_watts=200)])
+    0.75
+    """
+    known = sorted((d.mean_watts, d.faster_pct) for d in found if d.mean_watts and d.faster_pct is not None)
+    if len(known) < 2 or abs(known[0][1]) < LEAST_FASTER_PCT:
+        return None
+    return 1 - known[-1][1] / known[0][1]
 
 
 def differences(

@@ -1,6 +1,6 @@
 """What a comparison says to a person, made last from what was found. Nothing is decided by it."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 
 from waldhorn.core.comparing.differences import Row, difference
 from waldhorn.core.comparing.equal_conditions import ComparedValue
@@ -10,11 +10,12 @@ from waldhorn.core.judging.sentences import listed, signed
 from waldhorn.core.measuring.measures import BETWEEN
 from waldhorn.core.measuring.quantity import BetweenMotors, Quantity
 
+TIMES_FROM = 1.5  # beyond that a per cent says less than a factor
 SAME = "no difference that counts"
 TOSS = "a toss of the coin"
 
 
-def row_words(row: Row, letters: Mapping[str, str]) -> str:
+def row_words(row: Row) -> str:
     """The difference of a row in words."""
     if row.largest is None:
         return "nothing to compare with"
@@ -25,16 +26,22 @@ def row_words(row: Row, letters: Mapping[str, str]) -> str:
     if row.apart and len(order) > 2:
         mine = next(s for s in order if s.tag == row.apart)
         nearest = order[-2] if mine is order[-1] else order[1]
-        return f"{letters[mine.tag]} {_by(row, nearest, mine, between)}"
-    return f"{letters[order[-1].tag]} {_by(row, order[0], order[-1], between)}" + (
-        f" than {letters[order[0].tag]}" if len(order) > 2 else ""
+        return f"{mine.tag} {_by(row, nearest, mine, between)}"
+    return f"{order[-1].tag} {_by(row, order[0], order[-1], between)}" + (
+        f" than {order[0].tag}" if len(order) > 2 else ""
     )
 
 
 def _by(row: Row, other: ComparedValue, mine: ComparedValue, between: BetweenMotors) -> str:
+    """By how much the one is more than the other: in the other's own per cent, in times beyond a half."""
     found = difference(other, mine, row.quantity)
-    amount = signed(abs(found.value), row.quantity, found.u).lstrip("+")
-    return (between.more if found.value > 0 else between.less).format(amount)
+    says, size = between.more if found.value > 0 else between.less, abs(found.value)
+    if row.quantity.relative and mine.value > 0 and other.value > 0:
+        times = mine.value / other.value
+        if not 1 / TIMES_FROM < times < TIMES_FROM:
+            return f"{says.format('much')} (×{times:.2g})"
+        size = abs(100 * (times - 1))
+    return says.format(signed(size, row.quantity, found.u).lstrip("+"))
 
 
 def sure_words(row: Row) -> str:
@@ -46,13 +53,13 @@ def sure_words(row: Row) -> str:
     return f"P {min(sure, 0.99):.2f}" if row.counts or sure >= 0.5 else TOSS
 
 
-def better_words(found: Better, letters: Mapping[str, str], rows: Sequence[Row]) -> str:
+def better_words(found: Better, rows: Sequence[Row]) -> str:
     """Which motor is better for a use, mostly by what, and how surely."""
     if found.best:
         row = next(r for r in rows if r.quantity.name == found.mostly)
         by = _by(row, row.of(found.first[1]), row.of(found.best), BETWEEN[found.mostly])
-        return f"{letters[found.best]} is better for {found.use}: {by}, P {min(found.p, 0.99):.2f}"
-    return f"{found.use}: a toss-up between {letters[found.first[0]]} and {letters[found.first[1]]}"
+        return f"{found.best} is better for {found.use}: {by}, P {min(found.p, 0.99):.2f}"
+    return f"{found.use}: a toss-up between {found.first[0]} and {found.first[1]}"
 
 
 def set_words(motors: Sequence[str], alike: bool, score: float) -> str:

@@ -7,8 +7,7 @@ References
 """
 
 import math
-from collections.abc import Mapping, Sequence
-from statistics import mean
+from collections.abc import Sequence
 
 import numpy as np
 
@@ -144,46 +143,3 @@ def _trace(seconds: Sequence[float], rpm: Sequence[float]) -> tuple[np.ndarray, 
     if (np.diff(t) <= 0).any():
         raise InputError("trace", "the seconds of a trace must rise from line to line")
     return t, n
-
-
-def fleet_score(
-    mine: Mapping[str, float], fleet: Sequence[Mapping[str, float]], mass_g: float | None, masses_g: Sequence[float]
-) -> float | None:
-    """Score of a motor against its fleet.
-
-    Parameters
-    ----------
-    mine : mapping of str to float
-        By measure; more is better, above 0.
-    fleet : sequence of mapping of str to float
-        The same of every motor, this one among them.
-    mass_g : float or None
-        g, of this motor.
-    masses_g : floats
-        g, of the fleet.
-
-    Returns
-    -------
-    float
-        100 is the fleet's mean, or None when nothing compares (fewer than two motors).
-
-    Notes
-    -----
-    Formula: mean over measures of 100·mine / fleet mean, × (mean mass ÷ mass) where masses are known
-
-    Source: [2]_.
-
-    Examples
-    --------
-    >>> fleet_score({"torque": 110.0}, [{"torque": 110.0}, {"torque": 90.0}], 100.0, [100.0, 120.0])
-    121.0
-    """
-    shares = []
-    for name, value in mine.items():
-        others = [f[name] for f in fleet if f.get(name, 0) > 0]
-        if len(others) >= 2 and value > 0:
-            shares.append(100 * value / mean(others))
-    if not shares:
-        return None
-    lighter = mean(masses_g) / mass_g if mass_g and masses_g else 1.0
-    return round(mean(shares) * lighter, 10)

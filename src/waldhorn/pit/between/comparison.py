@@ -6,7 +6,6 @@ from datetime import datetime
 
 from sqlalchemy.orm import Session
 
-from waldhorn.core.base.conditions import at_full_throttle
 from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.history import Motor, Reading
 from waldhorn.core.base.vocabulary import Purpose
@@ -15,33 +14,27 @@ from waldhorn.core.comparing.differences import Contender, Latest, Row, compare,
 from waldhorn.core.comparing.equal_conditions import Price, usual_price
 from waldhorn.core.comparing.partition import part
 from waldhorn.core.comparing.sets import ScoredSet
-from waldhorn.core.comparing.variants import LoadDifference, row_by_row
 from waldhorn.core.measuring import end_bell
 from waldhorn.core.measuring.observations import all_groups
 from waldhorn.core.rigs.reference_motor import was_out
-from waldhorn.pit.bench.steps.load import row_of
 from waldhorn.pit.judging import figures
 from waldhorn.pit.judging.figures import repeatability
 from waldhorn.store import cached_verdicts, limits_and_prices, motors, readings, rigs
 from waldhorn.store import figures as figures_store
 
 Runs = Mapping[tuple[str, int], Sequence[Reading]]  # of a motor, by check and run
-LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmn"
 
 
 @dataclass(frozen=True)
 class Compared:
-    """Motors with their letters, rows, which is better for what, which in nothing, speed per amp as a guide where
-    nothing had to be brought to equal, two motors on the same loads, and what was left out, by tag and quantity, since
-    its rig was out when it was read."""
+    """Motors, rows, which is better for what, which in nothing, speed per amp as a guide where nothing had to be
+    brought to equal, and what was left out, by tag and quantity, since its rig was out when it was read."""
 
     motors: tuple[Motor, ...]
-    letters: dict[str, str]
     rows: list[Row]
     better: list[uses.Better]
     in_nothing: list[str]
     guide: dict[str, float]
-    under_load: list[LoadDifference]
     out: set[tuple[str, str]]
 
 
@@ -93,7 +86,7 @@ def between(
         kinds.
     """
     found = _named(session, tags)
-    runs = figures_store.taken_for(session, list(found), (Purpose.TIMING_PULL, Purpose.LOAD))
+    runs = figures_store.taken_for(session, list(found), (Purpose.TIMING_PULL,))
     latest = figures_store.latest(session, list(found)) | _on_bench(session, list(found), now)
     drifted, lines, _ = rigs.said_of_rigs(session, now)
     out = {
@@ -112,15 +105,12 @@ def between(
     facts = tuple(found.values())
     classes = {m.motor_class for m in facts}
     within = limits_and_prices.good_enough(session, classes.pop() if len(classes) == 1 else "")
-    letters = {m.tag: LETTERS[i] for i, m in enumerate(facts)}
     compared = Compared(
         facts,
-        letters,
         rows,
         better,
         uses.better_in_nothing(rows, better),
         uses.speed_per_amp(rows),
-        _under_load(*(runs.get(i, {}) for i in found)) if len(found) == 2 else [],
         out,
     )
     try:
@@ -150,16 +140,6 @@ def _on_bench(session: Session, motor_ids: Sequence[str], now: datetime) -> dict
     lying = sorted(cached_verdicts.open_checks(session, motor_ids))
     histories = readings.histories(session, lying) if lying else {}
     return {i: figures.latest_of(all_groups(h.until(now))) for i, h in histories.items()}
-
-
-def _full_load(first: Reading) -> bool:
-    return first.purpose is Purpose.LOAD and at_full_throttle(first.conditions)
-
-
-def _under_load(*two: Runs) -> list[LoadDifference]:
-    """What two motors did with the same on their shafts."""
-    rows = [[row_of(run) for run in runs.values() if _full_load(run[0])] for runs in two]
-    return row_by_row(*rows)
 
 
 def _price(runs: Runs) -> Price:

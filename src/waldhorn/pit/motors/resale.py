@@ -8,13 +8,12 @@ from sqlalchemy.orm import Session
 
 from waldhorn.core.base.history import Motor
 from waldhorn.core.base.vocabulary import FaultKind, Verdict
+from waldhorn.core.comparing.score import score_of
 from waldhorn.core.judging.change import SURE
 from waldhorn.core.judging.remedies import Prices
 from waldhorn.core.judging.sentences import capital, fault_name
 from waldhorn.core.judging.verdict import Judgement
-from waldhorn.core.measuring.flywheel import fleet_score
 from waldhorn.core.measuring.measures import JUDGED
-from waldhorn.core.motors.leads import comparable_mass
 from waldhorn.core.predicting import resale as core
 from waldhorn.core.predicting.resale import Worth
 from waldhorn.store import fleet, limits_and_prices, motors
@@ -114,7 +113,4 @@ def _buys(
 def _score(motor: Motor, scored: Scored) -> float | None:
     if motor.tag not in scored:
         return None
-    figures = [f for f, _ in scored.values()]
-    masses = [m for _, m in scored.values() if m is not None]
-    mass = comparable_mass(motor.mass_g, motor.lead_mm, motor.lead_awg)
-    return fleet_score(scored[motor.tag][0], figures, mass, masses)
+    return score_of(motor.tag, {t: known for t, (known, _) in scored.items()}, {t: m for t, (_, m) in scored.items()})

@@ -8,6 +8,7 @@ from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.explain import figure
 from waldhorn.core.base.history import Reading
 from waldhorn.core.base.traces import read_trace
+from waldhorn.core.comparing.score import score_of
 from waldhorn.core.measuring import flywheel
 from waldhorn.core.motors.leads import comparable_mass
 from waldhorn.pit.bench.context import CheckContext
@@ -100,16 +101,14 @@ class Flywheel(Step[FlywheelFields, FlywheelView]):
         figures.append(figure("energy it stores", "J", 0, flywheel.stored_energy, inertia_kgm2=inertia, rpm=fastest))
         mine = {"flywheel_torque": float(figures[0].value), "response": float(figures[1].value)}
         rest = {tag: f for tag, f in ctx.fleet.items() if tag != ctx.motor.tag}
-        everyone = [mine, *(f for f, _ in rest.values())]
-        mass = comparable_mass(ctx.motor.mass_g, ctx.motor.lead_mm, ctx.motor.lead_awg)
+        tag, mass = ctx.motor.tag, comparable_mass(ctx.motor.mass_g, ctx.motor.lead_mm, ctx.motor.lead_awg)
         inputs: dict[str, Any] = {
-            "mine": mine,
-            "fleet": everyone,
-            "mass_g": mass,
-            "masses_g": [m for m in (mass, *(m for _, m in rest.values())) if m],
+            "motor": tag,
+            "fleet": {tag: mine, **{t: f for t, (f, _) in rest.items()}},
+            "masses_g": {tag: mass, **{t: m for t, (_, m) in rest.items()}},
         }
-        if flywheel.fleet_score(**inputs) is not None:
-            figures.append(figure("score in its class", "", 0, flywheel.fleet_score, **inputs))
+        if score_of(**inputs) is not None:
+            figures.append(figure("score in its class", "", 0, score_of, **inputs))
         return FlywheelView(tuple(figures), (), seconds, rpm)
 
     def curve(self, view: FlywheelView) -> Curve | None:

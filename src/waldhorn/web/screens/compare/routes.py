@@ -10,11 +10,12 @@ from fastapi.responses import HTMLResponse, Response
 from sqlalchemy.orm import Session
 
 from waldhorn.core.base.errors import InputError
-from waldhorn.core.comparing import variants
 from waldhorn.core.comparing import words as words
 from waldhorn.core.comparing.differences import MOST_MOTORS, Row
+from waldhorn.core.comparing.score import PARTS
 from waldhorn.core.judging.sentences import listed
 from waldhorn.core.measuring.measures import QUANTITIES
+from waldhorn.pit.between import scoring
 from waldhorn.pit.between.comparison import Between, Compared, between
 from waldhorn.pit.judging.unit_of_work import changing
 from waldhorn.pit.motors import facts
@@ -24,21 +25,23 @@ from waldhorn.web.common.pages import Now, StoreOf, Typed, go, page
 
 router = APIRouter()
 WIDTH, LANE, PAD = 520, 18, 6
+NAMES = 70  # left of the bars, for tags
 _COVERAGE = 1.28  # a bar spans 80 %
 _LEAST_BAR = 5.0
 
 
 @dataclass(frozen=True)
 class Bar:
-    """One motor in a row: its letter, its number among them (for colour and pattern), where its bar lies and its value
-    in words."""
+    """One motor in a row: its number among them (for colour and pattern), where its bar lies, its value in words and
+    when it was read."""
 
-    letter: str
+    tag: str
     number: int
     x: float
     width: float
     y: float
     value: str
+    at: datetime | None
 
 
 @dataclass(frozen=True)
@@ -135,13 +138,19 @@ def _page(
         "partition": found.partition,
         "says": _better(found) if few and not (asked.take or asked.machines) else _headline(found),
         "rows": [_drawn(r, found.compared, now) for r in found.compared.rows] if few else [],
-        "better": [words.better_words(b, found.compared.letters, found.compared.rows) for b in found.compared.better]
-        if few
-        else [],
+        "better": [words.better_words(b, found.compared.rows) for b in found.compared.better] if few else [],
         "few": few,
-        "closes": variants.closes(found.compared.under_load),
     }
     tags = [m.tag for m in found.compared.motors]
+    try:
+        weights = scoring.weights_of(typed or {})
+    except InputError as refused:
+        values["wrong"] = {refused.field: refused.sentence} | values["wrong"]
+        weights = scoring.weights_of({})
+    values |= {
+        "scores": scoring.scored(session, tags, found.compared.rows, weights),
+        "weights": [(n, title, weights[n]) for n, title in PARTS.items()],
+    }
     if len(tags) <= MOST_MOTORS:
         values |= load_values(session, tags, typed or {}, "/compare", {"tags": ",".join(tags), "take": asked.take})
     return page(request, "compare/compare.html", 422 if wrong else 200, **values)
@@ -158,9 +167,8 @@ def _count(field: str, text: str, usual: int) -> int:
 def _better(found: Between) -> tuple[str, list[str]]:
     """What the page says where no set was asked for: which is better for what, the surest first."""
     compared = found.compared
-    tags = {m.tag: m.tag for m in compared.motors}
     known = sorted((b for b in compared.better if b.best), key=lambda b: -b.p)
-    said = [f"{words.better_words(b, tags, compared.rows)}." for b in known]
+    said = [f"{words.better_words(b, compared.rows)}." for b in known]
     out = [
         f"{QUANTITIES[name].title} of {tag}: its rig was out when it was read, read it again."
         for tag, name in sorted(compared.out)
@@ -205,22 +213,23 @@ def _headline(found: Between) -> tuple[str, list[str]]:
 def _drawn(row: Row, found: Compared, now: datetime) -> Drawn:
     low = min(s.value - _COVERAGE * s.u for s in row.values)
     high = max(s.value + _COVERAGE * s.u for s in row.values)
-    scale = (WIDTH - 60) / (high - low) if high > low else 0.0
-    order = sorted(row.values, key=lambda s: found.letters[s.tag])
+    scale = (WIDTH - NAMES - 30) / (high - low) if high > low else 0.0
+    places = {m.tag: i for i, m in enumerate(found.motors)}
+    order = sorted(row.values, key=lambda s: places[s.tag])
     bars = []
     for lane, s in enumerate(order):
         width = max(_LEAST_BAR, 2 * _COVERAGE * s.u * scale)
-        x = 30 + (s.value - low) * scale - width / 2
-        letter = found.letters[s.tag]
-        value = f"{s.value:.{row.quantity.decimals}f} {row.quantity.unit}"
-        bars.append(Bar(letter, ord(letter) - ord("A"), round(x, 1), round(width, 1), PAD + LANE * lane, value))
+        x = NAMES + (s.value - low) * scale - width / 2
+        digits = row.quantity.decimals
+        value = f"{s.value:.{digits}f} ± {s.u:.{digits if round(s.u, digits) else digits + 1}f}"
+        bars.append(Bar(s.tag, places[s.tag], round(x, 1), round(width, 1), PAD + LANE * lane, value, s.at))
     unit = f"{row.quantity.unit}, {_equal(row)}".rstrip(", ")
     return Drawn(
         row.quantity.title,
         unit,
         bars,
         2 * PAD + LANE * len(bars),
-        words.row_words(row, found.letters),
+        words.row_words(row),
         words.sure_words(row),
         _beside(row, found, now),
     )
@@ -236,16 +245,16 @@ def _equal(row: Row) -> str:
 
 def _beside(row: Row, found: Compared, now: datetime) -> list[str]:
     """What has to be said of single motors."""
-    said = [f"{found.letters[s.tag]} translated from {s.from_rig}" for s in row.values if s.from_rig]
-    if once := [found.letters[s.tag] for s in row.values if s.once]:
+    said = [f"{s.tag} translated from {s.from_rig}" for s in row.values if s.from_rig]
+    if once := [s.tag for s in row.values if s.once]:
         said.append(f"{listed(once)} read once: a second run makes it surer")
     for p in row.parted:
-        letter, why = found.letters[p.tag], p.why.partition(": ")[2]
+        tag, why = p.tag, p.why.partition(": ")[2]
         if p.cool_at:
             at = f"comparable at {p.cool_at.astimezone():%H:%M}" if p.cool_at > now else "cool by now: read it again"
-            said.append(f"{letter} was read warmer or colder, {at}")
+            said.append(f"{tag} was read warmer or colder, {at}")
         elif p.condition == "rig":
-            said.append(f"{letter}: another rig. Five motors read on both would compare")
+            said.append(f"{tag}: another rig. Five motors read on both would compare")
         else:
-            said.append(f"{letter} does not compare: {why}")
+            said.append(f"{tag} does not compare: {why}")
     return said

@@ -1,0 +1,48 @@
+"""The score of motors that stand beside each other: what was read of them, over their mean, by mass."""
+
+from collections.abc import Mapping, Sequence
+from statistics import mean, stdev
+
+from sqlalchemy.orm import Session
+
+from waldhorn.core.base.errors import InputError
+from waldhorn.core.base.units import read_number
+from waldhorn.core.comparing.differences import Row
+from waldhorn.core.comparing.score import PARTS, READ_TO_PCT, Read, Scored, label_truth, scores
+from waldhorn.core.motors.leads import comparable_mass
+from waldhorn.store import fleet, motors
+
+
+def weights_of(typed: Mapping[str, str]) -> dict[str, float]:
+    """How much each part weighs, 1 where nothing is typed; raises InputError with its field."""
+    found = {}
+    for name, title in PARTS.items():
+        text = typed.get(f"weigh-{name}", "").strip()
+        try:
+            found[name] = read_number(text, title, "count", 0, 100) if text else 1.0
+        except InputError as refused:
+            raise InputError(f"weigh-{name}", refused.sentence) from refused
+    return found
+
+
+def scored(session: Session, tags: Sequence[str], rows: Sequence[Row], weights: Mapping[str, float]) -> list[Scored]:
+    """Scores of these motors, the best first; none where fewer than two have anything a score is made of. `rows` are
+    their quantities at equal conditions, of which KV tells how true the label is."""
+    by_tag = {row.tag: row for tag in tags if (row := motors.find(session, tag))}
+    read = fleet.scored(session, [row.id for row in by_tag.values()])
+    if not read:
+        return []
+    parts = {tag: {n: _read(values) for n, values in read.get(row.id, {}).items()} for tag, row in by_tag.items()}
+    kv = next((r for r in rows if r.quantity.name == "kv"), None)
+    for s in kv.values if kv else ():
+        label = by_tag[s.tag].label_kv if s.tag in by_tag else None
+        if label:
+            parts[s.tag]["label_truth"] = Read(label_truth(s.value, label), 100 * s.u / label)
+    masses = {tag: comparable_mass(row.mass_g, row.lead_mm, row.lead_awg) for tag, row in by_tag.items()}
+    return scores(parts, masses, weights)
+
+
+def _read(values: Sequence[float]) -> Read:
+    middle = mean(values)
+    own = stdev(values) / len(values) ** 0.5 if len(values) > 1 else 0.0
+    return Read(middle, max(own, READ_TO_PCT / 100 * middle))
