@@ -169,3 +169,12 @@ def test_a_machine_says_who_sits_there_since_when_and_accuses_nobody_who_came_la
         shaking = fleet.latest_vibration(session, {"Marten"}, NOW + timedelta(days=1))["Marten"]
         assert list(shaking) == [motors.find(session, "T-3").id]
     assert held == [("T-2", "left", NOW, None), ("T-3", "right", None, None), ("T-1", "left", None, NOW)]
+
+
+def test_every_measure_comes_in_alone_from_a_sheet_with_its_own_unit(tmp_path):
+    values = {m.name: (m.low + min(m.high, 50)) / 2 + 0.25 for m in MEASURES.values()}
+    lines = (f"T-1,2026-05-02,{n},{v:.2f},{MEASURES[n].unit}" for n, v in values.items())
+    rows = sheet_of(tmp_path, "motor,date,measure,value,unit\n" + "\n".join(lines) + "\n")
+    assert [row.wrong for row in rows if row.wrong] == []
+    found = {r["measure"]: float(r["value"]) for row in rows for r in row.readings}
+    assert found == pytest.approx({n: round(v, 2) for n, v in values.items()})

@@ -14,6 +14,7 @@ from waldhorn.pit.bench.steps import STEPS
 from waldhorn.pit.judging import judging
 from waldhorn.pit.motors import book, facts
 from waldhorn.pit.motors.book import Asked
+from waldhorn.pit.motors.last_read import last_read
 from waldhorn.store import motors, readings
 
 NOW = day(40)
@@ -243,3 +244,11 @@ def test_a_reading_of_another_motor_is_not_put_right(store, hang):
     hang(full(0))
     with pytest.raises(InputError, match="there no more"):
         book.put_right(store, "B-1", NOW, "nobody", {"value": "1"})
+
+
+def test_what_stands_on_a_strip_is_not_told_twice(store, hang):
+    motor_id = hang(full(0), full(14))
+    with store.reading() as session:
+        known = readings.history(session, motor_id)
+    seen = book.look(store, "B-1", NOW, Asked()).seen
+    assert {one.measure for one in last_read(known, seen.judgement.evidence)} <= {"noise_background"}

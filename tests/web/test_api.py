@@ -12,6 +12,7 @@ from fastapi.testclient import TestClient
 from hypothesis import given, settings
 
 from made import NOW
+from waldhorn.core.measuring.measures import MEASURES
 from waldhorn.store import api_keys, readings, rigs
 from waldhorn.store.engine import open_store
 from waldhorn.web.api.routes import create_api
@@ -166,3 +167,11 @@ def test_whatever_is_sent_is_answered_as_described(described, path):
 
     fuzz()
     assert tried > 0
+
+
+def test_every_measure_is_taken_alone_and_told_again_to_the_digit(keyed):
+    values = {m.name: (m.low + min(m.high, 50)) / 2 + 0.0625 for m in MEASURES.values()}
+    sent = [READING | {"measure": n, "value": v, "unit": MEASURES[n].unit, "check": "alone"} for n, v in values.items()]
+    assert keyed.post("/api/v1/readings", json=sent).json()["stored"] == len(MEASURES)
+    told = keyed.get(f"/api/v1/motors/{READING['motor']}/readings").json()
+    assert {r["measure"]: r["value"] for r in told if r["check"] == "alone"} == values

@@ -317,7 +317,11 @@ def _worked_out(cells: Mapping[str, Sequence[Entry]]) -> dict[str, float]:
 
 def under_words(rows: Sequence[ReadingRow], rig: str) -> list[str]:
     """Under which conditions readings were taken together, the rig where it is not that of the check."""
-    conditions = [readings.to_reading(r).conditions for r in rows]
+    return words_under([readings.to_reading(r).conditions for r in rows], rig)
+
+
+def words_under(conditions: Sequence[Conditions], rig: str = "") -> list[str]:
+    """Conditions in words, the rig where it is not the one that is known anyway."""
 
     def first(name: str) -> float | str | None:
         return next((v for c in conditions if (v := getattr(c, name)) not in (None, "")), None)

@@ -15,6 +15,7 @@ from waldhorn.pit.bench import checks, undoing
 from waldhorn.pit.judging import judging, view_cache
 from waldhorn.pit.judging.unit_of_work import changing
 from waldhorn.pit.motors import resale
+from waldhorn.pit.motors.last_read import LastRead, last_read
 from waldhorn.pit.settings import limits_and_prices
 from waldhorn.pit.settings.pit import over_the_rules
 from waldhorn.store import cached_verdicts, changes, motors
@@ -29,7 +30,7 @@ Answer = TypeVar("Answer")
 class MotorPage:
     """Everything a motor's page draws: its row, what is known and judged of it, who signed what (newest last) and who
     was right later, what was done and what was undone last, the check it lies on the bench with, dates that cannot be,
-    what the rules of its class say, and why it is off the rack."""
+    what the rules of its class say, why it is off the rack, and the last of what stands on no strip."""
 
     row: MotorRow
     look: view_cache.Look
@@ -42,6 +43,7 @@ class MotorPage:
     odd_dates: list[str]
     over_the_rules: list[str]
     gone: str
+    also_read: Sequence[LastRead]
 
 
 def look(store: Store, tag: str, now: datetime, as_of: datetime | None = None, undone: bool = False) -> MotorPage:
@@ -62,6 +64,7 @@ def look(store: Store, tag: str, now: datetime, as_of: datetime | None = None, u
             _odd_dates(seen.history, now),
             over_the_rules(pit_store.load(session), seen.history.motor.motor_class, list(seen.judgement.evidence)),
             judging.off_the_rack(seen.history),
+            last_read(seen.history, seen.judgement.evidence),
         )
 
 

@@ -14,11 +14,12 @@ from waldhorn.core.base.history import History
 from waldhorn.core.base.vocabulary import EventKind
 from waldhorn.core.judging.verdict import Judgement
 from waldhorn.core.measuring.inspection import ITEMS
-from waldhorn.core.measuring.measures import QUANTITIES
+from waldhorn.core.measuring.measures import MEASURES, QUANTITIES
 from waldhorn.exchange import tag_code
 from waldhorn.pit.bench import run_sheets
 from waldhorn.pit.judging import judging
 from waldhorn.pit.judging.view_cache import look_at
+from waldhorn.pit.motors.last_read import last_read
 from waldhorn.store import cached_verdicts, findings, pit
 from waldhorn.store import motors as motor_store
 from waldhorn.web.common.pages import Now, StoreOf, missing, page
@@ -97,6 +98,8 @@ def _of_report(session: Session, motor_id: str, history: History, judged: Judgem
         "looked_at": [(ITEMS[n].title if n in ITEMS else n, one) for n, one in latest.items()],
         "pictures": findings.of_motors(session, [motor_id])[motor_id].pictures,
         "all_signed": cached_verdicts.all_signed(session, [motor_id])[::-1],
+        "also_read": last_read(history, judged.evidence),
+        "measures": MEASURES,
         "last_check": max((c.at for c in history.checks), default=None),
     }
 
