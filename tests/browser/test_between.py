@@ -51,13 +51,16 @@ def test_a_set_of_three_is_put_into_its_machine_and_can_be_undone(page):
 def test_what_cannot_be_compared_is_said_beside_the_field(page):
     for tags, words in (
         ("VS-01", "name two to 40"),
-        ("VS-01,VS-20", "an inrunner and an outrunner"),
         ("VS-01,vs-01", "the same motor twice"),
         ("VS-01,XX-9", "no motor XX-9"),
     ):
         page.goto(f"/compare?tags={tags}")
         expect(page.locator("#wrong-tags")).to_contain_text(words)
         expect(page.locator("#tags")).to_have_value(tags)
+    page.goto("/compare?tags=VS-01,VS-20")
+    expect(page.locator(".between-bar").first).to_be_visible()
+    page.goto("/compare?tags=VS-01,VS-20&take=2")
+    expect(page.locator("h1 + p")).to_contain_text("an inrunner and an outrunner make no set")
     page.goto("/compare?tags=VS-01,VS-03&take=5")
     expect(page.locator("h1 + p")).to_contain_text("a set of 5 out of 2")
 

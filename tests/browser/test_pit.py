@@ -19,12 +19,13 @@ def test_a_motor_is_taken_in_by_keyboard_in_one_go(page):
     typed = {
         "tag": "VS-07",
         "model": "Skerry 36",
-        "owner": "Ines",
+        "kind": None,
+        "label_kv": "3450",
         "machine": "Grebe",
         "position": "",
-        "kind": None,
+        "everything else": "\n",
+        "owner": "Ines",
         "sensored": None,
-        "label_kv": "3450",
         "turns": "",
         "poles": "5",
         "poles_known_by": None,
@@ -67,16 +68,17 @@ def test_what_is_typed_about_a_new_motor_survives_a_reload(page):
 def test_the_second_and_four_more_of_a_model_are_on_the_rack_in_a_few_strokes(page):
     page.goto("/motors/VS-07")
     page.keyboard.press("n")
-    expect(page.locator("#tag")).to_have_value("VS-31")
     expect(page.locator("#model")).to_have_value("Skerry 36")
     expect(page.locator("#machine")).to_have_value("")
+    first = int(page.locator("#tag").input_value().removeprefix("VS-"))
+    assert first > 30
     page.keyboard.press("Control+Enter")
-    expect(page.locator("h1, .head-tag").first).to_contain_text("VS-31")
+    expect(page.locator("h1, .head-tag").first).to_contain_text(f"VS-{first}")
     page.keyboard.press("n")
     page.get_by_label("how many").fill("4")
     page.keyboard.press("Control+Enter")
-    expect(page.locator("h1, .head-tag").first).to_contain_text("VS-35")
-    page.goto("/motors/VS-33")
+    page.wait_for_url(lambda url: "/motors/VS-" in url and int(url.rpartition("-")[2]) >= first + 4)
+    page.goto(f"/motors/VS-{first}")
     expect(page.locator("header")).to_contain_text("Skerry 36")
     page.goto("/motors/new?like=VS-07")
     page.get_by_label("how many").fill("many")

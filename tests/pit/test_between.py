@@ -54,7 +54,6 @@ def test_motors_that_were_never_read_have_no_rows_and_no_set(demo_store, now):
     ("tags", "words"),
     [
         (["VS-01"], "1 to compare"),
-        (["VS-01", "VS-20"], "motors of one kind"),
         (["VS-01", "VS-99"], "no motor VS-99"),
         (["VS-01", "vs-01 "], "the same motor twice"),
     ],
@@ -124,3 +123,11 @@ def test_what_was_read_while_the_rig_was_out_is_left_out_and_said(demo_store, no
     rows = {r.quantity.name: r for r in found.rows}
     assert [s.tag for s in rows["no_load_current"].values] == ["VS-01", "VS-03"]
     assert "VS-06" in [s.tag for s in rows["kv"].values]
+
+
+def test_an_inrunner_and_an_outrunner_compare_in_what_both_have_and_make_no_set(demo_store, now):
+    with demo_store.reading() as session:
+        found = between(session, ["VS-01", "VS-20"], now)
+    assert {m.tag for m in found.compared.motors} == {"VS-01", "VS-20"}
+    assert all(p.why for row in found.compared.rows for p in row.parted)
+    assert (found.partition.sets, found.partition.refused) == ((), "an inrunner and an outrunner make no set")

@@ -154,6 +154,47 @@ def test_the_timing_of_a_controller_is_noted_and_shown_at_the_shaft(session, che
     assert look(session, check, "setup").view.words == ("25° electrical are 12.5° at the shaft.",)
 
 
+def test_pulls_of_two_meters_make_no_line_and_are_compared_by_the_pair_at_hand(session, check):
+    for at, amps in (("20", "2.0"), ("24", "2.4")):
+        take(
+            session,
+            check,
+            "set_timing",
+            setting=at,
+            amps=amps,
+            target="2.6",
+            tolerance="0.05",
+            resolution="1",
+            meter="clamp",
+        )
+    for at, amps in (("24", "2.8"), ("28", "3.4")):
+        take(
+            session,
+            check,
+            "set_timing",
+            setting=at,
+            amps=amps,
+            idle="0.2",
+            target="2.6",
+            tolerance="0.05",
+            resolution="1",
+            meter="analyser",
+        )
+    view = look(session, check, "set_timing").view
+    assert [(p.setting_deg, round(p.amps, 2)) for p in view.pulls] == [(24, 2.6), (28, 3.2)]
+    assert view.words[0] == "2 pulls by clamp stand apart: it shows 0.92 ± 0.04 of this one."
+    typed = look(session, check, "set_timing").typed
+    assert (typed["meter"], typed["idle"]) == ("analyser", "0.2")
+    assert ("idle_current", 0.2) in stored(session)
+
+
+def test_two_pulls_of_one_setting_that_do_not_agree_are_asked_about(session, check):
+    for amps in ("2.0", "2.6"):
+        take(session, check, "set_timing", setting="24", amps=amps, target="2.6", tolerance="0.05", resolution="1")
+    words = look(session, check, "set_timing").view.words
+    assert words[0] == "At 24° 2.00 and 2.60 A: pull once more, set the wrong aside."
+
+
 def test_a_peak_apart_is_set_aside_and_counts_no_more(session, check):
     take(session, check, "detent", unit="N·mm", peaks="18.2 18.6 18.1 18.9 29 18.3")
     checks.set_outliers_aside(session, ctx_of(session, check), STEPS["detent"])

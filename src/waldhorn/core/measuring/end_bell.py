@@ -21,6 +21,7 @@ BEYOND_DEG = 5.0  # never propose a setting further than this beyond the pulls m
 KV_PER_DEG, KV_PER_DEG_U = 0.005, 0.002  # share of KV a degree of advance buys [1]
 CURRENT_PER_DEG, CURRENT_PER_DEG_U = 0.05, 0.02  # growth of no-load current a degree, before pulls show it [1]
 CURRENT_U = 0.03  # how well a pull repeats, one sigma, as a share of the current [1]
+ODD_REPEAT = 4.0  # standard uncertainties of a pull: no two of one setting lie so far apart by chance
 LEAST_APART_DEG = 2.0  # pulls nearer than this show nothing of the growth [1]
 
 
@@ -54,6 +55,53 @@ class Proposal:
     setting_deg: float
     reached: bool
     words: str
+
+
+def odd_repeat(pulls: Sequence[TimingPull]) -> tuple[TimingPull, TimingPull] | None:
+    """Two pulls at one setting that lie further apart than pulls repeat: one of them, or the setting, is wrong.
+
+    >>> odd_repeat([TimingPull(24, 2.0), TimingPull(24, 2.05)])
+    >>> odd_repeat([TimingPull(24, 2.0), TimingPull(24, 2.6)])
+    (TimingPull(setting_deg=24, amps=2.0, rpm=None), TimingPull(setting_deg=24, amps=2.6, rpm=None))
+    """
+    alike = ((a, b) for i, a in enumerate(pulls) for b in pulls[i + 1 :] if a.setting_deg == b.setting_deg)
+    return next((p for p in alike if abs(math.log(p[1].amps / p[0].amps)) > ODD_REPEAT * CURRENT_U), None)
+
+
+def between_meters(mine: Sequence[TimingPull], other: Sequence[TimingPull]) -> tuple[float, float] | None:
+    """What one meter shows of another, by the settings that were pulled with both.
+
+    Parameters
+    ----------
+    mine, other : sequence of TimingPull
+        Pulls of one motor, by one meter each.
+
+    Returns
+    -------
+    (ratio, u) or None
+        Amps of the one over amps of the other, no unit, with one standard uncertainty; None without a setting in
+        common.
+
+    Notes
+    -----
+    Formula: geometric mean of a/b over the settings in common, a and b the mean of their pulls; u = √2·u(pull)·ratio/√n
+
+    Source: [1]_.
+
+    Examples
+    --------
+    >>> ratio, u = between_meters([TimingPull(24, 2.2)], [TimingPull(24, 2.0)])
+    >>> round(ratio, 3), round(u, 3)
+    (1.1, 0.047)
+    """
+    logs = []
+    for setting in {p.setting_deg for p in mine} & {p.setting_deg for p in other}:
+        one, two = ([p.amps for p in pulls if p.setting_deg == setting] for pulls in (mine, other))
+        logs.append(math.log(sum(one) / len(one) / (sum(two) / len(two))))
+    if not logs:
+        return None
+    ratio = math.exp(sum(logs) / len(logs))
+    return ratio, math.sqrt(2) * CURRENT_U * ratio / math.sqrt(len(logs))
 
 
 def growth(pulls: Sequence[TimingPull]) -> float:

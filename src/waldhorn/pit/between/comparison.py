@@ -82,8 +82,7 @@ def between(
     Raises
     ------
     InputError
-        A tag that is not on the rack, the same one twice, fewer than two or more than forty, or motors of different
-        kinds.
+        A tag that is not on the rack, the same one twice, fewer than two or more than forty.
     """
     found = _named(session, tags)
     runs = figures_store.taken_for(session, list(found), (Purpose.TIMING_PULL,))
@@ -114,6 +113,8 @@ def between(
         out,
     )
     try:
+        if len({m.kind for m in facts if m.kind}) > 1:
+            raise InputError("tags", "an inrunner and an outrunner make no set")
         return Between(compared, _partition(rows, take or 2, machines, within))
     except InputError as refused:
         return Between(compared, Partition(refused=refused.sentence))
@@ -129,10 +130,7 @@ def _named(session: Session, tags: Sequence[str]) -> dict[str, Motor]:
     known = motors.by_tags(session, keys)
     if strange := [t for t, key in zip(tags, keys, strict=True) if key not in known]:
         raise InputError("tags", f"no motor {', '.join(strange)} on this rack")
-    found = dict(known[key] for key in keys)
-    if len({m.kind for m in found.values()}) > 1:
-        raise InputError("tags", "an inrunner and an outrunner do not compare: name motors of one kind")
-    return found
+    return dict(known[key] for key in keys)
 
 
 def _on_bench(session: Session, motor_ids: Sequence[str], now: datetime) -> dict[str, dict[str, Latest]]:

@@ -24,11 +24,14 @@ TOLERANCE_A, RESOLUTION_DEG = 0.05, 1.0
 
 
 class SetTimingFields(Fields):
-    """One pull: electrical degrees, A, rpm; and the goal: A, A, degrees, rpm per A."""
+    """One pull: electrical degrees, A, rpm, by which meter, A of the controller alone where the meter sees it; and the
+    goal: A, A, degrees, rpm per A."""
 
     setting: Annotated[float | None, Ask("end bell at, ° electrical", "timing_mean", required=True)] = None
     amps: Annotated[float | None, Ask("amps", "no_load_current", required=True)] = None
     rpm: Annotated[float | None, Ask("rpm", "rpm")] = None
+    meter: Annotated[str | None, Ask("meter", modest=True)] = None
+    idle: Annotated[float | None, Ask("controller alone, A", "idle_current", modest=True)] = None
     target: Annotated[float | None, Ask("target, A", "no_load_current", required=True, modest=True)] = None
     tolerance: Annotated[
         float | None, Ask("close enough, A", "no_load_current", habit="0.05", required=True, modest=True)
@@ -64,7 +67,7 @@ class SetTiming(Step[SetTimingFields, SetTimingView]):
     fields = SetTimingFields
     powered = True
     stays = True
-    measures = ("no_load_current", "rpm")
+    measures = ("no_load_current", "rpm", "idle_current")
     purposes = (Purpose.TIMING_PULL,)
     hold_s = 4
 
@@ -78,19 +81,16 @@ class SetTiming(Step[SetTimingFields, SetTimingView]):
         kept = (goal,) if goal and (ctx.goal() is None or _differs(goal, ctx.goal())) else ()
         if values.setting is None:
             return Taken(findings=kept)
-        found = (("no_load_current", values.amps), ("rpm", values.rpm))
-        pulls = tuple(
-            ctx.powered(m, v, run, FULL_THROTTLE_PCT, timing_set_deg=values.setting, purpose=Purpose.TIMING_PULL)
-            for m, v in found
-            if v is not None
-        )
+        found = (("no_load_current", values.amps), ("rpm", values.rpm), ("idle_current", values.idle))
+        under = {"timing_set_deg": values.setting, "meter": values.meter or "", "purpose": Purpose.TIMING_PULL}
+        pulls = tuple(ctx.powered(m, v, run, FULL_THROTTLE_PCT, **under) for m, v in found if v is not None)
         return Taken(pulls, kept)
 
     def view(self, ctx: CheckContext, values: SetTimingFields, fresh: Sequence[Reading]) -> SetTimingView:
         """The curve through the pulls, the next setting, the price of a degree, the knee."""
         pulls, goal = self.pulls(ctx, fresh), self._goal(ctx, values)
         found = self.proposal(ctx, values, fresh)
-        figures, words = [], []
+        figures, words = [], self._meter_words(ctx, pulls, fresh)
         if found and goal:
             title = "leave it at" if found.reached else "next, set"
             figures.append(
@@ -124,6 +124,9 @@ class SetTiming(Step[SetTimingFields, SetTimingView]):
         """The goal as last given, and the setting that was proposed."""
         goal = ctx.goal()
         usual = {"tolerance": f"{TOLERANCE_A:g}", "resolution": f"{RESOLUTION_DEG:g}"}
+        if before := self.readings(ctx):
+            idle = [r.value for r in before if r.measure == "idle_current"]
+            usual |= {"meter": before[-1].conditions.meter} | ({"idle": f"{idle[-1]:g}"} if idle else {})
         if goal is None:
             return usual
         kept = {
@@ -170,15 +173,38 @@ class SetTiming(Step[SetTimingFields, SetTimingView]):
         )
 
     def pulls(self, ctx: CheckContext, fresh: Sequence[Reading] = ()) -> list[TimingPull]:
-        """The pulls so far, in order, the one being typed last."""
+        """The pulls so far by the meter at hand, in order, the one being typed last: two meters make no line."""
+        by = self._by_meter(ctx, fresh)
+        return by[list(by)[-1]] if by else []
+
+    def _by_meter(self, ctx: CheckContext, fresh: Sequence[Reading]) -> dict[tuple[str, str], list[TimingPull]]:
+        """Pulls by rig and meter, those of the last used one last; without what the controller alone drew."""
         runs = [run for run in self.runs(ctx).values() if all(r.accepted for r in run)]
-        found = []
+        found: dict[tuple[str, str], list[TimingPull]] = {}
         for run in [*runs, list(fresh)] if fresh else runs:
             by = {r.measure: r.value for r in run}
-            if by.get("no_load_current"):
-                setting = run[0].conditions.timing_set_deg or 0.0
-                found.append(TimingPull(setting, by["no_load_current"], by.get("rpm")))
+            amps = by.get("no_load_current", 0.0) - by.get("idle_current", 0.0)
+            if amps > 0:
+                under = run[0].conditions
+                mine = found.pop((under.rig, under.meter), [])
+                found[under.rig, under.meter] = [*mine, TimingPull(under.timing_set_deg or 0.0, amps, by.get("rpm"))]
         return found
+
+    def _meter_words(self, ctx: CheckContext, pulls: Sequence[TimingPull], fresh: Sequence[Reading]) -> list[str]:
+        """What is asked about two pulls that do not agree, and about pulls by another meter."""
+        said = []
+        if odd := end_bell.odd_repeat(pulls):
+            one, two = odd
+            said.append(
+                f"At {one.setting_deg:g}° {one.amps:.2f} and {two.amps:.2f} A: pull once more, set the wrong aside."
+            )
+        *others, here = list(self._by_meter(ctx, fresh).items()) or [((("", "")), [])]
+        for (rig, meter), theirs in others:
+            name = meter or "the meter without a name" if rig == here[0][0] else f"{meter} on {rig}".strip()
+            known = end_bell.between_meters(here[1], theirs)
+            told = f": it shows {1 / known[0]:.2f} ± {known[1] / known[0] ** 2:.2f} of this one" if known else ""
+            said.append(f"{len(theirs)} pull{'s' if len(theirs) != 1 else ''} by {name} stand apart{told}.")
+        return said
 
     def proposal(
         self, ctx: CheckContext, values: SetTimingFields, fresh: Sequence[Reading]
