@@ -234,3 +234,13 @@ def test_values_that_travel_are_frozen():
         if is_dataclass(kind) and not kind.__dataclass_params__.frozen
     }
     assert thawed == set()
+
+
+def test_what_is_typed_and_arrives_after_its_motor_was_taken_in_is_let_go(session):
+    facts.keep_draft(session, FACTS, "one")
+    assert facts.draft(session)["tag"] == "VS-01"
+    facts.take_in(session, FACTS, NOW, "one")
+    facts.keep_draft(session, FACTS, "one")
+    assert facts.draft(session) == {}
+    facts.keep_draft(session, FACTS | {"tag": "VS-02"}, "two")
+    assert facts.draft(session)["tag"] == "VS-02"

@@ -19,6 +19,7 @@ from waldhorn.store import motors as store
 from waldhorn.store.models import ChangeKind, MotorRow
 
 TAKE_IN_DRAFT = "take-in"
+_TAKEN = "taken with form"
 
 # field: (name in a refusal, dimension, whether whole); the range is only what a number can be at all
 _NUMBERS = {
@@ -132,7 +133,19 @@ def problems(session: Session, typed: Mapping[str, str], but: str = "") -> dict[
     return wrong
 
 
-def take_in(session: Session, typed: Mapping[str, str], now: datetime) -> list[str]:
+def keep_draft(session: Session, typed: Mapping[str, str], form: str) -> None:
+    """Keep what is typed of a new motor; what arrives late of a form that was taken by then is let go."""
+    if not (form and drafts.of_form(session, TAKE_IN_DRAFT).get(_TAKEN) == form):
+        drafts.keep_form(session, TAKE_IN_DRAFT, typed)
+
+
+def draft(session: Session) -> dict[str, str]:
+    """What is typed of a new motor so far."""
+    typed = drafts.of_form(session, TAKE_IN_DRAFT)
+    return {} if _TAKEN in typed else typed
+
+
+def take_in(session: Session, typed: Mapping[str, str], now: datetime, form: str = "") -> list[str]:
     """Store a new motor, or `count` of a kind with tags counted on; returns their tags. Raises InputErrors."""
     wrong = problems(session, typed)
     count = 1
@@ -151,7 +164,7 @@ def take_in(session: Session, typed: Mapping[str, str], now: datetime) -> list[s
         add(session, motor, now)
         tags.append(motor.tag)
         motor = replace(motor, tag=next_free_tag(session, motor.tag))
-    drafts.keep_form(session, TAKE_IN_DRAFT, {})
+    drafts.keep_form(session, TAKE_IN_DRAFT, {_TAKEN: form} if form else {})
     return tags
 
 

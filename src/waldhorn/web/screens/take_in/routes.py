@@ -14,7 +14,6 @@ from waldhorn.core.motors.facts import KINDS, MAGNETS
 from waldhorn.pit.bench import concurrent_edits
 from waldhorn.pit.judging.unit_of_work import changing
 from waldhorn.pit.motors import facts as pit
-from waldhorn.store import drafts
 from waldhorn.store import motors as motor_store
 from waldhorn.web.common.addresses import address
 from waldhorn.web.common.pages import Now, StoreOf, Typed, as_shown, go, is_htmx, page
@@ -85,7 +84,7 @@ def form(
                 "tag": pit.next_free_tag(session, row.tag),
                 "like": row.tag,
             }
-        typed = known or drafts.of_form(session, pit.TAKE_IN_DRAFT)
+        typed = known or pit.draft(session)
         wrong = pit.problems(session, typed) if typed else {}
         shown = {name: words for name, words in wrong.items() if typed.get(name)}
         return page(request, "take_in/take_in.html", **_values(session, typed, shown))
@@ -95,7 +94,7 @@ def form(
 def keep(request: Request, store: StoreOf, typed: Typed) -> HTMLResponse:
     """Keep what is typed, say what cannot be, redraw the motor."""
     with store.writing() as session:
-        drafts.keep_form(session, pit.TAKE_IN_DRAFT, typed)
+        pit.keep_draft(session, typed, request.state.form_id)
     with store.reading() as session:
         wrong = {name: words for name, words in pit.problems(session, typed).items() if typed.get(name)}
         return page(request, "take_in/_take_in_live.html", **_values(session, typed, wrong))
@@ -106,7 +105,7 @@ def take_in(request: Request, store: StoreOf, now: Now, typed: Typed) -> Respons
     """Store the motor and go on to its page, or say what cannot be."""
     try:
         with changing(store, now) as session:
-            tags = pit.take_in(session, typed, now)
+            tags = pit.take_in(session, typed, now, request.state.form_id)
     except InputErrors as refusals:
         with store.reading() as session:
             template = "take_in/_take_in_form.html" if is_htmx(request) else "take_in/take_in.html"
