@@ -85,8 +85,11 @@ def few_file(demo_file: Path, tmp_path_factory: pytest.TempPathFactory) -> Path:
                 if column in columns[name]:
                     store.execute(f"DELETE FROM {name} WHERE {column} IN ({theirs})")
         store.execute(f"DELETE FROM motor WHERE id IN ({gone})")
-        for name in ("check_revision", "reading_revision"):
-            of = {"check_revision": "bench_check", "reading_revision": "reading"}[name]
+        for of, name in (
+            ("motor", "motor_revision"),
+            ("bench_check", "check_revision"),
+            ("reading", "reading_revision"),
+        ):
             store.execute(f"DELETE FROM {name} WHERE of_id NOT IN (SELECT id FROM {of})")
     return file
 

@@ -8,6 +8,8 @@ from waldhorn.core.base.errors import InputError, InputErrors
 from waldhorn.core.base.history import Check, Motor, Reading
 from waldhorn.core.base.vocabulary import Purpose
 from waldhorn.core.measuring.measures import MEASURES
+from waldhorn.exchange import exporting
+from waldhorn.exchange.importing import import_tables
 from waldhorn.pit.bench import checks, undoing
 from waldhorn.pit.bench.context import load
 from waldhorn.pit.bench.steps import STEPS
@@ -99,6 +101,24 @@ def test_a_reading_put_right_is_judged_anew_keeps_what_it_was_and_can_be_undone(
         assert undoing.undo_last(session, motor_id, NOW) == "no-load current 20 corrected to 2 A"
     back = next(e for e in entries(book.look(store, "B-1", NOW, Asked())) if e.row.id == again.row.id)
     assert (back.row.value, list(back.before)) == (20.0, [])
+
+
+def test_a_corrected_reading_that_comes_back_in_an_export_is_known(store, hang, tmp_path):
+    motor_id = hang(full(0), full(14))
+
+    def comes_back():
+        with store.writing() as session:
+            exporting.export_tables(session, tmp_path)
+            before = readings.count(session)
+            import_tables(session, [tmp_path / "motors.csv", tmp_path / "readings.csv"], lambda *_: None)
+            return readings.count(session) - before
+
+    one = entries(book.look(store, "B-1", NOW, Asked(measure="no_load_current")))[0]
+    book.put_right(store, "B-1", NOW, one.row.id, {"value": "2.71 A"})
+    assert comes_back() == 0
+    with store.writing() as session:
+        undoing.undo_last(session, motor_id, NOW)
+    assert comes_back() == 0
 
 
 def test_set_aside_with_a_reason_and_counted_again(store, hang):

@@ -130,10 +130,12 @@ def test_a_degree_of_timing_is_priced_by_the_motors_own_sweep(demo_store):
     assert own.words[1].endswith("a degree more is a quarter hotter than now.")
 
 
-def test_a_motor_without_an_end_bell_has_no_timing_to_price(demo_store):
+def test_a_motor_without_sensors_is_priced_by_the_timing_of_its_controller(demo_store):
     found = known(demo_store, "VS-24")
     told = prediction.answer(found, "VS-24", prediction.read({"load": f"VS-24|{found['VS-24'].driven[0].what}"}, found))
-    assert told.timing is None
+    assert told.timing is not None
+    assert not told.timing.own_sweep
+    assert told.timing.degree["amps"][0] > 0
 
 
 def test_the_same_motor_wound_otherwise_turns_the_same_propeller(demo_store):

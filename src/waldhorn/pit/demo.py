@@ -173,7 +173,7 @@ def _shown(
         "load_rpm": round(spun.rpm, -1),
     }
     if on.thrust:
-        told["thrust"] = round(on.thrust * spun.rpm**2 * (1 + _STAND_SHOWS * rng.standard_normal()))
+        told["thrust"] = round(on.thrust * spun.rpm**2 * (1 + _STAND_SHOWS * rng.standard_normal()), 0)
     return told
 
 
@@ -191,7 +191,10 @@ def _spin_flywheels(session: Session, now: datetime) -> None:
         under = Conditions(rig="green bench", throttle_pct=100.0, motor_c=26.0, on_shaft="flywheel")
         key = f"flywheel {at:%Y-%m-%d}"
         check_id = readings.check_ids(session, [(motor_id, key, at, under)])[motor_id, key]
-        told = {"flywheel_torque": round(1000 * torque), "response": round(torque / inertia * 60 / (2 * math.pi), -2)}
+        told = {
+            "flywheel_torque": round(1000 * torque, 0),
+            "response": round(torque / inertia * 60 / (2 * math.pi), -2),
+        }
         readings.add(session, ((check_id, Reading(m, v, at, 1, under)) for m, v in told.items()))
 
 

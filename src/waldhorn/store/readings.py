@@ -301,6 +301,25 @@ def of_book(session: Session, motor_id: str, reading_id: str) -> ReadingRow | No
     return session.scalar(query.where(not_undone(ReadingRow)))
 
 
+def mark_again(session: Session, rows: Iterable[ReadingRow]) -> None:
+    """Tell readings by the value they have now, so that what is exported of them is known when it comes back."""
+    for row in rows:
+        mark = fingerprints.of_reading(to_reading(row), timestamp(row.at))
+        if row.fingerprint in (None, mark):
+            continue
+        alike = select(ReadingRow.occurrence).where(ReadingRow.check_id == row.check_id, ReadingRow.fingerprint == mark)
+        taken = set(session.scalars(alike))
+        row.occurrence = next(n for n in range(len(taken) + 1) if n not in taken)
+        row.fingerprint = mark
+        session.flush()
+
+
+def revised_by(session: Session, act_id: str) -> list[ReadingRow]:
+    """The readings that an act changed."""
+    query = select(ReadingRow).join(ReadingRevisionRow, ReadingRevisionRow.of_id == ReadingRow.id)
+    return list(session.scalars(query.where(ReadingRevisionRow.act_id == act_id).distinct()))
+
+
 def of_act(session: Session, act_id: str) -> list[str]:
     """The motors that an act stored readings of."""
     query = select(CheckRow.motor_id).join(ReadingRow, ReadingRow.check_id == CheckRow.id).distinct()

@@ -66,7 +66,9 @@ def set_words(motors: Sequence[str], alike: bool, score: float) -> str:
     """A set and how alike it is."""
     if alike:
         return f"{listed(motors)}: as alike as {'two' if len(motors) == 2 else 'they'} can be read."
-    return f"{listed(motors)} are the most alike, {score**0.5:.2g} times as far apart as they can be read."
+    times = f"{score**0.5:.2g}"
+    apart = "no further apart than" if times == "1" else f"{times} times as far apart as"
+    return f"{listed(motors)} are the most alike, {apart} they can be read."
 
 
 def partition_words(sets: Sequence[ScoredSet], alike: bool) -> str:

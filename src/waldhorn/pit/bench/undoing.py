@@ -28,7 +28,9 @@ def undo_last(session: Session, motor_id: str, now: datetime, named: str = "") -
         raise InputError("undo", "more is known of this motor by now: it stays")
     words, kind, check_id, step, typed = act_words(act), act.kind, act.check_id, act.step, dict(act.typed)
     others = readings.of_act(session, act.id)  # what was moved there
+    corrected = readings.revised_by(session, act.id)
     changes.undo(session, act, now)
+    readings.mark_again(session, corrected)
     if kind == ChangeKind.TAKE_IN:
         motors.hide(session, [motor_id])
         return words

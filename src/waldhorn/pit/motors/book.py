@@ -167,6 +167,7 @@ def correct(session: Session, motor: MotorRow, reading_id: str, typed: Mapping[s
     values, words = does[what]()
     act = changes.record(session, ChangeKind.CORRECT, now, motor.id, row.check_id, detail=words)
     changes.revise(session, act, [(row, values)])
+    readings.mark_again(session, [row])
     motors.touch(session, [motor.id])
 
 
