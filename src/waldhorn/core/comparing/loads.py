@@ -18,6 +18,9 @@ from itertools import combinations, pairwise
 from statistics import NormalDist, median, stdev
 from typing import Any
 
+import numpy as np
+from numpy.typing import NDArray
+
 from waldhorn.core.base.conditions import FULL_THROTTLE_PCT, at_full_throttle
 from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.history import History, Reading
@@ -29,6 +32,8 @@ MOUNTING_PCT = 2.0  # one sigma of thrust and of watts, of one row against the n
 LEAST_FOR_SCATTER = 3
 SURE = 0.9
 LIKE_VOLTS = 0.03
+_SAMPLES = 400
+Floats = NDArray[np.float64]
 _READ = {
     "rest_volts": "rest_volts",
     "volts": "load_volts",
@@ -380,6 +385,16 @@ class ThrottleCurve:
         """Watts that make this thrust; see `throttle_at`."""
         return float(self._power(self.throttle_at(thrust_g)))
 
+    def sampled(self, thrust_g: Floats) -> Floats:
+        """Watts for many thrusts within the rows at once, read off the curve at so many points that no stand tells."""
+        found: Floats = np.interp(thrust_g, *self._samples)
+        return found
+
+    @cached_property
+    def _samples(self) -> tuple[Floats, Floats]:
+        at = np.linspace(self.throttle_pct[0], self.throttle_pct[-1], _SAMPLES)
+        return self._thrust(at), self._power(at)
+
     @cached_property
     def _thrust(self) -> Any:
         return _monotone(self.throttle_pct, self.thrust_g)
@@ -440,19 +455,19 @@ def crossing(first: ThrottleCurve, second: ThrottleCurve) -> LoadCrossing | None
     def apart(thrust: float) -> float:
         return second.watts_at(thrust) - first.watts_at(thrust)
 
-    grid = [low, *(low + (high - low) * i / _STEPS for i in range(1, _STEPS)), high]
-    values = [apart(t) for t in grid]
-    telling = [
-        abs(w) > math.sqrt(2) * MOUNTING_PCT / 100 * first.watts_at(t) for t, w in zip(grid, values, strict=True)
-    ]
+    grid = np.linspace(low, high, _STEPS + 1)
+    watts = first.sampled(grid)
+    values = second.sampled(grid) - watts
+    telling = np.abs(values) > math.sqrt(2) * MOUNTING_PCT / 100 * watts
     at = next((i for i in range(_STEPS) if values[i] * values[i + 1] < 0), None)
     # curves that differ by no more than they can be read cross anywhere
     if at is None or not (any(telling[: at + 1]) and any(telling[at + 1 :])):
         return None
     from scipy.optimize import brentq
 
-    thrust = float(brentq(apart, grid[at], grid[at + 1]))
-    slope = abs(values[at + 1] - values[at]) / (grid[at + 1] - grid[at])
+    near, far = (float(grid[i]) for i in (max(at - 1, 0), min(at + 2, _STEPS)))
+    thrust = float(brentq(apart, near, far)) if apart(near) * apart(far) < 0 else float(grid[at])
+    slope = float(abs(values[at + 1] - values[at]) / (grid[at + 1] - grid[at]))
     u_watts = math.sqrt(2) * MOUNTING_PCT / 100 * first.watts_at(thrust)
     u = min(high - low, max(u_watts / slope, MOUNTING_PCT / 100 * thrust))
     above = first.motor if values[at + 1] > 0 else second.motor
