@@ -11,8 +11,7 @@ class Keys:
         self.pressed = 0
 
     def press(self, *keys: str) -> None:
-        """Press keys, each counted, once the page listens."""
-        self.page.wait_for_load_state()
+        """Press keys, each counted."""
         for key in keys:
             self.pressed += 1
             self.page.keyboard.press(key)

@@ -115,9 +115,18 @@ def _used(tab: Page) -> Iterator[Page]:
         if message.type == "error" and not EXPECTED.search(message.text):
             complaints.append(message.text)
 
+    press = tab.keyboard.press
+
+    def once_it_listens(key: str, **how: Any) -> None:
+        """A key pressed while a page is still loading is lost, as it is for a person, who waits to see the page."""
+        tab.wait_for_load_state()
+        press(key, **how)
+
     tab.on("pageerror", threw)
     tab.on("console", said)
+    tab.keyboard.press = once_it_listens  # type: ignore[method-assign]
     yield tab
+    tab.keyboard.press = press  # type: ignore[method-assign]
     if tab.url.startswith("http"):
         tab.evaluate("localStorage.clear(); sessionStorage.clear()")
     tab.goto("about:blank")

@@ -25,12 +25,17 @@ def live_of(page: Page, tag: str, caution: bool = True) -> Keys:
     return keys
 
 
-def test_a_hidden_fault_is_found_live_by_five_keys(page):
-    keys = live_of(page, "PB-2")
+def spun_up(page: Page, keys: Keys) -> None:
+    """One setting after the other is asked for with N, and captured."""
     for percent in (15, 30, 50, 100):
         keys.press("n")
-        expect(page.locator("#live-words")).to_contain_text(f"{percent} % captured")
+        expect(page.locator(".live-work")).to_contain_text(f"{percent} % captured")
         expect(page.get_by_role("button", name=f"throttle {percent} %")).to_have_attribute("aria-pressed", "true")
+
+
+def test_a_hidden_fault_is_found_live_by_five_keys(page):
+    keys = live_of(page, "PB-2")
+    spun_up(page, keys)
     keys.press(" ")
     expect(page.locator("#live-words")).to_have_text("Stopped.")
     expect(page.locator("#live-meaning")).to_contain_text("Bearings")
@@ -49,9 +54,7 @@ def test_a_motor_is_let_go_at_full_throttle_and_timed_until_it_stands(page):
     keys = live_of(page, "PB-1")
     keys.press("o")
     expect(page.locator("#live-wrong")).to_contain_text("bring it to full throttle first")
-    for percent in (15, 30, 50, 100):
-        keys.press("n")
-        expect(page.locator("#live-words")).to_contain_text(f"{percent} % captured")
+    spun_up(page, keys)
     keys.press("o")
     said = page.locator("#live-words")
     expect(said).to_contain_text(re.compile(r"It stood 1\.\d\d s after it was let go at 2\d{4} rpm"))

@@ -21,7 +21,7 @@ from waldhorn.simulator.clamped import simulated
 from waldhorn.web.screens.live.hub import Hub
 
 
-async def until(true, seconds=8.0):
+async def until(true, seconds=40.0):
     end = time.monotonic() + seconds
     while not true():
         assert time.monotonic() < end, "it did not come to pass"
@@ -80,6 +80,21 @@ def test_a_slow_store_keeps_nobody_from_stopping():
         run.stop()
         await until(lambda: bench.instrument.spinning.pct == 0, 1.0)
         assert time.monotonic() - asked < 1.0
+
+    running(scene, take)
+
+
+def test_a_stop_while_the_store_is_slow_stays_said():
+    def take(heard):
+        time.sleep(1)
+        return "taken"
+
+    async def scene(run, bench):
+        run.go_to(15)
+        await until(lambda: run.state.waiting)
+        run.stop()
+        await until(lambda: not run.state.waiting)
+        assert run.state.words == "taken Stopped."
 
     running(scene, take)
 

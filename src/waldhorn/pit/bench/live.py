@@ -18,6 +18,7 @@ from typing import Any
 
 from waldhorn.core.base.errors import NotStored
 from waldhorn.instruments import line_protocol
+from waldhorn.instruments.capture import Captured
 from waldhorn.instruments.guards import Tripped
 from waldhorn.instruments.line_format import LineFormat, Reader
 from waldhorn.instruments.ports import Allowance, Gone, LineSplitter, Port, open_port
@@ -91,6 +92,7 @@ class LiveRun:
         self._shown_at = self._told_at = 0.0
         self._fresh: list[Event] = []
         self._told: Event = {}
+        self._not_stored = ""
 
     @property
     def state(self) -> State:
@@ -293,6 +295,8 @@ class LiveRun:
             words = await self._stored(heard)
             self.state.waiting -= 1
             self.state.captures += 1
+            if isinstance(heard, Captured) and heard.pct != self.state.pct and self.state.words != self._not_stored:
+                words = f"{words} {self.state.words}"  # a stop meanwhile stays said
             self.state.words = words
             self._publish({"kind": "took", "words": words, "alarm": isinstance(heard, Tripped | line_protocol.Trouble)})
             self._say_how_it_stands()
@@ -304,7 +308,8 @@ class LiveRun:
             try:
                 return await asyncio.to_thread(self.take, heard)
             except NotStored as error:
-                self.state.words = f"{self.state.waiting} captured, not stored yet: {error} It is tried again."
+                self._not_stored = f"{self.state.waiting} captured, not stored yet: {error} It is tried again."
+                self.state.words = self._not_stored
                 self._say_how_it_stands()
                 await asyncio.sleep(AGAIN_S)
             except Exception as error:  # one that cannot be stored must not hold up the next
