@@ -49,13 +49,13 @@ def entries(found):
     return [e for v in found.visits for s in v.steps for line in s.lines for row in line.cells.values() for e in row]
 
 
-@pytest.mark.parametrize("measure", MEASURES)
 @pytest.mark.parametrize("purpose", [Purpose.STANDARD, Purpose.LOAD, Purpose.COAST_DOWN, Purpose.TIMING_PULL])
-def test_every_measure_alone_is_in_sight(store, hang, measure, purpose):
-    value = (MEASURES[measure].low + min(MEASURES[measure].high, 50)) / 2 + 0.125
-    hang(only(measure, value, purpose))
-    [entry] = entries(book.look(store, "B-1", NOW, Asked()))
-    assert (entry.row.measure, entry.row.value) == (measure, value)
+def test_every_measure_alone_is_in_sight(store, hang, purpose):
+    read = {n: (m.low + min(m.high, 50)) / 2 + 0.125 for n, m in MEASURES.items()}
+    hang(*(only(name, value, purpose) for name, value in read.items()))
+    pages = [book.look(store, "B-1", NOW, Asked(skip=skip)) for skip in range(0, len(read), book.CHECKS_A_PAGE)]
+    assert {e.row.measure: e.row.value for page in pages for e in entries(page)} == read
+    assert sum(len(entries(page)) for page in pages) == len(read)
 
 
 def test_newest_first_and_narrowed_by_measure_step_and_rig(store, hang):
@@ -98,7 +98,7 @@ def test_a_reading_put_right_is_judged_anew_keeps_what_it_was_and_can_be_undone(
     assert (mended.row.value, mended.before) == (2.0, [20.0])
     assert "decimal point" not in found.seen.judgement.headline
     with store.writing() as session:
-        assert undoing.undo_last(session, motor_id, NOW) == "no-load current 20 corrected to 2 A"
+        assert undoing.undo(session, motor_id, NOW) == "no-load current 20 corrected to 2 A"
     back = next(e for e in entries(book.look(store, "B-1", NOW, Asked())) if e.row.id == again.row.id)
     assert (back.row.value, list(back.before)) == (20.0, [])
 
@@ -117,7 +117,7 @@ def test_a_corrected_reading_that_comes_back_in_an_export_is_known(store, hang, 
     book.put_right(store, "B-1", NOW, one.row.id, {"value": "2.71 A"})
     assert comes_back() == 0
     with store.writing() as session:
-        undoing.undo_last(session, motor_id, NOW)
+        undoing.undo(session, motor_id, NOW)
     assert comes_back() == 0
 
 
@@ -147,7 +147,7 @@ def test_what_was_typed_on_the_wrong_motor_is_moved_whole_and_comes_back_by_undo
     here = [e for e in entries(book.look(store, "B-1", NOW, Asked())) if not e.row.accepted]
     assert (len(here), {e.row.aside_reason for e in here}) == (count, {"belongs to B-2"})
     with store.writing() as session:
-        assert undoing.undo_last(session, motor_id, NOW) == "moved to B-2"
+        assert undoing.undo(session, motor_id, NOW) == "moved to B-2"
     assert entries(book.look(store, "B-2", NOW, Asked())) == []
     assert all(e.row.accepted for e in entries(book.look(store, "B-1", NOW, Asked())))
 
@@ -183,8 +183,8 @@ def test_a_finding_is_put_right_or_taken_back_and_comes_again_by_undo(store, loo
     book.put_found_right(store, "B-1", NOW, rough.kind, rough.id, {})
     assert [f.words for f in found_of(store) if "bearings" in f.words or f.kind == "first_spin"] == []
     with store.writing() as session:
-        assert undoing.undo_last(session, looked, NOW) == "first_spin taken back"
-        assert undoing.undo_last(session, looked, NOW) == "bearings by hand: doubt, front one taken back"
+        assert undoing.undo(session, looked, NOW) == "first_spin taken back"
+        assert undoing.undo(session, looked, NOW) == "bearings by hand: doubt, front one taken back"
     assert {"bearings by hand: doubt, front one", "first spin: rough"} <= {f.words for f in found_of(store)}
     with pytest.raises(InputError, match="there no more"):
         book.put_found_right(store, "B-1", NOW, bad.kind, bad.id, {})
@@ -215,7 +215,7 @@ def test_a_motor_that_is_on_the_rack_twice_becomes_one_and_comes_apart_by_undo(s
     with store.reading() as session:
         assert judging.off_the_rack(readings.history(session, looked)) == "Put away."
     with store.writing() as session:
-        assert undoing.undo_last(session, looked, NOW) == "merged into B-2"
+        assert undoing.undo(session, looked, NOW) == "merged into B-2"
     assert found_of(store, "B-2") == []
     with store.writing() as session, pytest.raises(InputErrors, match="no other motor"):
         book.merge(session, motors.find(session, "B-1"), {"same": "B-1"}, NOW)

@@ -113,7 +113,7 @@ def test_what_the_bench_reads_is_kept_while_one_types_and_read_anew_after_any_ch
         lambda session: rigs.describe(session, first.check.rig, rigs.Described(measures="supply amps")),
         lambda session: pit.keep(session, rig="another"),
         lambda session: checks.skip(session, context.load(session, check_id, now), STEPS["noise"]),
-        lambda session: undoing.undo_last(session, motor_id, now),
+        lambda session: undoing.undo(session, motor_id, now),
         lambda session: limits_and_prices.save_prices(
             session, {"owner": "Ines", "new": "90", "repair": "5", "failure": "9"}
         ),

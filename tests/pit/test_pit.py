@@ -96,7 +96,7 @@ def test_the_odd_one_of_three_is_set_aside_and_undo_brings_it_back(session, chec
     found = look(session, check, "pull")
     assert [bool(p.aside) for p in found.view.rows] == [False, True, False]
     assert found.view.rows[1].aside.startswith("odd one out: KV")
-    assert undoing.undo_last(session, check.motor_id, NOW) == "full throttle, run 3 taken"
+    assert undoing.undo(session, check.motor_id, NOW) == "full throttle, run 3 taken"
     found = look(session, check, "pull")
     assert [bool(p.aside) for p in found.view.rows] == [False, False, False]
     assert found.view.rows[2].typed
@@ -140,7 +140,7 @@ def test_undo_goes_back_step_by_step_to_nothing(session, check):
     facts.amend(session, motor_store.find(session, "VS-01"), FACTS | {"owner": "Oda", "tag": "VS-09"}, NOW)
     facts.add_event(session, motor_store.find(session, "VS-09"), {"event": "crash"}, NOW)
     motor_id = check.motor_id
-    words = [undoing.undo_last(session, motor_id, NOW) for _ in range(5)]
+    words = [undoing.undo(session, motor_id, NOW) for _ in range(5)]
     assert words == [
         "crash logged",
         "facts corrected",
@@ -150,10 +150,10 @@ def test_undo_goes_back_step_by_step_to_nothing(session, check):
     ]
     assert asdict(motor_store.to_motor(motor_store.find(session, "VS-01"))) == before
     assert readings.count(session) == 0
-    assert undoing.undo_last(session, motor_id, NOW) == "VS-01 taken in"
+    assert undoing.undo(session, motor_id, NOW) == "VS-01 taken in"
     assert motor_store.find(session, "VS-01") is None
     with pytest.raises(InputError, match="nothing to undo"):
-        undoing.undo_last(session, motor_id, NOW)
+        undoing.undo(session, motor_id, NOW)
 
 
 def test_events_are_checked_in_place(session, check):
@@ -215,7 +215,7 @@ def test_a_swap_is_kept_told_and_undone(session, check):
     take(session, check, "swap", 3, **asked, known_bench="not tried", other_cable="well")
     found = STEPS["swap"].summary(ctx_of(session, check, 4))
     assert found == "cable"
-    undoing.undo_last(session, ctx.motor_id, NOW + timedelta(minutes=5))
+    undoing.undo(session, ctx.motor_id, NOW + timedelta(minutes=5))
     assert STEPS["swap"].summary(ctx_of(session, check, 6)) == "controller"
 
 

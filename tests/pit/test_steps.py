@@ -95,7 +95,7 @@ def test_a_gap_is_stored_by_its_clock_angle_and_undone(session, check):
     take(session, check, "gap", gaps="0,62 0.60 0.50 0.52", angles="0 90 180 270")
     assert stored(session) == [("gap", 0.62), ("gap", 0.6), ("gap", 0.5), ("gap", 0.52)]
     assert figures(look(session, check, "gap").view)["run-out"] == pytest.approx(0.144, abs=1e-3)
-    assert undoing.undo_last(session, check.motor_id, NOW) == "gap taken"
+    assert undoing.undo(session, check.motor_id, NOW) == "gap taken"
     assert stored(session) == []
     assert look(session, check, "gap").typed["gaps"] == "0,62 0.60 0.50 0.52"
 
@@ -224,7 +224,7 @@ def test_counted_poles_are_written_into_the_facts_and_undone(session, check):
     take(session, check, "poles", counted="8")
     row = motor_store.find(session, "VS-01")
     assert (row.poles, row.poles_known_by, row.slots) == (8, "counted", 12)
-    undoing.undo_last(session, check.motor_id, NOW)
+    undoing.undo(session, check.motor_id, NOW)
     session.refresh(row)
     assert (row.poles, row.poles_known_by) == (4, "assumed")
 
@@ -244,7 +244,7 @@ def test_rebasing_brings_every_speed_to_the_true_count_and_back(session, check):
     assert ("rpm_p2p", 100.0) in stored(session)
     with pytest.raises(InputError):
         checks.rebase(session, ctx_of(session, check))
-    undoing.undo_last(session, check.motor_id, NOW)
+    undoing.undo(session, check.motor_id, NOW)
     assert ("rpm", 25160.0) in stored(session)
 
 
@@ -310,7 +310,7 @@ def test_writing_a_timing_setting_down_is_undone_with_the_setting(session, check
     timing_setting.write_down(session, ctx_of(session, check))
     assert ctx_of(session, check).check.timing_set_deg == 29
     assert [e.event for e in ctx_of(session, check).history.events] == ["timing_changed"]
-    undoing.undo_last(session, check.motor_id, NOW)
+    undoing.undo(session, check.motor_id, NOW)
     assert ctx_of(session, check).check.timing_set_deg == 20
     assert not ctx_of(session, check).history.events
 
@@ -318,7 +318,7 @@ def test_writing_a_timing_setting_down_is_undone_with_the_setting(session, check
 def test_the_form_of_a_check_that_was_undone_never_comes_back(session, check):
     ctx = ctx_of(session, check)
     drafts.keep(session, check.id, "pull", 1, {"volts": "7.4"})
-    while undoing.undo_last(session, check.motor_id, NOW) != "check opened":
+    while undoing.undo(session, check.motor_id, NOW) != "check opened":
         pass
     again = checks.open_check(session, motor_store.find(session, "VS-01"), NOW, "full")
     assert again.id != ctx.check.id
@@ -372,7 +372,7 @@ def test_stopping_passes_the_rest_over_and_keeps_why(session, check):
     assert look(session, check).step.name == "answer"
     ctx = ctx_of(session, check)
     assert (ctx.check.stopped_because, ctx.step_states()["noise"]) == ("called to the heat", StepState.SKIPPED)
-    undoing.undo_last(session, check.motor_id, NOW)
+    undoing.undo(session, check.motor_id, NOW)
     assert look(session, check).step.name == "gap"
 
 
@@ -390,7 +390,7 @@ def test_a_motor_without_power_is_not_turned_by_a_drill_either(session, check):
 def test_findings_change_and_come_back_by_undo(session, check):
     take(session, check, "look", shaft="ok", bearings="doubt", bearings_note="gritty")
     take(session, check, "look", shaft="bad", bearings="doubt", bearings_note="gritty")
-    undoing.undo_last(session, check.motor_id, NOW)
+    undoing.undo(session, check.motor_id, NOW)
     found = {item: (f.state, f.note) for item, f in ctx_of(session, check).inspected().items()}
     assert found == {"shaft": ("ok", ""), "bearings": ("doubt", "gritty")}
 
@@ -401,7 +401,7 @@ def test_a_draft_that_comes_late_is_let_go_and_goes_with_its_check(session, chec
         checks.keep_draft(session, check.id, "pull", {"volts": "9", "run": run})
         assert checks.typed_so_far(session, ctx_of(session, check), STEPS["pull"]) == kept
     for _ in range(3):
-        undoing.undo_last(session, check.motor_id, NOW)
+        undoing.undo(session, check.motor_id, NOW)
     assert drafts.of_check(session, check.id) == {}
     again = checks.open_check(session, motor_store.find(session, "VS-01"), NOW, "full")
     assert again.id != check.id

@@ -15,6 +15,7 @@ from waldhorn.pit.bench.steps import STEPS
 from waldhorn.pit.files import bringing_in
 from waldhorn.pit.judging import judging
 from waldhorn.pit.motors import facts as pit_motors
+from waldhorn.pit.motors import signing
 from waldhorn.store import changes, motors, readings
 from waldhorn.store import imports as brought
 from waldhorn.store.models import CheckRow, EventRow, MotorRow, ReadingRow
@@ -130,7 +131,7 @@ def test_an_import_does_not_bring_back_a_motor_that_was_undone_meanwhile(store, 
 
 def test_taking_in_is_undone_and_the_tag_is_free_again(session):
     motor_id = pit_motors.add(session, Motor("VS-01"), NOW)
-    assert undoing.undo_last(session, motor_id, NOW) == "VS-01 taken in"
+    assert undoing.undo(session, motor_id, NOW) == "VS-01 taken in"
     assert motors.find(session, "VS-01") is None
     assert motors.all_tags(session) == []
     assert pit_motors.add(session, Motor("vs-01"), NOW) != motor_id
@@ -141,7 +142,7 @@ def test_a_motor_of_which_more_is_known_is_not_undone(session):
     motor_id = pit_motors.add(session, Motor("VS-01"), NOW)
     readings.check_ids(session, [(motor_id, "file", NOW, readings.Conditions())])
     with pytest.raises(InputError, match="more is known of this motor"):
-        undoing.undo_last(session, motor_id, NOW)
+        undoing.undo(session, motor_id, NOW)
 
 
 def test_an_undo_names_its_act_and_pressed_twice_undoes_one(session):
@@ -150,10 +151,48 @@ def test_an_undo_names_its_act_and_pressed_twice_undoes_one(session):
     pit_motors.add_event(session, row, {"event": "crash"}, NOW)
     pit_motors.add_event(session, row, {"event": "dunked"}, NOW)
     shown = changes.last(session, motor_id).id
-    assert undoing.undo_last(session, motor_id, NOW, shown) == "dunked logged"
+    assert undoing.undo(session, motor_id, NOW, shown) == "dunked logged"
     with pytest.raises(InputError, match="undone already"):
-        undoing.undo_last(session, motor_id, NOW, shown)
+        undoing.undo(session, motor_id, NOW, shown)
     assert [e.event for _, e in motors.events_of(session)] == ["crash"]
+
+
+def test_an_act_is_undone_though_others_changed_the_same_row_after_it(session):
+    motor_id = pit_motors.add(session, Motor("VS-01"), NOW)
+    row = motors.find(session, "VS-01")
+    for facts in ({"mass_g": "250"}, {"mass_g": "250", "label_kv": "3000"}, {"mass_g": "250", "label_kv": "3100"}):
+        pit_motors.amend(session, row, {"tag": "VS-01", **facts}, NOW)
+    third, second, first = changes.of_motor(session, motor_id, 3)
+
+    def stands():
+        motor = motors.to_motor(motors.find(session, "VS-01"))
+        return motor.mass_g, motor.label_kv
+
+    undoing.undo(session, motor_id, NOW, first.id)
+    assert stands() == (None, 3100)
+    undoing.undo(session, motor_id, NOW, second.id)
+    assert stands() == (None, 3100)
+    undoing.undo(session, motor_id, NOW, third.id)
+    assert stands() == (None, None)
+
+
+def test_what_others_stand_on_is_not_undone(session):
+    motor_id = pit_motors.add(session, Motor("VS-01"), NOW)
+    row = motors.find(session, "VS-01")
+    check = checks.open_check(session, row, NOW)
+    opened = changes.last(session, motor_id).id
+    ctx = load(session, check.id, NOW)
+    checks.take(session, ctx, STEPS["setup"], {"rig": "bench", "method": "fixed-volt"})
+    with pytest.raises(InputError, match="something was done in this check"):
+        undoing.undo(session, motor_id, NOW, opened)
+    signing.hang_back(session, load(session, check.id, NOW))
+    hung = changes.last(session, motor_id).id
+    checks.open_check(session, row, NOW + timedelta(hours=1))
+    with pytest.raises(InputError, match="another check was opened since"):
+        undoing.undo(session, motor_id, NOW, hung)
+    other = pit_motors.add(session, Motor("VS-02"), NOW)
+    with pytest.raises(InputError, match="nothing to undo on this motor"):
+        undoing.undo(session, other, NOW, hung)
 
 
 CLOSED_ACTS = {

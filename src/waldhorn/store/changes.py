@@ -2,7 +2,7 @@
 
 Rows carry the act that wrote them; `not_undone` narrows a query to those whose act stands. What an act changes on a
 row that was there before is a revision: the row holds what stands now, the revisions what each act left. Undoing marks
-the act, and brings every row it revised back to the latest revision that stands.
+the act, and brings every row it revised back to what the acts that stand made of it.
 """
 
 from collections.abc import Iterable, Mapping
@@ -92,6 +92,20 @@ def last(session: Session, motor_id: str, undone: bool = False) -> ChangeRow | N
     return session.scalar(query.order_by(ChangeRow.id.desc()).limit(1))
 
 
+def of_motor(session: Session, motor_id: str, most: int) -> list[ChangeRow]:
+    """The acts on a motor that stand, newest first."""
+    mine = select(ChangeRow).where(ChangeRow.motor_id == motor_id, ChangeRow.undone_at.is_(None))
+    return list(session.scalars(mine.order_by(ChangeRow.id.desc()).limit(most)))
+
+
+def after(session: Session, act: ChangeRow, **narrowed: Any) -> bool:
+    """Whether an act of the same motor that stands came after one, of the kind or check that is named."""
+    later = select(ChangeRow.id).where(
+        ChangeRow.motor_id == act.motor_id, ChangeRow.undone_at.is_(None), ChangeRow.id > act.id
+    )
+    return session.scalar(later.filter_by(**narrowed).limit(1)) is not None
+
+
 def revise(session: Session, act_id: str, changes: Iterable[tuple[Revised, Mapping[str, Any]]]) -> None:
     """Change rows of one kind, each with its new values, keeping what they were and what the act left."""
     changed = list(changes)
@@ -128,10 +142,17 @@ def undo(session: Session, act: ChangeRow, at: datetime) -> None:
 
 
 def _bring_back(session: Session, kind: Any, revision: Any, names: tuple[str, ...], touched: set[str]) -> None:
-    standing = session.scalars(
-        select(revision).where(revision.of_id.in_(touched), not_undone(revision)).order_by(revision.id)
-    )
-    latest = {r.of_id: r for r in standing}  # the last of each row wins
-    values = [{"id": i, **{n: getattr(r, n) for n in names}} for i, r in latest.items()]
+    """Rows as the acts that stand left them: each changed what its revision has otherwise than the one before it, so
+    that an act can be undone though others came after it."""
+    mine = revision.of_id.in_(touched)
+    standing = set(session.scalars(select(revision.id).where(mine, not_undone(revision))))
+    before: dict[str, dict[str, Any]] = {}
+    values: dict[str, dict[str, Any]] = {}
+    for r in session.scalars(select(revision).where(mine).order_by(revision.id)):
+        left = {n: getattr(r, n) for n in names}
+        was, before[r.of_id] = before.get(r.of_id), left
+        if r.id in standing:
+            row = values.setdefault(r.of_id, {"id": r.of_id, **left})
+            row.update({n: v for n, v in left.items() if was is None or v != was[n]})
     if values:
-        session.execute(update(kind), values)
+        session.execute(update(kind), list(values.values()))

@@ -269,6 +269,11 @@ def check_row(session: Session, check_id: str) -> CheckRow:
     return row
 
 
+def opened_by(session: Session, act_id: str) -> str | None:
+    """The check that an act opened."""
+    return session.scalar(select(CheckRow.id).where(CheckRow.act_id == act_id))
+
+
 def check(session: Session, check_id: str) -> tuple[CheckRow, MotorRow] | None:
     """A check with its motor."""
     query = select(CheckRow, MotorRow).join(MotorRow, MotorRow.id == CheckRow.motor_id)

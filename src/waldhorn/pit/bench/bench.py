@@ -76,11 +76,11 @@ def carry_out(
 
 
 def undo(store: Store, check_id: str, now: datetime, change: str) -> tuple[str, str, BenchView | None]:
-    """Undo the change that is named, where it is the last: what it was, the motor's tag, and the bench after it; None
+    """Undo the change that is named, the last where none is: what it was, the motor's tag, and the bench after it; None
     where the check was never opened then. Raises NotThere, InputError."""
     with changing(store, now) as session:
         ctx = _found(load(session, check_id, now))
-        words = undoing.undo_last(session, ctx.motor_id, now, change)
+        words = undoing.undo(session, ctx.motor_id, now, change)
         there = readings.check(session, check_id) is not None
     return words, ctx.motor.tag, look(store, check_id, now) if there else None
 

@@ -67,11 +67,11 @@ def finished(ctx: CheckContext, step: AnyStep) -> bool:
 
 
 def next_step(ctx: CheckContext, wanted: str = "") -> AnyStep:
-    """The step to do now: the one asked for, else the first of the plan that is not finished."""
-    if not ctx.check.open:
-        return ANSWER
+    """The step to do now, or to read again: the one asked for, else the first of the plan that is not finished."""
     if wanted in STEPS and STEPS[wanted].applies(ctx.motor):
         return STEPS[wanted]
+    if not ctx.check.open:
+        return ANSWER
     return next((s for s in planned(ctx) if not finished(ctx, s)), ANSWER)
 
 

@@ -1,4 +1,4 @@
-"""Undo: the last act on a motor, whatever it was."""
+"""Undo: the last act on a motor, or any other that is named."""
 
 from datetime import datetime
 
@@ -7,25 +7,23 @@ from sqlalchemy.orm import Session
 from waldhorn.core.base.errors import InputError
 from waldhorn.pit.bench.words import act_words
 from waldhorn.store import changes, drafts, motors, readings
-from waldhorn.store.models import ChangeKind
+from waldhorn.store.models import ChangeKind, ChangeRow
 
 
-def undo_last(session: Session, motor_id: str, now: datetime, named: str = "") -> str:
-    """Undo the last act on a motor and say what it was; raises InputError when it is not the one that was `named`: it
-    was undone already, or something came after it.
+def undo(session: Session, motor_id: str, now: datetime, named: str = "") -> str:
+    """Undo the last act on a motor, or the one that is `named`, and say what it was; raises InputError where it was
+    undone already, or something that came after it stands on it.
 
     What was typed comes back into its fields; what is typed into a check that was never opened goes, and so does a
     motor whose taking in is undone.
     """
-    act = changes.last(session, motor_id)
-    if act is None:
+    act = session.get(ChangeRow, named) if named else changes.last(session, motor_id)
+    if act is None or act.motor_id != motor_id:
         raise InputError("undo", "there is nothing to undo on this motor")
-    if named and act.id != named:
-        raise InputError(
-            "undo", f"that is undone already, or something came after it; the last thing is: {act_words(act)}"
-        )
-    if act.kind == ChangeKind.TAKE_IN and motors.known_beyond(session, [motor_id], act.id):
-        raise InputError("undo", "more is known of this motor by now: it stays")
+    if act.undone_at is not None:
+        raise InputError("undo", f"that is undone already: {act_words(act)}")
+    if why := _leans_on(session, act):
+        raise InputError("undo", why)
     words, kind, check_id, step, typed = act_words(act), act.kind, act.check_id, act.step, dict(act.typed)
     others = readings.of_act(session, act.id)  # what was moved there
     corrected = readings.revised_by(session, act.id)
@@ -36,7 +34,18 @@ def undo_last(session: Session, motor_id: str, now: datetime, named: str = "") -
         return words
     if kind == ChangeKind.OPEN:
         drafts.forget_closed(session, motor_id)
-    elif check_id and step and typed:
+    elif check_id and step and typed and readings.check_row(session, check_id).open:
         drafts.keep(session, check_id, step, None, typed)
     motors.touch(session, [motor_id, *others])
     return words
+
+
+def _leans_on(session: Session, act: ChangeRow) -> str:
+    """What stands on an act, so that it cannot be undone now; empty where nothing does."""
+    if act.kind == ChangeKind.TAKE_IN and motors.known_beyond(session, [act.motor_id or ""], act.id):
+        return "more is known of this motor by now: it stays"
+    if act.kind == ChangeKind.OPEN and changes.after(session, act, check_id=readings.opened_by(session, act.id)):
+        return "something was done in this check: undo that first"
+    if act.kind in (ChangeKind.SIGN, ChangeKind.HANG_BACK) and changes.after(session, act, kind=ChangeKind.OPEN):
+        return "another check was opened since: undo that first"
+    return ""

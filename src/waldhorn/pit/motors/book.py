@@ -4,7 +4,7 @@ What is corrected or set aside keeps what it was; each is a change of its own th
 """
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Any
 
@@ -18,6 +18,7 @@ from waldhorn.core.base.vocabulary import EventKind, Look
 from waldhorn.core.measuring import load
 from waldhorn.core.measuring.inspection import ITEMS
 from waldhorn.core.measuring.measures import MEASURES
+from waldhorn.pit.bench import undoing
 from waldhorn.pit.bench.steps import STEPS
 from waldhorn.pit.judging import view_cache
 from waldhorn.pit.judging.unit_of_work import changing
@@ -28,6 +29,7 @@ from waldhorn.store.findings import Findings
 from waldhorn.store.models import ChangeKind, ChangeRow, CheckRow, EventRow, MotorRow, ReadingRow, SignedRow
 
 CHECKS_A_PAGE = 8
+ACTS = 100
 LONGEST_RIG = 60
 OTHER = "Other readings"
 
@@ -99,7 +101,8 @@ class Asked:
 
 @dataclass(frozen=True)
 class Book:
-    """The pages asked for, newest check first, with the events, what can be chosen, and how many checks there are."""
+    """The pages asked for, newest check first, with the events, what can be chosen, how many checks there are, and what
+    was done, the last first."""
 
     row: MotorRow
     seen: view_cache.Look
@@ -110,8 +113,15 @@ class Book:
     rigs: Sequence[str]
     steps: Sequence[str]
     checks: int
-    last: ChangeRow | None
-    wrong: Mapping[str, str] = field(default_factory=dict)
+    acts: Sequence[ChangeRow]
+
+    @property
+    def last(self) -> ChangeRow | None:
+        return next(iter(self.acts), None)
+
+    def act_of(self, row: ReadingRow) -> ChangeRow | None:
+        """What took a reading, where it was done on this motor lately."""
+        return next((a for a in self.acts if a.id == row.act_id), None)
 
 
 def look(store: Store, tag: str, now: datetime, asked: Asked) -> Book:
@@ -142,7 +152,7 @@ def look(store: Store, tag: str, now: datetime, asked: Asked) -> Book:
             sorted({r.rig for r in everything if r.rig}),
             [n for n in STEPS if any(_step_of(r) == n for r in everything)],
             len(visits),
-            changes.last(session, row.id),
+            changes.of_motor(session, row.id, ACTS),
         )
 
 
@@ -230,6 +240,18 @@ def put_right(store: Store, tag: str, now: datetime, reading_id: str, typed: Map
         row = motors.on_rack(session, tag)
         before = view_cache.look_at(session, row.id, now).judgement.headline
         correct(session, row, reading_id, typed, now)
+    return before
+
+
+def undo(store: Store, tag: str, now: datetime, act: str) -> str:
+    """Undo an act on a motor and judge again; returns the answer as it was before. Raises NotThere, InputError."""
+    with changing(store, now) as session:
+        row = motors.on_rack(session, tag)
+        before = view_cache.look_at(session, row.id, now).judgement.headline
+        named = session.get(ChangeRow, act)
+        if named is None or named.kind == ChangeKind.TAKE_IN:
+            raise InputError("undo", "name what is to be undone; that it was taken in is taken back on its page")
+        undoing.undo(session, row.id, now, act)
     return before
 
 

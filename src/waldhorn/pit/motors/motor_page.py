@@ -88,11 +88,11 @@ def carry_out(store: Store, tag: str, now: datetime, command: Callable[[Session,
 
 
 def undo(store: Store, tag: str, now: datetime, change: str) -> tuple[str, str]:
-    """Undo the change that is named, where it is the last: the motor's id, and its tag as it is then, empty where its
+    """Undo the change that is named, the last where none is: the motor's id, and its tag as it is then, empty where its
     taking in was undone. Raises NotThere, InputError."""
     with changing(store, now) as session:
         motor_id = motors.on_rack(session, tag).id
-        undoing.undo_last(session, motor_id, now, change)
+        undoing.undo(session, motor_id, now, change)
         there = motors.several(session, [motor_id])
         return motor_id, there[motor_id].tag if motor_id in there else ""
 

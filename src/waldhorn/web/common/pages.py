@@ -16,7 +16,7 @@ from waldhorn.core.base.errors import InputErrors
 from waldhorn.core.base.text import control_signs
 from waldhorn.core.base.units import bare_unit
 from waldhorn.core.judging.sentences import note_words
-from waldhorn.core.measuring.measures import QUANTITIES
+from waldhorn.core.measuring.measures import MEASURES, QUANTITIES
 from waldhorn.pit.bench import cautions
 from waldhorn.pit.bench.words import act_words, closed_words
 from waldhorn.pit.settings.pit import THEMES, write_in_units_of
@@ -76,6 +76,9 @@ _templates.globals |= {
     "choice_words": words.CHOICE_WORDS,
     "state_words": words.STATE_WORDS,
     "state_of": words.state_of,
+    "as_read": words.as_read,
+    "unit_as_read": words.unit_as_read,
+    "measures": MEASURES,
     "quantities": QUANTITIES,
     "cautions": cautions,
     "bare_unit": bare_unit,

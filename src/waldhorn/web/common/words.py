@@ -121,6 +121,18 @@ _UNIT_ALONE = {
 }
 
 
+def as_read(value: float, measure: str) -> str:
+    """A stored value to the digits it was read in, in the unit the pit writes."""
+    dimension = MEASURES[measure].dimension
+    return f"{from_stored(value, bare_unit(dimension), dimension):.7g}"
+
+
+def unit_as_read(measure: str) -> str:
+    """The unit the pit writes a measure in."""
+    dimension = MEASURES[measure].dimension
+    return bare_unit(dimension) or DIMENSIONS[dimension].unit
+
+
 def in_units_of_the_pit(value: Any) -> Any:
     """Words in which a number stands with its unit, or a unit names what a field takes, in the units the pit writes."""
     if type(value) is not str or not writes_otherwise():

@@ -7,13 +7,10 @@ from fastapi import APIRouter, Query, Request
 from fastapi.responses import HTMLResponse, Response
 
 from waldhorn.core.base.errors import InputError
-from waldhorn.core.base.units import DIMENSIONS, bare_unit, from_stored
 from waldhorn.core.base.vocabulary import Look
 from waldhorn.core.measuring.inspection import ITEMS
-from waldhorn.core.measuring.measures import MEASURES
 from waldhorn.pit.bench.steps import STEPS
 from waldhorn.pit.motors import book as pit
-from waldhorn.store.models import ReadingRow
 from waldhorn.web.common.addresses import address
 from waldhorn.web.common.pages import Now, StoreOf, Typed, go, lately, page
 
@@ -50,7 +47,17 @@ def put_found_right(
     except InputError as refused:
         found = pit.look(store, tag, now, _back(typed))
         return _page(request, found, "", {"found": refused.sentence}, typed, was="")
-    return go(request, address("motors", tag, "book", was=before, skip=str(_back(typed).skip or "")))
+    return go(request, _told(tag, before, typed))
+
+
+@router.post("/undo")
+def undo(request: Request, store: StoreOf, now: Now, tag: str, typed: Typed) -> Response:
+    """Undo any act on the motor."""
+    try:
+        before = pit.undo(store, tag, now, typed.get("act", ""))
+    except InputError as refused:
+        return _page(request, pit.look(store, tag, now, _back(typed)), "", {"undo": refused.sentence}, typed, was="")
+    return go(request, _told(tag, before, typed))
 
 
 @router.post("/{reading}")
@@ -61,10 +68,14 @@ def put_right(request: Request, store: StoreOf, now: Now, tag: str, reading: str
     except InputError as refused:
         found = pit.look(store, tag, now, _back(typed))
         return _page(request, found, reading, {"reading": refused.sentence}, typed, was="")
+    return go(request, _told(tag, before, typed) + f"#r-{reading}")
+
+
+def _told(tag: str, before: str, typed: Mapping[str, str]) -> str:
+    """The book again, as it was narrowed, with the answer as it was before."""
     asked = _back(typed)
     chosen = {"measure": asked.measure, "rig": asked.rig, "step": asked.step, "skip": str(asked.skip or "")}
-    kept = {name: value for name, value in chosen.items() if value}
-    return go(request, address("motors", tag, "book", was=before, **kept) + f"#r-{reading}")
+    return address("motors", tag, "book", was=before, **{name: value for name, value in chosen.items() if value})
 
 
 def _back(typed: Mapping[str, str]) -> pit.Asked:
@@ -84,27 +95,12 @@ def _page(
         motor=found.row,
         book=found,
         judgement=found.seen.judgement,
-        measures=MEASURES,
         step_titles={name: s.title for name, s in STEPS.items()},
         items=ITEMS,
         looks=tuple(Look),
         chosen=reading,
         wrong=wrong,
         typed=typed,
-        written=_written,
-        unit_of=_unit_of,
         page_size=pit.CHECKS_A_PAGE,
         **more,
     )
-
-
-def _written(row: ReadingRow, value: float | None = None) -> str:
-    """A value to the digits it was read in, in the unit the pit writes."""
-    stored = row.value if value is None else value
-    dimension = MEASURES[row.measure].dimension
-    return f"{from_stored(stored, bare_unit(dimension), dimension):.7g}"
-
-
-def _unit_of(measure: str) -> str:
-    dimension = MEASURES[measure].dimension
-    return bare_unit(dimension) or DIMENSIONS[dimension].unit

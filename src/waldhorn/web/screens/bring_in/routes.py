@@ -197,6 +197,5 @@ def _look(request: Request, session: Session, now: Any, token: str, refused: lis
         more=max(0, len(refused or []) - _SHOWN_WRONG),
         choices=CHOICES,
         methods=tuple(Method),
-        measures=MEASURES,
         known_rigs=[u.name for u in rigs.uses(session)],
     )

@@ -7,7 +7,6 @@ from fastapi.responses import HTMLResponse, Response
 from sqlalchemy.orm import Session
 
 from waldhorn.core.base.errors import InputError, InputErrors
-from waldhorn.core.measuring.measures import MEASURES
 from waldhorn.core.rigs import study as core
 from waldhorn.pit.judging.unit_of_work import changing
 from waldhorn.pit.rigs import rigs as pit
@@ -141,7 +140,6 @@ def _rig(
         amps=pit.AMPS,
         others=others,
         studied=studies.STUDIED,
-        measures=MEASURES,
         usual=core,
         charts=[rig_pictures.chart(c) for c in found.charts],
         fits=[rig_pictures.fit(b) for b in found.beside if b.fitted],
