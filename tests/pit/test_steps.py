@@ -220,6 +220,22 @@ def test_exchanged_wires_are_found_by_the_direction_of_an_earlier_check(session,
     assert ctx_of(session, later).lamps().kind == "swapped"
 
 
+def test_the_reference_motor_stays_on_the_drill_for_the_day_and_is_not_read_again_by_that(session, check):
+    take(session, check, "poles", frequency_hz="116.8 116.5", reference_hz="33.4 33.3", reference_poles="4")
+    facts.take_in(session, FACTS | {"tag": "VS-02"}, NOW)
+    other = checks.open_check(session, motor_store.find(session, "VS-02"), NOW, "full")
+    take(session, other, "setup", **RIG)
+    shown = look(session, other, "poles").typed
+    assert (shown["reference_hz"], shown["reference_poles"]) == ("33.4 33.3", "4")
+    before = len(rows(session))
+    take(session, other, "poles", counted="4", **{n: shown[n] for n in ("reference_hz", "reference_poles")})
+    assert len(rows(session)) == before
+    take(session, other, "poles", frequency_hz="66.7", **{n: shown[n] for n in ("reference_hz", "reference_poles")})
+    assert len(rows(session)) == before + 3
+    tomorrow = load(session, other.id, NOW + timedelta(days=1))
+    assert STEPS["poles"].habits(tomorrow) == {}
+
+
 def test_counted_poles_are_written_into_the_facts_and_undone(session, check):
     take(session, check, "poles", counted="8")
     row = motor_store.find(session, "VS-01")

@@ -30,6 +30,7 @@ from waldhorn.store.models import (
 )
 
 UNDONE = "SELECT id FROM act WHERE undone_at IS NOT NULL"
+LATELY = 500  # acts: a long day at the bench
 Revised = MotorRow | CheckRow | ReadingRow
 _REVISIONS: Mapping[type[Revised], tuple[type[Any], tuple[str, ...]]] = {
     MotorRow: (MotorRevisionRow, tuple(MotorFacts.__annotations__)),
@@ -90,6 +91,15 @@ def last(session: Session, motor_id: str, undone: bool = False) -> ChangeRow | N
     else:
         query = query.where(ChangeRow.undone_at.is_(None))
     return session.scalar(query.order_by(ChangeRow.id.desc()).limit(1))
+
+
+def typed_lately(session: Session, step: str, since: datetime) -> Mapping[str, Any]:
+    """What was typed into a step last, on whichever motor, since a time and among the last acts."""
+    newest = select(ChangeRow.id).order_by(ChangeRow.id.desc()).limit(LATELY)
+    query = select(ChangeRow.typed).where(
+        ChangeRow.id.in_(newest), ChangeRow.step == step, ChangeRow.at >= since, ChangeRow.undone_at.is_(None)
+    )
+    return session.scalar(query.order_by(ChangeRow.id.desc()).limit(1)) or {}
 
 
 def of_motor(session: Session, motor_id: str, most: int) -> list[ChangeRow]:

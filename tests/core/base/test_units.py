@@ -53,6 +53,11 @@ def test_what_cannot_be_is_refused_with_a_sentence(text, says):
         read_number(text, "volts", "voltage", 0, 100)
 
 
+def test_a_meter_of_three_digits_reads_milliohms():
+    assert read_number("40.255 mΩ", "resistance", "resistance", 0.1, 100_000) == 40.255
+    assert read_number("1.255", "resistance", "resistance", 0.1, 100_000) == 1.255
+
+
 def test_two_plausible_meanings_are_asked_about():
     with pytest.raises(InputError, match=r"could be 25.12 or 25120"):
         read_number("25,120", "rpm", "speed", 0, 500_000)

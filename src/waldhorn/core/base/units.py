@@ -96,6 +96,7 @@ CHOICES: dict[str, dict[str, str]] = {
 }
 _bare: ContextVar[Mapping[str, str]] = ContextVar("bare", default={})  # noqa: B039 -- never changed, only exchanged
 _comma: ContextVar[bool] = ContextVar("comma", default=False)
+_NEVER_IN_THOUSANDS = frozenset({"resistance"})  # 40.255 mΩ is a meter of three digits: forty ohms are written in ohms
 _GAPS = re.compile(r"['\u2009\u202f\u00a0 ]")
 
 
@@ -253,6 +254,8 @@ def read_number(text: str, name: str, dimension: str, low: float, high: float) -
         )
     sign, digits, unit = match.groups()
     meanings = [m for m in _meanings(_GAPS.sub("", digits)) if math.isfinite(m)]
+    if dimension in _NEVER_IN_THOUSANDS:
+        meanings = meanings[:1]
     if not meanings:
         raise InputError(
             name,

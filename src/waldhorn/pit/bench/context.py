@@ -26,7 +26,7 @@ from waldhorn.core.base.history import (
 from waldhorn.core.base.vocabulary import Purpose, Spin, Sweep
 from waldhorn.core.judging.verdict import JudgingContext
 from waldhorn.pit.judging.judging import judging_contexts
-from waldhorn.store import fleet, pit, readings
+from waldhorn.store import changes, fleet, pit, readings
 from waldhorn.store.findings import Finding, Findings, FlywheelTrace, Pictured, Stepped, TimingGoal
 from waldhorn.store.models import StepState
 
@@ -80,6 +80,7 @@ class CheckContext:
     fleet: Fleet = field(default_factory=dict)
     usual_rig: str = ""  # where nothing was checked before
     rig_reads: str = ""  # whose amps this check's rig measures, as its page says
+    drill: Mapping[str, str] = field(default_factory=dict)  # what was last typed into Poles today, on whichever motor
 
     @property
     def mine(self) -> Check:
@@ -236,6 +237,7 @@ def load(
     figures = fleet.figures(session, history.motor.motor_class) if with_fleet else {}
     before = states[place - 1] if place else None
     usual_rig = pit.load(session).rig if before is None else ""
+    drill = changes.typed_lately(session, "poles", now.replace(hour=0, minute=0, second=0, microsecond=0))
     return CheckContext(
         motor_id,
         history.motor,
@@ -248,6 +250,7 @@ def load(
         figures,
         usual_rig,
         rig_reads,
+        drill,
     )
 
 

@@ -13,7 +13,7 @@ from waldhorn.core.measuring import inspection, poles
 from waldhorn.core.motors.facts import MOST_POLES, impossible
 from waldhorn.pit.bench import cautions
 from waldhorn.pit.bench.context import CheckContext
-from waldhorn.pit.bench.steps.fields import Ask, Fields
+from waldhorn.pit.bench.steps.fields import Ask, Fields, read_partly
 from waldhorn.pit.bench.steps.step import Step, Taken, View
 
 
@@ -72,7 +72,7 @@ class Poles(Step[PolesFields, PolesView]):
         note = f"reference, {count:g} poles" if count else "reference"
         readings += [
             ctx.reading("electrical_frequency", f, run, purpose=Purpose.REFERENCE, note=note)
-            for f in values.reference_hz
+            for f in (values.reference_hz if values.frequency_hz or self._reread(ctx, values) else ())
         ]
         known = settled(values)
         if known is None:
@@ -105,7 +105,7 @@ class Poles(Step[PolesFields, PolesView]):
             except InputError as refused:
                 field = refused.field if refused.field in ("reference_poles", "reference_hz") else "frequency_hz"
                 return {field: refused.sentence}
-        elif values.reference_hz or values.shaft_rpm:
+        elif values.shaft_rpm or self._reread(ctx, values):
             return {"frequency_hz": "its own frequency is still to come"}
         elif not ctx.motor.poles:
             return {"counted": "nobody knows yet: count, or type two frequencies"}
@@ -127,6 +127,15 @@ class Poles(Step[PolesFields, PolesView]):
         if called.poles and (odd := poles.odd_count(called.poles, ctx.motor)):
             words.append(odd)
         return PolesView(tuple(_figures(values, called)), (called.words, *words), called, offer)
+
+    def habits(self, ctx: CheckContext) -> dict[str, str]:
+        """The reference motor stays on the drill: its poles, and its frequency as read last today."""
+        return {n: ctx.drill[n] for n in ("reference_hz", "reference_poles") if ctx.drill.get(n)}
+
+    def _reread(self, ctx: CheckContext, values: PolesFields) -> bool:
+        """Whether the reference motor was read anew, and does not just stand there from the motor before."""
+        there, _ = read_partly(PolesFields, self.habits(ctx))
+        return bool(values.reference_hz) and values.reference_hz != there.reference_hz
 
     def finished(self, ctx: CheckContext) -> bool:
         """Once a count is settled."""
