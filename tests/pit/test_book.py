@@ -205,6 +205,31 @@ def test_an_event_is_taken_back_and_can_be_logged_again(store, looked):
     assert [e.event for e in book.look(store, "B-1", NOW, Asked()).events] == ["crash"]
 
 
+def test_an_event_is_put_right_without_being_logged_twice(store, hang):
+    hang(full(0))
+    with store.writing() as session:
+        row = motors.find(session, "B-1")
+        facts.add_event(session, row, {"event": "run", "count": "3", "at": "2026-09-20 10:00"}, NOW)
+        facts.add_event(session, row, {"event": "fitted", "machine": "Heron", "at": "2026-09-19"}, NOW)
+    fitted, run = sorted(book.look(store, "B-1", NOW, Asked()).events, key=lambda e: e.event)
+    typed = {"event": "run", "count": "2", "at": f"{run.at:%Y-%m-%d %H:%M}", "detail": "choppy"}
+    book.put_found_right(store, "B-1", NOW, "event", run.id, typed)
+    with pytest.raises(InputErrors, match="count"):
+        book.put_found_right(store, "B-1", NOW, "event", fitted.id, {"event": "fitted", "at": "", "count": "none"})
+    with pytest.raises(InputError, match="take this back, then log it anew"):
+        book.put_found_right(store, "B-1", NOW, "event", fitted.id, {"event": "crash", "at": ""})
+    with pytest.raises(InputError, match="there no more"):
+        book.put_found_right(store, "B-1", NOW, "event", run.id, typed)
+    stands = [(e.event, e.count, e.detail, e.machine, e.at) for e in book.look(store, "B-1", NOW, Asked()).events]
+    assert sorted(stands)[1] == ("run", 2, "choppy", "", run.at)
+    assert sorted(stands)[0][:4] == ("fitted", 1, "", "Heron")
+    assert len(stands) == 2
+    with store.writing() as session:
+        undoing.undo(session, row.id, NOW)
+    back = next(e for e in book.look(store, "B-1", NOW, Asked()).events if e.event == "run")
+    assert (back.count, back.detail) == (3, "")
+
+
 def test_a_motor_that_is_on_the_rack_twice_becomes_one_and_comes_apart_by_undo(store, looked, hang):
     with store.writing() as session:
         facts.take_in(session, {"tag": "B-2"}, NOW)

@@ -1,6 +1,7 @@
 """What may be given to a motor: its rated speed against KV × volts, what an instrument allows, and the cautions."""
 
 from dataclasses import replace
+from datetime import timedelta
 
 import pytest
 
@@ -15,6 +16,7 @@ from waldhorn.pit.bench import checks, stepper, taking
 from waldhorn.pit.bench.context import load
 from waldhorn.pit.bench.steps import STEPS
 from waldhorn.pit.bench.words import closed_words
+from waldhorn.pit.motors import signing
 from waldhorn.store import motors
 
 PULL = STEPS["pull"]
@@ -79,6 +81,21 @@ def test_volts_once_read_close_the_fast_steps_and_a_sentence_opens_them(session,
     taking.may_spin(after, 100, AT_REST)
     assert taking.envelope_of(after).rated_rpm == float("inf")
     assert taking.envelope_of(ctx).rated_rpm == 24_000
+
+
+def test_a_bad_screw_overruled_once_holds_for_every_step_and_the_next_check_until_it_is_found_again(session, check):
+    bad = {"screws": "bad", "screws_note": "two of four stripped"}
+    checks.take(session, load(session, check.id, NOW), STEPS["look"], bad)
+    assert [c.subject for c in stepper.closed(load(session, check.id, NOW), STEPS["load"])] == ["screws"]
+    checks.overrule(session, load(session, check.id, NOW), "screws", "two hold it, load test only")
+    ctx = load(session, check.id, NOW)
+    assert [s.name for s in STEPS.values() if stepper.closed(ctx, s)] == []
+    signing.hang_back(session, ctx)
+    later = NOW + timedelta(days=1)
+    again = checks.open_check(session, motors.find(session, "VS-40"), later)
+    assert stepper.closed(load(session, again.id, later), STEPS["load"]) == []
+    checks.take(session, load(session, again.id, later), STEPS["look"], bad)
+    assert stepper.closed(load(session, again.id, later), STEPS["load"])
 
 
 def stream(**at):

@@ -22,6 +22,7 @@ from waldhorn.pit.bench import undoing
 from waldhorn.pit.bench.steps import STEPS
 from waldhorn.pit.judging import view_cache
 from waldhorn.pit.judging.unit_of_work import changing
+from waldhorn.pit.motors import facts
 from waldhorn.pit.motors.signing import LONGEST_REASON
 from waldhorn.store import cached_verdicts, changes, findings, motors, readings
 from waldhorn.store.engine import Store
@@ -395,22 +396,46 @@ _SAID: Mapping[str, Any] = {model.__tablename__: model for model in findings.SAI
 
 
 def put_found_right(store: Store, tag: str, now: datetime, kind: str, row_id: str, typed: Mapping[str, str]) -> str:
-    """Take a finding or an event back, or say an item was in another state; returns the answer as it was before. Raises
-    NotThere, InputError."""
+    """Take a finding or an event back, say an item was in another state, or that an event was otherwise; returns the
+    answer as it was before. Raises NotThere, InputError, InputErrors."""
     with changing(store, now) as session:
         row = motors.on_rack(session, tag)
         before = view_cache.look_at(session, row.id, now).judgement.headline
-        _put_found_right(session, row, kind, row_id, typed.get("state", ""), now)
+        if kind == "event" and "at" in typed:
+            _correct_event(session, row, row_id, typed, now)
+        else:
+            _put_found_right(session, row, kind, row_id, typed.get("state", ""), now)
         motors.touch(session, [row.id])
     return before
 
 
+def _gone() -> InputError:
+    return InputError("found", "this is there no more: somebody took it back")
+
+
+def _correct_event(session: Session, motor: MotorRow, row_id: str, typed: Mapping[str, str], now: datetime) -> None:
+    """Another time, count or detail of an event, or another event. Where a motor sits is corrected by fitting it."""
+    row = changes.standing(session, EventRow, row_id)
+    if row is None or row.motor_id != motor.id:
+        raise _gone()
+    event = facts.read_event(motor, {n: getattr(row, n) for n in ("item", "machine", "position")} | dict(typed), now)
+    if event.at == row.at.replace(second=0, microsecond=0):
+        event = replace(event, at=row.at)
+    if event.event != row.event and {event.event, row.event} & set(facts.MOVING):
+        raise InputError("found", "where it sits is another matter: take this back, then log it anew")
+    words = f"{row.event.replace('_', ' ')} corrected"
+    act = changes.record(session, ChangeKind.CORRECT, now, motor.id, detail=words)
+    row.withdrawn_by, row.fingerprint = act, None
+    session.flush()
+    if not motors.add_events(session, [(motor.id, event)], act):
+        raise InputError("found", "this is logged already, at the same time with the same words")
+
+
 def _put_found_right(session: Session, motor: MotorRow, kind: str, row_id: str, state: str, now: datetime) -> None:
-    gone = InputError("found", "this is there no more: somebody took it back")
     if kind in ("first_spin", "sweep"):
         found = readings.check(session, row_id)
         if found is None or found[1].id != motor.id or not getattr(found[0], kind):
-            raise gone
+            raise _gone()
         act = changes.record(session, ChangeKind.CORRECT, now, motor.id, row_id, detail=f"{kind} taken back")
         changes.revise(session, act, [(found[0], {kind: None})])
         return
@@ -419,7 +444,7 @@ def _put_found_right(session: Session, motor: MotorRow, kind: str, row_id: str, 
     check = readings.check(session, row.check_id) if row is not None and kind != "event" else None
     owner = row.motor_id if row is not None and kind == "event" else check[1].id if check else None
     if row is None or owner != motor.id:
-        raise gone
+        raise _gone()
     if kind == "inspection" and state:
         if state not in set(Look):
             raise InputError("found", f"“{state}” is none of {', '.join(Look)}")

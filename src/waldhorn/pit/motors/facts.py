@@ -63,6 +63,7 @@ _TEXTS = (
     "note",
 )
 _LONGEST = {"note": 5000, "own": 5000}
+MOVING = (EventKind.FITTED, EventKind.REMOVED)  # what says where a motor sits
 LONGEST_MACHINE = 60
 LONGEST_NAME = 60
 MOST_AT_ONCE = 20
@@ -203,9 +204,8 @@ def next_free_tag(session: Session, like: str) -> str:
     return f"{series}{number:0{width}}"
 
 
-def add_event(session: Session, row: MotorRow, typed: Mapping[str, str], now: datetime) -> Event:
-    """Log that something happened to a motor; raises InputErrors. A mending names the item that was mended; what is
-    fitted goes to its place, and what sat there comes off."""
+def read_event(row: MotorRow, typed: Mapping[str, str], now: datetime) -> Event:
+    """Something that happened to a motor, as typed; raises InputErrors. A mending names the item that was mended."""
     wrong: dict[str, str] = {}
     name, item = typed.get("event", ""), typed.get("item", "")
     if name not in set(EventKind):
@@ -226,18 +226,24 @@ def add_event(session: Session, row: MotorRow, typed: Mapping[str, str], now: da
         wrong["machine"] = f"a machine and a place in it have {LONGEST_MACHINE} signs at most"
     if wrong:
         raise InputErrors(wrong)
-    mended = item if name == EventKind.MENDED else ""
     if name == EventKind.REMOVED and not machine:
         machine, position = row.machine, row.position
-    if name not in (EventKind.FITTED, EventKind.REMOVED):
+    if name not in MOVING:
         machine = position = ""
-    event = Event(EventKind(name), at, int(count), typed.get("detail", "").strip()[:5000], mended, machine, position)
-    act_id = changes.record(session, ChangeKind.EVENT, now, row.id, detail=name)
+    mended = item if name == EventKind.MENDED else ""
+    return Event(EventKind(name), at, int(count), typed.get("detail", "").strip()[:5000], mended, machine, position)
+
+
+def add_event(session: Session, row: MotorRow, typed: Mapping[str, str], now: datetime) -> Event:
+    """Log that something happened to a motor; raises InputErrors. What is fitted goes to its place, and what sat there
+    comes off."""
+    event = read_event(row, typed, now)
+    act_id = changes.record(session, ChangeKind.EVENT, now, row.id, detail=event.event)
     if not store.add_events(session, [(row.id, event)], act_id):
         raise InputErrors({"event": "this is logged already, at the same time with the same words"})
     if event.event is EventKind.FITTED:
         _take_off_what_sat_there(session, row, event, now)
-        changes.revise(session, act_id, [(row, _place(row, machine, position))])
+        changes.revise(session, act_id, [(row, _place(row, event.machine, event.position))])
     elif event.event is EventKind.REMOVED:
         changes.revise(session, act_id, [(row, _place(row, "", ""))])
     store.touch(session, [row.id])

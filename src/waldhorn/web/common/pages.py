@@ -61,6 +61,7 @@ _templates.filters |= {
     "signed": words.signed,
     "day": words.day,
     "clock": words.clock,
+    "moment": words.moment,
     "in_words": words.count_in_words,
     "sentence": words.sentence,
     "direction_sign": words.direction_sign,

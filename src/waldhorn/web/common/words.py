@@ -175,6 +175,11 @@ def clock(at: datetime) -> str:
     return f"{at.astimezone():%H:%M}"
 
 
+def moment(at: datetime) -> str:
+    """A time as it stands in a field."""
+    return f"{at.astimezone():%Y-%m-%d %H:%M}"
+
+
 def count_in_words(count: int) -> str:
     """Small counts in words, as a sentence starts."""
     words = ("none", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")

@@ -6,8 +6,8 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Query, Request
 from fastapi.responses import HTMLResponse, Response
 
-from waldhorn.core.base.errors import InputError
-from waldhorn.core.base.vocabulary import Look
+from waldhorn.core.base.errors import InputError, InputErrors
+from waldhorn.core.base.vocabulary import EventKind, Look
 from waldhorn.core.measuring.inspection import ITEMS
 from waldhorn.pit.bench.steps import STEPS
 from waldhorn.pit.motors import book as pit
@@ -44,9 +44,9 @@ def put_found_right(
     """Take a finding or an event back, or put an item into another state."""
     try:
         before = pit.put_found_right(store, tag, now, kind, row_id, typed)
-    except InputError as refused:
-        found = pit.look(store, tag, now, _back(typed))
-        return _page(request, found, "", {"found": refused.sentence}, typed, was="")
+    except (InputError, InputErrors) as refused:
+        wrong = refused.by_field if isinstance(refused, InputErrors) else {"found": refused.sentence}
+        return _page(request, pit.look(store, tag, now, _back(typed)), row_id, wrong, typed, was="")
     return go(request, _told(tag, before, typed))
 
 
@@ -98,6 +98,7 @@ def _page(
         step_titles={name: s.title for name, s in STEPS.items()},
         items=ITEMS,
         looks=tuple(Look),
+        event_names=tuple(EventKind),
         chosen=reading,
         wrong=wrong,
         typed=typed,

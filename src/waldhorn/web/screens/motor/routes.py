@@ -14,7 +14,6 @@ from waldhorn.core.base.times import read_day
 from waldhorn.core.base.vocabulary import EventKind
 from waldhorn.core.judging.verdict import Judgement
 from waldhorn.core.measuring.inspection import ITEMS
-from waldhorn.core.measuring.measures import MEASURES
 from waldhorn.core.motors import own_facts
 from waldhorn.core.motors.leads import REFERENCE_MM, mass_at_one_length
 from waldhorn.pit.bench.stepper import PLAN_WORDS
@@ -153,7 +152,6 @@ def _values(found: MotorPage, now: datetime) -> dict[str, Any]:
         "over_the_rules": found.over_the_rules,
         "gone": found.gone,
         "also_read": found.also_read,
-        "measures": MEASURES,
     }
 
 

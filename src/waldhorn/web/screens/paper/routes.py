@@ -14,7 +14,7 @@ from waldhorn.core.base.history import History
 from waldhorn.core.base.vocabulary import EventKind
 from waldhorn.core.judging.verdict import Judgement
 from waldhorn.core.measuring.inspection import ITEMS
-from waldhorn.core.measuring.measures import MEASURES, QUANTITIES
+from waldhorn.core.measuring.measures import QUANTITIES
 from waldhorn.exchange import tag_code
 from waldhorn.pit.bench import run_sheets
 from waldhorn.pit.judging import judging
@@ -85,6 +85,7 @@ def _told(history: History, judged: Judgement, size: str) -> dict[str, Any]:
         "strips": [(e, strip(e)) for e in read],
         "told": [e for e in read if e.quantity.name in tag_code.SAID][:5],
         "events": sorted(happened, key=lambda e: e.at, reverse=True),
+        "also_read": last_read(history, judged.evidence) if size in ("passport", "report") else [],
     }
 
 
@@ -98,8 +99,6 @@ def _of_report(session: Session, motor_id: str, history: History, judged: Judgem
         "looked_at": [(ITEMS[n].title if n in ITEMS else n, one) for n, one in latest.items()],
         "pictures": findings.of_motors(session, [motor_id])[motor_id].pictures,
         "all_signed": cached_verdicts.all_signed(session, [motor_id])[::-1],
-        "also_read": last_read(history, judged.evidence),
-        "measures": MEASURES,
         "last_check": max((c.at for c in history.checks), default=None),
     }
 
