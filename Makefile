@@ -5,18 +5,22 @@ DEV := .venv/.installed-dev-$(shell cat requirements-build.txt requirements.txt 
 NODE := frontend/node_modules/.installed-$(shell sha256sum < frontend/package-lock.json | cut -c1-16)
 APT := $(shell [ "$$(id -u)" = 0 ] || echo sudo) apt-get
 
-.PHONY: demo test test-fast lint check mutants bench attack judge-eval screenshots frontend lock clean
+.PHONY: demo test test-fast test-slow lint check mutants bench attack judge-eval screenshots frontend lock clean
 
 demo: $(RUN)
 	.venv/bin/waldhorn demo
 
 test: $(DEV) $(NODE) browser
-	$(PY) -m pytest -n 2
+	$(PY) -m pytest -n 2 -m "not long"
 
 test-fast: $(DEV)
-	$(PY) -m pytest -n 2 -m "not slow" --ignore=tests/browser
+	$(PY) -m pytest -n 2 -m "not slow and not long" --ignore=tests/browser
 
-check: lint test
+test-slow: $(DEV) $(NODE) browser
+	$(PY) -m pytest -n 2 -m long
+
+check: lint
+	$(PY) -m pytest -n 2
 
 lint: $(DEV) $(NODE)
 	.venv/bin/ruff format --check

@@ -61,7 +61,7 @@ def wheel(tmp_path_factory):
     return next(folder.glob("*.whl"))
 
 
-@pytest.mark.slow
+@pytest.mark.long
 def test_a_wheel_holds_all_that_is_shown_and_needed(wheel):
     with zipfile.ZipFile(wheel) as packed:
         held = set(packed.namelist())
@@ -77,7 +77,7 @@ def test_a_wheel_holds_all_that_is_shown_and_needed(wheel):
     assert missing == []
 
 
-@pytest.mark.slow
+@pytest.mark.long
 def test_installed_from_a_wheel_the_demo_needs_no_node_make_or_compiler(wheel, tmp_path):
     installed = tmp_path / "installed"
     done = run("-m", "pip", "install", "--quiet", "--no-deps", "--target", str(installed), str(wheel))

@@ -223,6 +223,7 @@ ON_A_FULL_DISK = [
 ]
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("args", ON_A_FULL_DISK, ids=" ".join)
 def test_a_full_disk_is_a_sentence_and_leaves_nothing_half(made, files, inside, args, request):
     shutil.copytree(made, files, dirs_exist_ok=True)

@@ -15,7 +15,7 @@ _NEW = re.compile(r"A new file `([^`]+)`")
 _IN = re.compile(r"In `([^`]+)`,\s+(before|after)\s+`([^`]+)`", re.DOTALL)
 _BLOCK = re.compile(r"```\w+\n(.*?)```", re.DOTALL)
 
-pytestmark = pytest.mark.slow
+pytestmark = pytest.mark.long
 
 PIT = """
 import re

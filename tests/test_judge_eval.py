@@ -10,7 +10,7 @@ from made_eval import evaluation
 from waldhorn.core.base.vocabulary import CONDEMNED
 from waldhorn.core.judging.verdict import judge
 
-pytestmark = pytest.mark.slow
+pytestmark = pytest.mark.long
 SPUN_UP = ("rpm", "supply_volts", "no_load_current")
 ALL_MEASURES = ("plain", "wrong label", "crashed, nothing broke", "one check, with siblings")
 

@@ -19,7 +19,7 @@ from waldhorn.core.base.history import Motor
 from waldhorn.store import motors, readings
 from waldhorn.store.engine import open_store
 
-pytestmark = pytest.mark.slow
+pytestmark = pytest.mark.long
 TIMES = 5
 
 

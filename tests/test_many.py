@@ -15,7 +15,7 @@ from waldhorn.core.base.history import Motor
 from waldhorn.store import motors
 from waldhorn.store.engine import open_store
 
-pytestmark = pytest.mark.slow
+pytestmark = pytest.mark.long
 READERS, WRITERS, READINGS = 50, 5, 12_000
 
 

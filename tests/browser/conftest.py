@@ -155,6 +155,7 @@ def _used(tab: Page) -> Iterator[Page]:
     tab.on("pageerror", threw)
     tab.on("console", said)
     tab.keyboard.press = once_it_listens  # type: ignore[method-assign]
+    tab.bring_to_front()
     yield tab
     tab.keyboard.press = press  # type: ignore[method-assign]
     if tab.url.startswith("http"):

@@ -208,6 +208,7 @@ def test_what_a_key_did_is_announced_and_heard(page):
     expect(page.locator("#announce")).to_contain_text("Undone: ")
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("scheme", ["light", "dark"])
 @pytest.mark.parametrize("size", [DESK, HAND], ids=["desk", "hand"])
 def test_nothing_stands_in_anybodys_way(browser, address, size, scheme):

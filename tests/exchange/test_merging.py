@@ -285,6 +285,7 @@ def whole(few_file, tmp_path_factory):
     return file
 
 
+@pytest.mark.long
 @settings(max_examples=60)
 @given(part=st.sampled_from(MOTOR_PARTS), odd=ODD, at=st.none() | st.integers(0, 9999), field=st.integers(0, 99))
 def test_no_file_of_a_motor_can_make_it_fail_or_be_stored_by_half(whole, elsewhere, tmp_path, part, odd, at, field):

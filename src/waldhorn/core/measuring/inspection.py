@@ -54,7 +54,7 @@ ITEMS: Mapping[str, Item] = {
     for item in (
         Item("leads", "leads and joints", "bare strands, loose bullets, cold joints, a lead touching the can",
              "winding", forbids=True),
-        Item("screws", "screws", "which one; one of several stripped is doubt; missing; so long it reaches the windings",
+        Item("screws", "screws", "which one; stripped (one of several: doubt), missing, too long for the windings",
              "winding", forbids=True, shortens=True),
         Item("windings", "windings", "dark or smelling varnish, enamel rubbed through", "winding", forbids=True,
              shortens=True),
