@@ -209,8 +209,8 @@ def test_an_event_is_put_right_without_being_logged_twice(store, hang):
     hang(full(0))
     with store.writing() as session:
         row = motors.find(session, "B-1")
-        facts.add_event(session, row, {"event": "run", "count": "3", "at": "2026-09-20 10:00"}, NOW)
-        facts.add_event(session, row, {"event": "fitted", "machine": "Heron", "at": "2026-09-19"}, NOW)
+        facts.add_event(session, row, {"event": "run", "count": "3", "at": "2026-05-20 10:00"}, NOW)
+        facts.add_event(session, row, {"event": "fitted", "machine": "Heron", "at": "2026-05-19"}, NOW)
     fitted, run = sorted(book.look(store, "B-1", NOW, Asked()).events, key=lambda e: e.event)
     typed = {"event": "run", "count": "2", "at": f"{run.at:%Y-%m-%d %H:%M}", "detail": "choppy"}
     book.put_found_right(store, "B-1", NOW, "event", run.id, typed)
