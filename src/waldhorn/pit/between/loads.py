@@ -1,7 +1,7 @@
 """The load sheet: what motors made on which propeller and pack, side by side, and what that means for a machine."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from sqlalchemy.orm import Session
 
@@ -12,6 +12,7 @@ from waldhorn.core.comparing import load_words, loads
 from waldhorn.core.comparing.loads import Hover, LoadCrossing, LoadDifference, LoadRead, Speed, ThrottleCurve
 from waldhorn.core.predicting.constants import Constants
 from waldhorn.core.predicting.operating_point import faster_at
+from waldhorn.pit.judging import view_cache
 from waldhorn.pit.judging.basis import RESTS_ON, basis
 from waldhorn.store import motors as motor_store
 from waldhorn.store import readings
@@ -68,25 +69,29 @@ class LoadSheet:
 
 def sheet(session: Session, tags: Sequence[str], machine: Machine | None = None) -> LoadSheet:
     """The load sheet of these motors, in their order; raises InputError."""
-    rows = [motor_store.find(session, tag) for tag in tags]
-    if strange := [tag for tag, row in zip(tags, rows, strict=True) if row is None]:
+    by_tag = motor_store.by_tags(session, [motor_store.key_of(tag) for tag in tags])
+    if strange := [tag for tag in tags if motor_store.key_of(tag) not in by_tag]:
         raise InputError("tags", f"no motor “{strange[0]}” on this rack")
-    found = list(dict.fromkeys(row.id for row in rows if row))
+    found = list(dict.fromkeys(by_tag[motor_store.key_of(tag)][0] for tag in tags))
     if not found:
         raise InputError("tags", "name a motor")
     if len(found) > MOST:
         raise InputError("tags", f"{len(found)} motors are more than a sheet shows: {MOST} at most")
-    histories = readings.histories(session, found, MEASURES)
-    by_motor = {histories[i].motor.tag: loads.rows_of(histories[i]) for i in found}
+    side_by_side = view_cache.until_changed(session, ("loads", *found), lambda: _read(session, found))
+    return replace(side_by_side, hover=_hovers(side_by_side, machine)) if machine else side_by_side
+
+
+def _read(session: Session, ids: Sequence[str]) -> LoadSheet:
+    histories = readings.histories(session, ids, MEASURES)
+    by_motor = {histories[i].motor.tag: loads.rows_of(histories[i]) for i in ids}
     constants = {h.motor.tag: basis(h).constants for h in histories.values() if by_motor[h.motor.tag]}
-    return made({histories[i].motor.tag: histories[i].motor for i in found}, by_motor, constants, machine)
+    return made({histories[i].motor.tag: histories[i].motor for i in ids}, by_motor, constants)
 
 
 def made(
     motors: Mapping[str, Motor],
     by_motor: Mapping[str, Sequence[LoadRead]],
     constants: Mapping[str, Constants | None],
-    machine: Machine | None = None,
 ) -> LoadSheet:
     """The sheet of rows that are at hand."""
     rows = [r for mine in by_motor.values() for r in mine]
@@ -94,12 +99,13 @@ def made(
     found = loads.differences(by_motor, faster)
     drawn = loads.curves(rows)
     crossed = loads.crossings(drawn)
+    most = load_words.most_telling(found)
     return LoadSheet(
         motors,
         rows,
         load_words.answer(rows, found, drawn),
         [
-            *load_words.each([d for d in found if d is not load_words.most_telling(found)]),
+            *load_words.each([d for d in found if d is not most]),
             *load_words.crossing_words(found, crossed),
         ],
         _lines(by_motor, found),
@@ -108,8 +114,7 @@ def made(
         drawn,
         load_words.over_ratings(motors, rows),
         load_words.rests_on(found, rows),
-        _hovers(by_motor, drawn, machine) if machine else {},
-        _prices(motors, by_motor),
+        price_of_100_g=_prices(motors, by_motor),
     )
 
 
@@ -142,16 +147,17 @@ def _lines(by_motor: Mapping[str, Sequence[LoadRead]], found: Sequence[LoadDiffe
     ]
 
 
-def _hovers(
-    by_motor: Mapping[str, Sequence[LoadRead]], drawn: Sequence[ThrottleCurve], machine: Machine
-) -> dict[str, Hover]:
+def _hovers(found: LoadSheet, machine: Machine) -> dict[str, Hover]:
     """What each motor does in the machine, on the propeller that makes most thrust."""
     said = {}
-    for motor, rows in by_motor.items():
-        best = max((r for r in rows if r.thrust_g and r.full), key=lambda r: r.thrust_g or 0, default=None)
+    for motor in found.motors:
+        mine = (r for r in found.rows if r.motor == motor and r.thrust_g and r.full)
+        best = max(mine, key=lambda r: r.thrust_g or 0, default=None)
         if best is None:
             continue
-        curve = next((c for c in drawn if c.motor == motor and (c.propeller, c.source.casefold()) == best.load), None)
+        curve = next(
+            (c for c in found.curves if c.motor == motor and (c.propeller, c.source.casefold()) == best.load), None
+        )
         said[motor] = loads.hover(curve, best.thrust_g or 0, machine.mass_g, machine.motors, machine.watt_hours)
     return said
 

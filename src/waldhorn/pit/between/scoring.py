@@ -28,17 +28,18 @@ def weights_of(typed: Mapping[str, str]) -> dict[str, float]:
 def scored(session: Session, tags: Sequence[str], rows: Sequence[Row], weights: Mapping[str, float]) -> list[Scored]:
     """Scores of these motors, the best first; none where fewer than two have anything a score is made of. `rows` are
     their quantities at equal conditions, of which KV tells how true the label is."""
-    by_tag = {row.tag: row for tag in tags if (row := motors.find(session, tag))}
-    read = fleet.scored(session, [row.id for row in by_tag.values()])
+    named = motors.by_tags(session, [motors.key_of(tag) for tag in tags]).values()
+    by_tag = {motor.tag: (motor_id, motor) for motor_id, motor in named}
+    read = fleet.scored(session, [motor_id for motor_id, _ in named])
     if not read:
         return []
-    parts = {tag: {n: _read(values) for n, values in read.get(row.id, {}).items()} for tag, row in by_tag.items()}
+    parts = {tag: {n: _read(v) for n, v in read.get(motor_id, {}).items()} for tag, (motor_id, _) in by_tag.items()}
     kv = next((r for r in rows if r.quantity.name == "kv"), None)
     for s in kv.values if kv else ():
-        label = by_tag[s.tag].label_kv if s.tag in by_tag else None
+        label = by_tag[s.tag][1].label_kv if s.tag in by_tag else None
         if label:
             parts[s.tag]["label_truth"] = Read(label_truth(s.value, label), 100 * s.u / label)
-    masses = {tag: comparable_mass(row.mass_g, row.lead_mm, row.lead_awg) for tag, row in by_tag.items()}
+    masses = {tag: comparable_mass(m.mass_g, m.lead_mm, m.lead_awg) for tag, (_, m) in by_tag.items()}
     return scores(parts, masses, weights)
 
 

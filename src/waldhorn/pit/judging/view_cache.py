@@ -1,5 +1,5 @@
-"""Looking at one motor, on its page and on the bench: what was read and said of it is kept while nothing that could
-change it has changed, so that leafing and typing are quick."""
+"""Looking: what was read and said of a motor, on its page and on the bench, or of several side by side, is kept while
+nothing that could change it has changed, so that leafing and typing are quick."""
 
 from collections import OrderedDict
 from collections.abc import Callable
@@ -38,7 +38,7 @@ class Look:
         return cast("Drawn", self._drawn[draw])
 
 
-_Key = tuple[Any, ...]  # of what, the store's count of changes and its last act, the day
+_Key = tuple[Any, ...]  # of what, the day where it counts, the store's count of changes and its last act
 kept: WeakKeyDictionary[Any, OrderedDict[_Key, Any]] = WeakKeyDictionary()
 _lock = Lock()
 
@@ -48,15 +48,26 @@ def _kept(
 ) -> Kept:
     """What was loaded since the store changed last, or what is loaded now. Where something is dated later than now, it
     is loaded at every look."""
-    key = (*of, *latest_change(session), now.date())
+
+    def lasts(found: Kept) -> bool:
+        known = history(found)
+        return known is not None and known.until(now) == known
+
+    return until_changed(session, (*of, now.date()), load, lasts)
+
+
+def until_changed(
+    session: Session, of: _Key, load: Callable[[], Kept], lasts: Callable[[Kept], bool] = lambda _: True
+) -> Kept:
+    """What was loaded since the store changed last, or what is loaded now, and kept where it `lasts`."""
+    key = (*of, *latest_change(session))
     with _lock:
         mine = kept.setdefault(session.get_bind(), OrderedDict())
         if key in mine:
             mine.move_to_end(key)
             return cast("Kept", mine[key])
     found = load()
-    known = history(found)
-    if known is not None and known.until(now) == known:
+    if lasts(found):
         with _lock:
             mine[key] = found
             while len(mine) > KEPT:
