@@ -3,7 +3,8 @@
 import pytest
 
 from made import NOW, PULL, pulls
-from waldhorn.core.base.history import Motor
+from waldhorn.core.base.history import Motor, Reading
+from waldhorn.pit.between import scoring
 from waldhorn.pit.judging import judging
 from waldhorn.pit.motors import models
 from waldhorn.store import motors, readings
@@ -40,3 +41,20 @@ def test_a_model_nobody_has_is_none_and_one_motor_has_no_spread(session):
     assert models.view(session, "Gannet", NOW) is None
     assert models.view(session, "", NOW) is None
     assert models.view(session, "Skerry 36", NOW).spreads == []
+
+
+def test_its_motors_have_a_score_once_two_were_on_a_flywheel(session):
+    hang(session, 3, kv=3430.0, step=35.0)  # labels of 3500: 98, 99 and 100 per cent true
+    ids = motors.ids_by_tag(session)
+
+    def spun(tag, torque):
+        keys = readings.check_ids(session, [(ids[tag], "wheel", NOW, PULL)])
+        readings.add(session, [(keys[ids[tag], "wheel"], Reading("flywheel_torque", torque, NOW, 1, PULL))])
+
+    spun("vs-0", 330.0)
+    assert scoring.of_model(session, ["VS-0", "VS-1", "VS-2"], NOW) == []
+    spun("vs-1", 270.0)
+    first, second = scoring.of_model(session, ["VS-0", "VS-1", "VS-2"], NOW)
+    assert (first.motor, second.motor) == ("VS-0", "VS-1")
+    assert first.score == pytest.approx((110 + 100 * 98 / 98.5) / 2, abs=0.2)
+    assert second.score == pytest.approx((90 + 100 * 99 / 98.5) / 2, abs=0.2)

@@ -1,6 +1,7 @@
 """The score of motors that stand beside each other: what was read of them, over their mean, by mass."""
 
 from collections.abc import Mapping, Sequence
+from datetime import datetime
 from statistics import mean, stdev
 
 from sqlalchemy.orm import Session
@@ -9,7 +10,9 @@ from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.units import read_number
 from waldhorn.core.comparing.differences import Row
 from waldhorn.core.comparing.score import PARTS, READ_TO_PCT, Read, Scored, label_truth, scores
+from waldhorn.core.comparing.sets import MOST_MOTORS
 from waldhorn.core.motors.leads import comparable_mass
+from waldhorn.pit.between.comparison import between
 from waldhorn.store import fleet, motors
 
 
@@ -41,6 +44,16 @@ def scored(session: Session, tags: Sequence[str], rows: Sequence[Row], weights: 
             parts[s.tag]["label_truth"] = Read(label_truth(s.value, label), 100 * s.u / label)
     masses = {tag: comparable_mass(m.mass_g, m.lead_mm, m.lead_awg) for tag, (_, m) in by_tag.items()}
     return scores(parts, masses, weights)
+
+
+def of_model(session: Session, tags: Sequence[str], now: datetime) -> list[Scored]:
+    """Scores of the motors of a model of which anything was read that a score is made of, the best first."""
+    named = motors.by_tags(session, [motors.key_of(tag) for tag in tags]).values()
+    read = fleet.scored(session, [motor_id for motor_id, _ in named])
+    known = [motor.tag for motor_id, motor in named if motor_id in read][:MOST_MOTORS]
+    if len(known) < 2:
+        return []
+    return scored(session, known, between(session, known, now).compared.rows, dict.fromkeys(PARTS, 1.0))
 
 
 def _read(values: Sequence[float]) -> Read:

@@ -4,6 +4,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse
 
 from waldhorn.core.comparing.differences import MOST_MOTORS
+from waldhorn.pit.between import scoring
 from waldhorn.pit.motors import models as pit
 from waldhorn.web.common.pages import Now, StoreOf, missing, page
 
@@ -17,4 +18,5 @@ def model(request: Request, store: StoreOf, now: Now, name: str) -> HTMLResponse
         found = pit.view(session, name, now)
         if found is None:
             raise missing(f"No motor of a model {name} hangs on this rack.")
-        return page(request, "model/model.html", model=found, most=MOST_MOTORS)
+        scores = scoring.of_model(session, [m.tag for m in found.members], now)
+        return page(request, "model/model.html", model=found, most=MOST_MOTORS, scores=scores)
