@@ -9,6 +9,7 @@ import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
+from waldhorn.core.base.history import Motor
 from waldhorn.core.comparing.differences import Row
 from waldhorn.core.measuring import current as current_of
 from waldhorn.core.measuring.measures import BETWEEN
@@ -73,6 +74,31 @@ def better_for(rows: Sequence[Row], uses: Mapping[str, Mapping[str, float]] = US
 
 def _surer(ahead: float, u: float) -> float:
     return 0.5 * math.erfc(-ahead / (u * math.sqrt(2))) if u else 1.0
+
+
+APART_BY = 0.1  # of their labels, from where two windings are meant [1]
+
+
+def are_windings(motors: Sequence[Motor]) -> bool:
+    """Whether motors are of one model, wound differently: their KV says how they are to be geared and fed, not which is
+    faster.
+
+    >>> are_windings([Motor("A", "Skerry 36", label_kv=2600), Motor("B", "skerry 36", label_kv=3450)])
+    True
+    >>> are_windings([Motor("A", "Skerry 36", label_kv=3450), Motor("B", "Skerry 36", label_kv=3450)])
+    False
+    """
+    if len({m.model.strip().casefold() for m in motors}) != 1 or not motors[0].model.strip():
+        return False
+    labels = [m.label_kv for m in motors if m.label_kv]
+    far = bool(labels) and max(labels) > min(labels) * (1 + APART_BY)
+    return far or any(len({v for m in motors if (v := getattr(m, name))}) > 1 for name in ("turns", "variant"))
+
+
+def without(name: str, uses: Mapping[str, Mapping[str, float]]) -> dict[str, dict[str, float]]:
+    """What each use weighs without one quantity; a use that weighs nothing else is left out."""
+    left = {use: {n: w for n, w in weights.items() if n != name} for use, weights in uses.items()}
+    return {use: weights for use, weights in left.items() if weights}
 
 
 def better_in_nothing(rows: Sequence[Row], found: Sequence[Better]) -> list[str]:

@@ -28,7 +28,8 @@ Runs = Mapping[tuple[str, int], Sequence[Reading]]  # of a motor, by check and r
 @dataclass(frozen=True)
 class Compared:
     """Motors, rows, which is better for what, which in nothing, speed per amp as a guide where nothing had to be
-    brought to equal, and what was left out, by tag and quantity, since its rig was out when it was read."""
+    brought to equal, what was left out, by tag and quantity, since its rig was out when it was read, and whether they
+    are windings of one model, whose KV makes none the better."""
 
     motors: tuple[Motor, ...]
     rows: list[Row]
@@ -36,6 +37,7 @@ class Compared:
     in_nothing: list[str]
     guide: dict[str, float]
     out: set[tuple[str, str]]
+    windings: bool = False
 
 
 @dataclass(frozen=True)
@@ -100,8 +102,10 @@ def between(
     ]
     known = repeatability(cached_verdicts.rig_spreads(session, now))
     rows = compare(contenders, known, lines)
-    better = uses.better_for(rows, limits_and_prices.uses(session))
     facts = tuple(found.values())
+    weights = limits_and_prices.uses(session)
+    windings = uses.are_windings(facts)
+    better = uses.better_for(rows, uses.without("kv", weights) if windings else weights)
     classes = {m.motor_class for m in facts}
     within = limits_and_prices.good_enough(session, classes.pop() if len(classes) == 1 else "")
     compared = Compared(
@@ -111,6 +115,7 @@ def between(
         uses.better_in_nothing(rows, better),
         uses.speed_per_amp(rows),
         out,
+        windings,
     )
     try:
         if len({m.kind for m in facts if m.kind}) > 1:

@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 from waldhorn.core.base.errors import InputError
 from waldhorn.core.comparing import words as words
 from waldhorn.core.comparing.differences import MOST_MOTORS, Row
+from waldhorn.core.comparing.facts_apart import facts_apart
 from waldhorn.core.comparing.score import PARTS
 from waldhorn.core.judging.sentences import listed
 from waldhorn.core.measuring.measures import QUANTITIES
@@ -140,6 +141,7 @@ def _page(
         "rows": [_drawn(r, found.compared, now) for r in found.compared.rows] if few else [],
         "better": [words.better_words(b, found.compared.rows) for b in found.compared.better] if few else [],
         "few": few,
+        "facts": facts_apart(found.compared.motors) if few else [],
     }
     tags = [m.tag for m in found.compared.motors]
     try:
@@ -173,6 +175,8 @@ def _better(found: Between) -> tuple[str, list[str]]:
         f"{QUANTITIES[name].title} of {tag}: its rig was out when it was read, read it again."
         for tag, name in sorted(compared.out)
     ]
+    if compared.windings:
+        out.insert(0, "Two windings of one model: KV says how to gear and feed them, not which is faster.")
     if said:
         return said[0], [*said[1:3], *out]
     if any(len(row.values) > 1 for row in compared.rows):
