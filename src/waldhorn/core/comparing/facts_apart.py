@@ -113,4 +113,6 @@ def _in_numbers(title: str, unit: str, values: Mapping[str, float | None]) -> Fa
         return None
     first, *others = known
     per_cent = {tag: 100 * (known[tag] / known[first] - 1) for tag in others}
-    return FactRow(title, unit, {tag: f"{round(value, 2):g}" for tag, value in known.items()}, per_cent)
+    return FactRow(
+        title, unit, {tag: f"{round(value, 1 if value >= 100 else 2):g}" for tag, value in known.items()}, per_cent
+    )

@@ -29,12 +29,12 @@ def weights_of(typed: Mapping[str, str]) -> dict[str, float]:
 
 
 def scored(session: Session, tags: Sequence[str], rows: Sequence[Row], weights: Mapping[str, float]) -> list[Scored]:
-    """Scores of these motors, the best first; none where fewer than two have anything a score is made of. `rows` are
-    their quantities at equal conditions, of which KV tells how true the label is."""
+    """Scores of these motors, the best first; none where they are not of one kind, or fewer than two have anything a
+    score is made of. `rows` are their quantities at equal conditions, of which KV tells how true the label is."""
     named = motors.by_tags(session, [motors.key_of(tag) for tag in tags]).values()
     by_tag = {motor.tag: (motor_id, motor) for motor_id, motor in named}
     read = fleet.scored(session, [motor_id for motor_id, _ in named])
-    if not read:
+    if not read or len({motor.kind for _, motor in named if motor.kind}) > 1:
         return []
     parts = {tag: {n: _read(v) for n, v in read.get(motor_id, {}).items()} for tag, (motor_id, _) in by_tag.items()}
     kv = next((r for r in rows if r.quantity.name == "kv"), None)

@@ -1,8 +1,8 @@
 """Load rows as a chart: thrust over watts with rays of equal grams per watt, the same rows over throttle or thrust."""
 
 import math
-from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import dataclass, replace
 
 from waldhorn.core.base.history import Motor
 from waldhorn.core.comparing.loads import LoadRead
@@ -11,6 +11,7 @@ WIDTH, HEIGHT = 760, 440
 LEFT, RIGHT, TOP, BOTTOM = 64, 24, 34, 52
 RAYS = (1, 2, 3, 4, 5, 6, 8, 10, 15, 20)
 STYLES = 6  # marks and line styles, so that motors are told apart without colour
+LINE, NAME = 16, 76  # of words in the chart: their height, and what a name takes
 _TICKS = 5
 
 Value = Callable[[LoadRead], float | None]
@@ -48,7 +49,7 @@ KINDS: Mapping[str, Kind] = {
 
 @dataclass(frozen=True)
 class Dot:
-    """One row: where it lies and what it says."""
+    """A row, or words: where it lies and what it says."""
 
     x: float
     y: float
@@ -88,7 +89,7 @@ class LoadChart:
     across_ticks: Sequence[tuple[float, str]]
     up_ticks: Sequence[tuple[float, str]]
     rays: Sequence[Ray]
-    limits: Sequence[tuple[float, str]]
+    limits: Sequence[Dot]
 
 
 def kinds_of(rows: Sequence[LoadRead]) -> list[str]:
@@ -119,16 +120,20 @@ def load_chart(rows: Sequence[LoadRead], motors: Mapping[str, Motor], name: str)
     for row, x, y in drawn:
         by.setdefault((row.motor, *row.load), []).append((row, x, y))
     series = []
-    named: set[str] = set()
+    names: dict[str, Dot] = {}
     for (motor, *_), points in sorted(by.items(), key=lambda item: -max(x for _, x, _ in item[1])):
         points = sorted(points, key=lambda p: p[1])
         dots = [Dot(across(x), down(y), _words(r, kind)) for r, x, y in points]
         swept = len({r.throttle_pct for r, _, _ in points}) > 1
         line = "M" + "L".join(f"{d.x} {d.y}" for d in dots) if swept else ""
-        label = None if motor in named else Dot(dots[-1].x, dots[-1].y, motor)
-        named.add(motor)
+        label = None if motor in names else _clear(Dot(dots[-1].x, dots[-1].y, motor), names.values())
+        if label:
+            names[motor] = label
         series.append(Series(motor, styles[motor], line, dots, label))
-    limits = {m.tag: v for m in motors.values() if kind.limit and (v := getattr(m, kind.limit))}
+    limits: dict[float, list[str]] = {}
+    for m in motors.values():
+        if kind.limit and (most := getattr(m, kind.limit)) and most < right:
+            limits.setdefault(most, []).append(m.tag)
     return LoadChart(
         name,
         kind.title,
@@ -138,8 +143,16 @@ def load_chart(rows: Sequence[LoadRead], motors: Mapping[str, Motor], name: str)
         [(across(v), w) for v, w in across_ticks],
         [(down(v), w) for v, w in up_ticks],
         _rays(right, top, across, down) if kind.rays else [],
-        [(across(v), f"rated, {tag}") for tag, v in limits.items() if v < right],
+        [Dot(across(v), i * LINE, f"rated, {', '.join(limits[v])}") for i, v in enumerate(sorted(limits))],
     )
+
+
+def _clear(name: Dot, others: Iterable[Dot]) -> Dot:
+    """A motor's name, lower where another's would lie under it."""
+    others = list(others)
+    while any(abs(name.x - o.x) < NAME and abs(name.y - o.y) < LINE for o in others):
+        name = replace(name, y=name.y + LINE)
+    return name
 
 
 def _axis(most: float) -> tuple[float, list[tuple[float, str]]]:
