@@ -53,5 +53,5 @@ def test_other_windings_and_the_price_of_a_degree_stand_below(page):
     expect(other.locator("tbody tr")).to_have_count(4)
     timing = page.get_by_role("region", name="What comes out with the end bell turned")
     expect(timing.locator("tbody tr")).to_have_count(6)
-    expect(page.get_by_text("For economy, 5° back")).to_be_visible()
+    expect(page.get_by_text("No best for economy within 5°")).to_be_visible()
     expect(page.locator("figure", has_text="VS-03, amps over volts").locator(".curve-point")).to_have_count(1)

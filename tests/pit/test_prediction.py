@@ -112,7 +112,7 @@ def test_a_degree_of_timing_is_priced_by_the_motors_own_sweep(demo_store):
     usual = asked().timing
     assert not usual.own_sweep
     assert [deg for deg, _ in usual.course] == [-5, -2, 0, 2, 5]
-    assert usual.words[0].startswith("For economy, 5° back: ")
+    assert usual.words[0].startswith("No best for economy within 5°: less timing is the more efficient")
     assert usual.words[1].startswith("For top speed, 5° further on: ")
     assert usual.words[1].endswith("beyond that nobody has looked.")
     sweep = [

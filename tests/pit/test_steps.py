@@ -232,7 +232,7 @@ def test_the_reference_motor_stays_on_the_drill_for_the_day_and_is_not_read_agai
     assert len(rows(session)) == before
     take(session, other, "poles", frequency_hz="66.7", **{n: shown[n] for n in ("reference_hz", "reference_poles")})
     assert len(rows(session)) == before + 3
-    tomorrow = load(session, other.id, NOW + timedelta(days=1))
+    tomorrow = load(session, other.id, NOW + timedelta(days=1), with_fleet=True)
     assert STEPS["poles"].habits(tomorrow) == {}
 
 

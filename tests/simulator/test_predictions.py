@@ -10,7 +10,7 @@ from scipy.optimize import brentq
 from waldhorn.core.base.errors import InputError
 from waldhorn.core.predicting import constants
 from waldhorn.core.predicting.constants import Row
-from waldhorn.core.predicting.operating_point import Load, Pack, load_constant, operating_point
+from waldhorn.core.predicting.operating_point import Load, Pack, constant_of_row, operating_point
 from waldhorn.core.predicting.prediction import Measured, predict
 from waldhorn.simulator.motor_model import Build, MotorModel
 
@@ -56,7 +56,7 @@ def told():
             continue
         pack = Pack(rest * rng.uniform(0.5, 1.5), float(rng.uniform(0.005, 0.04)))
         taken = rows[3]
-        k = load_constant(constants.shaft_power(fitted, taken.volts, taken.amps), taken.rpm)
+        k = constant_of_row(fitted, taken.volts, taken.amps)
         share = float(
             np.exp(rng.uniform(np.log(0.3), np.log(2.0)))
         )  # another propeller of known size against the one that was read
@@ -77,6 +77,30 @@ def test_the_amps_are_within_five_percent_in_nine_of_ten(told):
 def test_the_band_holds_what_it_says(told):
     inside = np.mean([held for *_, held in told])
     assert 0.88 <= inside <= 0.97, f"{inside:.3f}"
+
+
+def test_what_is_foretold_never_contradicts_the_row_it_was_made_from():
+    """On the very pack that drove the row, amps come out as read and the speed as near as the fit is known."""
+    rng, off = np.random.default_rng(29), []
+    while len(off) < 100:
+        motor = a_motor(rng)
+        rest = motor.build.rated_v
+        idle = [motor.spin(rest * share, WARM_C) for share in (1.0, 1.0, 0.6)]
+        some = a_propeller(motor, rest)
+        rows = [read(rng, s.volts, s.amps, s.rpm) for s in (*idle, motor.driving(rest, 0.02, some, WARM_C))]
+        no_load = float(np.median([r.amps for r in rows[:2]]))
+        try:
+            fitted = replace(constants.fit(rows, no_load), no_load=constants.no_load_current(rows[:3]))
+        except InputError:
+            continue
+        own = rows[3]
+        pack = Pack(own.volts + own.amps * 0.02, 0.02)
+        load = Load(constant_of_row(fitted, own.volts, own.amps))
+        shown = predict(fitted, Measured(tuple(rows), no_load, no_load=fitted.no_load), pack, load, own_row=3)
+        assert shown.outcome.amps == pytest.approx(own.amps, rel=1e-6)
+        low, high = shown.band["rpm"]
+        off.append(not low <= own.rpm <= high)
+    assert np.mean(off) == 0, np.mean(off)
 
 
 def test_more_volts_draw_more_and_a_heavier_propeller_turns_slower():

@@ -83,6 +83,45 @@ def load_constant(watts: float, rpm: float, exponent: float = PROPELLER) -> floa
     return float(watts / rpm**exponent)
 
 
+def constant_of_row(constants: Constants, volts: float, amps: float, exponent: float = PROPELLER) -> float:
+    """The constant of a propeller or wheel from a row of a motor that drove it, so that the same pack draws the same
+    amps again.
+
+    Parameters
+    ----------
+    constants : Constants
+        Of the motor that drove it.
+    volts, amps : float
+        V and A of the row as read.
+    exponent : float
+
+    Returns
+    -------
+    float
+        W per rpm to that power.
+
+    Raises
+    ------
+    InputError
+        The row cannot be one of this motor.
+
+    Notes
+    -----
+    Formula: n = Kv·(V − I·R), k = P_s/n³
+
+    Source: [1]_, [2]_.
+
+    Examples
+    --------
+    >>> motor = Constants(0.11, 920, 0.55, 0, 0)
+    >>> k = constant_of_row(motor, 10.8, 9.0)
+    >>> round(operating_point(motor, Pack(10.8 + 9.0 * 0.02, 0.02), Load(k)).amps, 6)
+    9.0
+    """
+    rpm = constants.kv * (volts - amps * constants.resistance_ohm)
+    return load_constant(shaft_power(constants, volts, amps), rpm, exponent)
+
+
 def operating_point(constants: Constants, pack: Pack, load: Load) -> Outcome:
     """Where motor, pack and load meet.
 
@@ -128,7 +167,12 @@ def operating_point(constants: Constants, pack: Pack, load: Load) -> Outcome:
 
     lowest = 1.0
     if spare(lowest) <= 0:
-        raise InputError("pack", f"{pack.rest_v:g} V do not turn this load: more volts, or a smaller one")
+        stalled = pack.rest_v / ohm
+        raise InputError(
+            "pack",
+            f"it stalls: {pack.rest_v:g} V do not turn this load, and {stalled:.0f} A would only heat it; "
+            "more volts, or a smaller one",
+        )
     from scipy.optimize import brentq  # half a second to load, which most pages do without
 
     return _outcome(constants, pack, float(brentq(spare, lowest, free)))
@@ -168,7 +212,7 @@ def faster_at(constants: Constants, volts: float, amps: float, other_volts: floa
     822
     """
     rpm = constants.kv * (volts - amps * constants.resistance_ohm)
-    load = Load(load_constant(shaft_power(constants, volts, amps), rpm))
+    load = Load(constant_of_row(constants, volts, amps))
     return operating_point(constants, Pack(other_volts, 0.0), load).rpm / rpm
 
 
@@ -177,6 +221,19 @@ def _outcome(constants: Constants, pack: Pack, rpm: float) -> Outcome:
     volts = pack.rest_v - amps * pack.inner_ohm
     out = shaft_power(constants, volts, amps)
     return Outcome(amps, volts, rpm, volts * amps, out, out / (volts * amps), volts * amps - out)
+
+
+NEAR_STALL = 0.5  # of its free speed: below it, more of the volts is lost in the winding than does work
+
+
+def nearly_stalls(constants: Constants, pack: Pack, found: Outcome) -> bool:
+    """Whether a load holds a motor so far below its free speed that more is lost in winding and pack than does work.
+
+    >>> motor, pack = Constants(0.11, 920, 0.55, 0, 0), Pack(12.6, 0.02)
+    >>> [nearly_stalls(motor, pack, operating_point(motor, pack, Load(k))) for k in (1.1e-10, 4e-9)]
+    [False, True]
+    """
+    return found.rpm < NEAR_STALL * pack.rest_v * constants.kv
 
 
 def curve(constants: Constants, pack: Pack, load: Load, shares: Sequence[float]) -> list[tuple[float, Outcome]]:

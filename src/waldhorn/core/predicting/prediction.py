@@ -36,6 +36,8 @@ U_PACK = 0.10  # of the inner resistance of a pack: it changes with charge and w
 U_IDLE = 0.10  # of the no-load current: under load it is not quite what it was without
 U_EXPONENT = 0.15  # of the power with which it goes with the speed, where that was not read
 U_OTHERS = 0.03  # of a load's power as another motor's constants give it
+MOUNTING = 0.02  # of the thrust, from one mounting of a propeller to the next
+HALF_BAND = 1.645  # standard uncertainties: half of what nine in ten take
 U_MODEL = 0.01  # of the load's power: what a law of one power leaves out
 
 
@@ -70,6 +72,41 @@ class Measured:
         else:
             resistance, slope = solve(v, a, n, weights_of(self.rows))
         return resistance, slope, idle, v, a, n
+
+
+def thrust(thrust_g: float, rpm: float, told: Prediction, gear: float = 1.0) -> tuple[float, float, float]:
+    """What a propeller pushes at the speed that is foretold.
+
+    Parameters
+    ----------
+    thrust_g, rpm : float
+        g and the propeller's own rpm, of a row that drove it.
+    told : Prediction
+    gear : float
+        Motor turns to one of the propeller.
+
+    Returns
+    -------
+    tuple of float
+        g, and the band in which nine of ten lie.
+
+    Notes
+    -----
+    Formula: T·(n'/n)², u² = (2·u(n')/n')² + 2·(2 %)²: one mounting of the propeller to the next, once a row
+
+    Source: a fixed propeller in still air; [2]_.
+
+    Examples
+    --------
+    >>> from waldhorn.core.predicting.operating_point import Outcome
+    >>> told = Prediction(Outcome(11.4, 12.37, 10228, 141, 120, 0.85, 21), {"rpm": (10126.0, 10330.0)})
+    >>> [round(g) for g in thrust(640, 9025, told)]
+    [822, 780, 864]
+    """
+    found = thrust_g * (told.outcome.rpm / gear / rpm) ** 2
+    low, high = told.band["rpm"]
+    wide = math.hypot((high - low) / told.outcome.rpm, HALF_BAND * math.sqrt(2) * MOUNTING)
+    return found, found * (1 - wide), found * (1 + wide)
 
 
 FOUR_WIRE_U = 0.03  # of a winding's resistance with four wires: what leads and warmth leave open
@@ -139,7 +176,7 @@ def predict(
     """
     outcome = operating_point(constants, pack, load)
     rng = np.random.default_rng(seed)
-    resistance, slope, idle, v, a, n = measured.shaken(rng, SHAKEN)
+    resistance, slope, idle, v, a, _ = measured.shaken(rng, SHAKEN)
     exponent = I0_EXPONENT + U_EXPONENT * rng.standard_normal(SHAKEN)
 
     def no_load(rpm: Floats) -> Floats:
@@ -149,8 +186,10 @@ def predict(
     k = np.full(SHAKEN, load.k)
     if own_row is not None:
         row = measured.rows[own_row]
-        watts = (v[:, own_row] - a[:, own_row] * resistance) * (a[:, own_row] - no_load(n[:, own_row]))
-        k *= watts / shaft_power(constants, row.volts, row.amps) * (row.rpm / n[:, own_row]) ** load.exponent
+        back = v[:, own_row] - a[:, own_row] * resistance
+        turned = (row.volts - row.amps * constants.resistance_ohm) * constants.kv
+        watts = back * (a[:, own_row] - no_load(back / slope))
+        k *= watts / shaft_power(constants, row.volts, row.amps) * (turned * slope / back) ** load.exponent
     else:
         k *= 1 + U_OTHERS * rng.standard_normal(SHAKEN)
     k = np.maximum(k * (1 + U_MODEL * rng.standard_normal(SHAKEN)), 1e-300)

@@ -159,7 +159,8 @@ def of_a_degree(constants: Constants, pack: Pack, load: Load, slopes: Slopes) ->
 @dataclass(frozen=True, slots=True)
 class Suggested:
     """A setting for a use, in electrical degrees further on than now, what comes out there, and what keeps it from
-    going further: "range", "no_faster", or the figure of an outcome that is too high."""
+    going further: "range" where nobody has looked further, "best" at an optimum, "no_faster", or the figure of an
+    outcome that is too high."""
 
     by_deg: float
     outcome: Outcome
@@ -179,7 +180,8 @@ def suggest(course: Sequence[tuple[float, Outcome]], ratings: dict[str, float]) 
     Returns
     -------
     tuple of Suggested, or None
-        For economy the most efficient; for top speed the furthest of which every step buys speed, that passes no rating
+        For economy the most efficient, which is an optimum only where the course goes on beyond it on both sides; for
+        top speed the furthest of which every step buys speed, that passes no rating
         and is no more than a quarter hotter than now. None without a course through now.
 
     Notes
@@ -202,4 +204,5 @@ def suggest(course: Sequence[tuple[float, Outcome]], ratings: dict[str, float]) 
             held = "no_faster"
             break
         fastest = (deg, outcome)
-    return Suggested(*thrifty, "range"), Suggested(*fastest, held or "range")
+    inner = course[0][0] < thrifty[0] < course[-1][0]
+    return Suggested(*thrifty, "best" if inner else "range"), Suggested(*fastest, held or "range")

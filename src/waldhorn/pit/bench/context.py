@@ -237,7 +237,7 @@ def load(
     figures = fleet.figures(session, history.motor.motor_class) if with_fleet else {}
     before = states[place - 1] if place else None
     usual_rig = pit.load(session).rig if before is None else ""
-    drill = changes.typed_lately(session, "poles", now.replace(hour=0, minute=0, second=0, microsecond=0))
+    drill = on_the_drill(session, now) if with_fleet else {}
     return CheckContext(
         motor_id,
         history.motor,
@@ -252,6 +252,11 @@ def load(
         rig_reads,
         drill,
     )
+
+
+def on_the_drill(session: Session, now: datetime) -> Mapping[str, str]:
+    """What was typed into Poles last today, on whichever motor."""
+    return changes.typed_lately(session, "poles", now.replace(hour=0, minute=0, second=0, microsecond=0))
 
 
 def _check_now(row: Any) -> CheckNow:

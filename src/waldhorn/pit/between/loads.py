@@ -17,7 +17,7 @@ from waldhorn.pit.judging.basis import RESTS_ON, basis
 from waldhorn.store import motors as motor_store
 from waldhorn.store import readings
 
-MEASURES = tuple(dict.fromkeys((*RESTS_ON, "load_watts", "thrust")))
+MEASURES = tuple(dict.fromkeys((*RESTS_ON, "load_watts")))
 MOST = 12
 
 

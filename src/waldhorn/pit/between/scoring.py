@@ -46,11 +46,11 @@ def scored(session: Session, tags: Sequence[str], rows: Sequence[Row], weights: 
     return scores(parts, masses, weights)
 
 
-def of_model(session: Session, tags: Sequence[str], now: datetime) -> list[Scored]:
+def of_model(session: Session, name: str, now: datetime) -> list[Scored]:
     """Scores of the motors of a model of which anything was read that a score is made of, the best first."""
-    named = motors.by_tags(session, [motors.key_of(tag) for tag in tags]).values()
-    read = fleet.scored(session, [motor_id for motor_id, _ in named])
-    known = [motor.tag for motor_id, motor in named if motor_id in read][:MOST_MOTORS]
+    named = motors.of_model(session, name)
+    read = fleet.scored(session, list(named))
+    known = [motor.tag for motor_id, motor in named.items() if motor_id in read][:MOST_MOTORS]
     if len(known) < 2:
         return []
     return scored(session, known, between(session, known, now).compared.rows, dict.fromkeys(PARTS, 1.0))

@@ -29,6 +29,7 @@ RESTS_ON = (
     "load_volts",
     "load_current",
     "load_rpm",
+    "thrust",
     "winding_resistance_ab",
     "winding_resistance_bc",
     "winding_resistance_ca",
@@ -40,11 +41,12 @@ _EVER = datetime.min.replace(tzinfo=UTC)
 
 @dataclass(frozen=True)
 class Driven:
-    """A load row: what was on the shaft, V at rest where it was read, and the row."""
+    """A load row: what was on the shaft, V at rest where it was read, the row, and its thrust in g."""
 
     what: str
     rest_v: float | None
     row: Row
+    thrust_g: float | None = None
 
 
 @dataclass(frozen=True)
@@ -131,7 +133,7 @@ def _driven(run: Sequence[Reading]) -> Driven | None:
     wanted = [by.get(m) for m in ("load_volts", "load_current", "load_rpm")]
     if not all(wanted):
         return None
-    return Driven(run[0].conditions.on_shaft, by.get("rest_volts"), Row(*(v for v in wanted if v)))
+    return Driven(run[0].conditions.on_shaft, by.get("rest_volts"), Row(*(v for v in wanted if v)), by.get("thrust"))
 
 
 def driven(session: Session) -> list[Basis]:

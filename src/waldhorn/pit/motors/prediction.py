@@ -16,11 +16,12 @@ from waldhorn.core.predicting.operating_point import (
     Load,
     Outcome,
     Pack,
+    constant_of_row,
     curve,
-    load_constant,
+    nearly_stalls,
     operating_point,
 )
-from waldhorn.core.predicting.prediction import Prediction, predict
+from waldhorn.core.predicting.prediction import Prediction, predict, thrust
 from waldhorn.pit.judging.basis import Basis, Driven
 from waldhorn.pit.motors import timing_price
 from waldhorn.pit.motors.timing_price import Priced
@@ -28,6 +29,7 @@ from waldhorn.pit.motors.timing_price import Priced
 USUAL_INNER_OHM = 0.020
 OTHER_KV = (0.8, 0.9, 1.1, 1.2)
 KINDS = {"propeller": PROPELLER, "wheel": WHEEL}
+NEARLY_STALLS = "Near stall: more is lost in winding and pack than does work. A smaller load, or more gear."
 SHARES = tuple(s / 100 for s in range(40, 125, 5))
 
 
@@ -70,7 +72,8 @@ class Winding:
 class Answer:
     """What is predicted: the outcome with its band, what of it is over the motor's ratings, the curve over volts with
     what was measured with the same on the shaft, up to which volts anything was measured, others beside it, what a
-    degree of timing buys and costs, and the same motor wound otherwise."""
+    degree of timing buys and costs, and the same motor wound otherwise. `thrust` is g with its band, where it was read
+    of the propeller."""
 
     asked: Asked
     prediction: Prediction
@@ -79,6 +82,7 @@ class Answer:
     measured: list[tuple[float, float]]
     measured_to_v: float
     beside: list[Beside] = field(default_factory=list)
+    thrust: tuple[float, float, float] | None = None
     timing: Priced | None = None
     windings: list[Winding] = field(default_factory=list)
 
@@ -135,14 +139,16 @@ def answer(known: Mapping[str, Basis], tag: str, asked: Asked) -> Answer:
         if other != tag and one.constants and (found := _outcome(one.constants, asked.pack, load))
     ]
     rows = _read_with(mine, asked.what)
+    stalls = [NEARLY_STALLS] if nearly_stalls(mine.constants, asked.pack, told.outcome) else []
     return Answer(
         asked,
         told,
-        over_rated(mine.motor, told.outcome, told),
+        [*over_rated(mine.motor, told.outcome, told), *stalls],
         curve(mine.constants, asked.pack, load, SHARES),
         rows,
         max([v for v, _ in rows] + [r.volts for r in mine.measured.rows]),
         sorted(beside, key=lambda b: b.constants.kv),
+        _thrust(theirs, asked, told),
         timing_price.priced(mine.motor, mine.constants, asked.pack, load, mine.sweep),
         _windings(mine.motor, mine.constants, asked.pack, load),
     )
@@ -154,8 +160,15 @@ def _load(theirs: Basis, asked: Asked) -> Load:
     if theirs.constants is None or place is None:
         raise InputError("load", f"{theirs.motor.tag} drove it, but its own constants are not known: {theirs.refused}")
     row, exponent = theirs.measured.rows[place], KINDS[asked.kind]
-    watts = core.shaft_power(theirs.constants, row.volts, row.amps)
-    return Load(load_constant(watts, row.rpm, exponent), exponent, asked.gear, asked.share)
+    return Load(constant_of_row(theirs.constants, row.volts, row.amps, exponent), exponent, asked.gear, asked.share)
+
+
+def _thrust(theirs: Basis, asked: Asked, told: Prediction) -> tuple[float, float, float] | None:
+    """What the propeller pushes then, where its thrust was read with the speed."""
+    if asked.kind != "propeller":
+        return None
+    own = next((d for d in reversed(theirs.driven) if d.what == asked.what and d.thrust_g), None)
+    return thrust(own.thrust_g or 0.0, own.row.rpm, told, asked.gear) if own else None
 
 
 def _read_with(one: Basis, what: str) -> list[tuple[float, float]]:

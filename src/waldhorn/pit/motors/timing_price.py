@@ -60,6 +60,12 @@ def _economy(best: Suggested, now: Outcome, degree: Degree) -> str:
     if best.by_deg == 0 or gained < WORTH_IT:
         return "For economy, leave it where it is."
     by = _amounts(best, now, degree)
+    if best.held_by == "range":
+        way = "less" if best.by_deg < 0 else "more"
+        return (
+            f"No best for economy within {FURTHEST_DEG:.0f}°: {way} timing is the more efficient all the way,"
+            f" {by['efficiency']} points at {_turn(best.by_deg)} for {by['rpm']} rpm."
+        )
     return (
         f"For economy, {_turn(best.by_deg)}: {by['efficiency']} points more efficient, {by['heat_w']} W less heat,"
         f" {by['rpm']} rpm slower."

@@ -62,6 +62,7 @@ class Poles(Step[PolesFields, PolesView]):
     order = 50
     fields = PolesFields
     plans = frozenset({"full"})
+    wants_fleet = True
     measures = ("electrical_frequency",)
     purposes = (Purpose.STANDARD, Purpose.REFERENCE)
 

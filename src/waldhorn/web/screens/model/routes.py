@@ -18,5 +18,5 @@ def model(request: Request, store: StoreOf, now: Now, name: str) -> HTMLResponse
         found = pit.view(session, name, now)
         if found is None:
             raise missing(f"No motor of a model {name} hangs on this rack.")
-        scores = scoring.of_model(session, [m.tag for m in found.members], now)
+        scores = scoring.of_model(session, found.name, now)
         return page(request, "model/model.html", model=found, most=MOST_MOTORS, scores=scores)

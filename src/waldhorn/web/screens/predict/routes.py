@@ -91,10 +91,11 @@ def _give(value: float, u: float) -> str:
 
 def _figures(answer: pit.Answer) -> list[tuple[str, str, str]]:
     told = answer.prediction
-    return [
+    shown = [
         (words, with_band(by * getattr(told.outcome, n), by * told.band[n][0], by * told.band[n][1]), unit)
         for n, words, unit, by in _SHOWN
     ]
+    return [*shown, ("thrust, standing still", with_band(*answer.thrust), "g")] if answer.thrust else shown
 
 
 def _beside(answer: pit.Answer) -> list[tuple[str, DrawnCurve]]:
