@@ -37,9 +37,11 @@ def test_nonsense_is_said_beside_its_field(page):
     expect(page.locator("h1")).to_contain_text("VS-01")
 
 
-def test_a_motor_without_a_row_under_load_says_what_is_missing(page):
+def test_a_motor_without_a_row_under_load_gets_a_guess_and_says_what_is_missing(page):
     page.goto("/motors/VS-07/predict")
-    expect(page.locator("h1")).to_have_text("VS-07 is not known well enough yet.")
+    expect(page.locator("h1")).to_contain_text("on VS-07: ")
+    expect(page.locator("main")).to_contain_text("A guess, from its pulls and its siblings VS-")
+    expect(page.get_by_text("Its constants")).to_have_count(0)
     expect(page.locator("main")).to_contain_text(
         "without load cannot tell R: add one under load, or measure it with four"
     )

@@ -8,7 +8,7 @@ from sqlalchemy import event
 from made import NOW
 from waldhorn.core.base.conditions import Conditions
 from waldhorn.core.base.errors import InputError
-from waldhorn.core.base.history import Event, Reading
+from waldhorn.core.base.history import Event, Motor, Reading
 from waldhorn.core.base.vocabulary import EventKind, Purpose
 from waldhorn.pit.judging import basis
 from waldhorn.pit.motors import prediction
@@ -46,6 +46,27 @@ def test_what_was_read_before_the_winding_was_changed_counts_no_more(demo_store)
         motor_id = motors.find(session, "VS-01").id
         motors.add_events(session, [(motor_id, Event(EventKind.REWOUND, NOW + timedelta(days=400)))])
     assert known(demo_store)["VS-01"].refused.startswith("no pull at full throttle")
+
+
+def test_a_motor_that_was_never_under_load_gets_a_guess_wider_than_a_siblings_and_says_what_it_rests_on(demo_store):
+    with demo_store.writing() as session:
+        motors.add(session, [Motor("N-1", "Skerry 36", label_kv=3450), Motor("N-2", "Unheard of", mass_g=170)])
+    found = known(demo_store, "N-1")
+    asked = prediction.read({"load": "VS-01|38 x 52 propeller"}, found)
+    own, told = prediction.answer(found, "VS-01", asked), prediction.answer(found, "N-1", asked)
+    assert own.guessed is None
+    assert told.guessed.rests_on[0].startswith("its siblings VS-")
+    assert (told.timing, told.windings, told.measured_to_v) == (None, [], 0.0)
+
+    def wide(answer):
+        low, high = answer.prediction.band["amps"]
+        return high - low
+
+    assert wide(told) > wide(own)
+    assert told.prediction.outcome.amps == pytest.approx(own.prediction.outcome.amps, rel=0.1)
+    other = known(demo_store, "N-2")
+    with pytest.raises(InputError, match="no pull at full throttle"):
+        prediction.answer(other, "N-2", prediction.read({"load": "VS-01|38 x 52 propeller"}, other))
 
 
 def test_the_pack_is_the_one_that_drove_the_row_where_its_volts_at_rest_were_read(demo_store):

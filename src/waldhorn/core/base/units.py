@@ -117,6 +117,15 @@ def bare_unit(dimension: str) -> str:
     return _bare.get().get(dimension, DIMENSIONS[dimension].unit)
 
 
+def unit_words(unit: str) -> str:
+    """A unit as a person reads it.
+
+    >>> unit_words("degC"), unit_words("mm")
+    ('°C', 'mm')
+    """
+    return _SHOWN.get(unit, unit)
+
+
 def written(stored: float, dimension: str) -> str:
     """A stored value as it stands in a field, without its unit.
 
@@ -244,7 +253,7 @@ def read_number(text: str, name: str, dimension: str, low: float, high: float) -
     7.4
     """
     bare = bare_unit(dimension)
-    shown = _SHOWN.get(bare, bare)
+    shown = unit_words(bare)
     low_shown, high_shown = (from_stored(v, bare, dimension) for v in (low, high))
     match = _NUMBER.match(text.strip())
     if not match:

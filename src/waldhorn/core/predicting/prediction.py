@@ -28,6 +28,7 @@ from waldhorn.core.predicting.constants import (
     spread,
     weights_of,
 )
+from waldhorn.core.predicting.guess import Guess
 from waldhorn.core.predicting.operating_point import HALVINGS, Load, Outcome, Pack, operating_point
 
 SHAKEN = 400
@@ -147,15 +148,15 @@ def with_four_wires(measured: Measured) -> Constants:
 
 
 def predict(
-    constants: Constants, measured: Measured, pack: Pack, load: Load, own_row: int | None = None, seed: int = 1
+    constants: Constants, measured: Measured | Guess, pack: Pack, load: Load, own_row: int | None = None, seed: int = 1
 ) -> Prediction:
     """What a motor will do, and the band of it.
 
     Parameters
     ----------
     constants : Constants
-        Fitted to what was measured.
-    measured : Measured
+        Fitted to what was measured, or guessed.
+    measured : Measured or Guess
     pack : Pack
     load : Load
         Its constant from `own_row` of the rows, or from another motor.
@@ -184,7 +185,7 @@ def predict(
         return np.asarray(idle * read)
 
     k = np.full(SHAKEN, load.k)
-    if own_row is not None:
+    if own_row is not None and isinstance(measured, Measured):
         row = measured.rows[own_row]
         back = v[:, own_row] - a[:, own_row] * resistance
         turned = (row.volts - row.amps * constants.resistance_ohm) * constants.kv

@@ -10,6 +10,7 @@ from waldhorn.core.base.units import read_number
 from waldhorn.core.judging.sentences import above_rated
 from waldhorn.core.predicting import constants as core
 from waldhorn.core.predicting.constants import Constants
+from waldhorn.core.predicting.guess import Guess, guess
 from waldhorn.core.predicting.operating_point import (
     PROPELLER,
     WHEEL,
@@ -73,7 +74,7 @@ class Answer:
     """What is predicted: the outcome with its band, what of it is over the motor's ratings, the curve over volts with
     what was measured with the same on the shaft, up to which volts anything was measured, others beside it, what a
     degree of timing buys and costs, and the same motor wound otherwise. `thrust` is g with its band, where it was read
-    of the propeller."""
+    of the propeller, `guessed` the constants where no rows tell them."""
 
     asked: Asked
     prediction: Prediction
@@ -85,6 +86,7 @@ class Answer:
     thrust: tuple[float, float, float] | None = None
     timing: Priced | None = None
     windings: list[Winding] = field(default_factory=list)
+    guessed: Guess | None = None
 
 
 def read(typed: Mapping[str, str], known: Mapping[str, Basis]) -> Asked:
@@ -121,11 +123,13 @@ def inner_ohm(driven: Driven) -> float:
 def answer(known: Mapping[str, Basis], tag: str, asked: Asked) -> Answer:
     """What the motor of this tag will do; raises InputError where it or the load is not known well enough."""
     mine, theirs = known[tag], known[asked.owner]
-    if mine.constants is None:
+    guessed = guess_of(known, tag) if mine.constants is None else None
+    constants = guessed.constants if guessed else mine.constants
+    if constants is None:
         raise InputError("constants", mine.refused)
     load = _load(theirs, asked)
-    own_row = mine.row_of(asked.what) if asked.owner == tag else None
-    told = predict(mine.constants, mine.measured, asked.pack, load, own_row)
+    own_row = mine.row_of(asked.what) if asked.owner == tag and guessed is None else None
+    told = predict(constants, guessed or mine.measured, asked.pack, load, own_row)
     beside = [
         Beside(
             one.motor,
@@ -139,19 +143,29 @@ def answer(known: Mapping[str, Basis], tag: str, asked: Asked) -> Answer:
         if other != tag and one.constants and (found := _outcome(one.constants, asked.pack, load))
     ]
     rows = _read_with(mine, asked.what)
-    stalls = [NEARLY_STALLS] if nearly_stalls(mine.constants, asked.pack, told.outcome) else []
+    stalls = [NEARLY_STALLS] if nearly_stalls(constants, asked.pack, told.outcome) else []
     return Answer(
         asked,
         told,
         [*over_rated(mine.motor, told.outcome, told), *stalls],
-        curve(mine.constants, asked.pack, load, SHARES),
+        curve(constants, asked.pack, load, SHARES),
         rows,
-        max([v for v, _ in rows] + [r.volts for r in mine.measured.rows]),
+        0.0 if guessed else max([v for v, _ in rows] + [r.volts for r in mine.measured.rows]),
         sorted(beside, key=lambda b: b.constants.kv),
         _thrust(theirs, asked, told),
-        timing_price.priced(mine.motor, mine.constants, asked.pack, load, mine.sweep),
-        _windings(mine.motor, mine.constants, asked.pack, load),
+        None if guessed else timing_price.priced(mine.motor, constants, asked.pack, load, mine.sweep),
+        [] if guessed else _windings(mine.motor, constants, asked.pack, load),
+        guessed,
     )
+
+
+def guess_of(known: Mapping[str, Basis], tag: str) -> Guess | None:
+    """What may be said of a motor whose constants no rows tell, by its label, its size, and the others that are
+    known."""
+    mine = known[tag]
+    pulls = mine.measured.rows[: len(mine.measured.rows) - len(mine.driven)]
+    others = [(one.motor, one.constants) for other, one in known.items() if other != tag and one.constants]
+    return guess(mine.motor, pulls, others)
 
 
 def _load(theirs: Basis, asked: Asked) -> Load:

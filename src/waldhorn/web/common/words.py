@@ -7,7 +7,7 @@ from datetime import date, datetime
 from functools import partial
 from typing import Any
 
-from waldhorn.core.base.units import CHOICES, DIMENSIONS, bare_unit, from_stored, writes_otherwise
+from waldhorn.core.base.units import CHOICES, DIMENSIONS, bare_unit, from_stored, unit_words, writes_otherwise
 from waldhorn.core.base.vocabulary import NoteKind
 from waldhorn.core.judging.evidence import Evidence
 from waldhorn.core.judging.faults import ENTRY
@@ -130,7 +130,7 @@ def as_read(value: float, measure: str) -> str:
 def unit_as_read(measure: str) -> str:
     """The unit the pit writes a measure in."""
     dimension = MEASURES[measure].dimension
-    return bare_unit(dimension) or DIMENSIONS[dimension].unit
+    return unit_words(bare_unit(dimension) or DIMENSIONS[dimension].unit)
 
 
 def in_units_of_the_pit(value: Any) -> Any:

@@ -43,7 +43,8 @@ def predict(request: Request, store: StoreOf, tag: str) -> HTMLResponse:
         typed["load"] = "|".join(loads[0])
     wrong: dict[str, str] = {}
     answer = None
-    if mine.constants and loads:
+    guessed = None if mine.constants else pit.guess_of(known, row.tag)
+    if (mine.constants or guessed) and loads:
         try:
             asked = pit.read(typed, known)
             typed["volts"] = typed["volts"] or f"{asked.pack.rest_v:g}"
@@ -63,6 +64,7 @@ def predict(request: Request, store: StoreOf, tag: str) -> HTMLResponse:
         answer=answer,
         kinds=tuple(pit.KINDS),
         constants=_constants(mine),
+        guessed=guessed,
         figures=_figures(answer) if answer else [],
         curves=_curves(answer, mine.motor.rated_a) if answer else [],
         beside=_beside(answer) if answer else [],
