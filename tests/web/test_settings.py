@@ -7,12 +7,17 @@ from datetime import UTC, datetime, timedelta
 import pytest
 from fastapi.testclient import TestClient
 
-from made import NOW
+from made import NOW, day
 from waldhorn.core.base import units
+from waldhorn.core.base.conditions import Conditions
 from waldhorn.core.base.errors import InputError
+from waldhorn.core.base.history import Check, History, Motor, Reading
+from waldhorn.core.base.vocabulary import Purpose
 from waldhorn.exchange.backup import backup
+from waldhorn.pit.settings.pit import over_the_rules
 from waldhorn.store import backups, cached_verdicts, motors, pit, readings
 from waldhorn.store.engine import open_store
+from waldhorn.store.pit import Pit
 from waldhorn.web.app import create_app
 from waldhorn.web.common import guard, words
 from waldhorn.web.screens.bring_in import routes as bring_in
@@ -131,6 +136,21 @@ def test_who_signs_is_offered_and_what_is_over_the_class_is_said(client, demo_st
     assert "class Heron allows 3000: the event&#39;s own rules and its inspection decide" in page
     kept(client, signer="Ines", **{"max-kv-Heron": "9000"})
     assert "its inspection decide" not in client.get("/motors/VS-04").text
+
+
+def test_a_pack_fuller_than_its_class_allows_is_said_by_the_cell():
+    def packed(volts, number, cells=2.0):
+        under = Conditions(throttle_pct=100.0, on_shaft="6x4", cells=cells)
+        return Check(f"{number}", day(number), (Reading("rest_volts", volts, day(number), 1, under, Purpose.LOAD),))
+
+    rules = Pit("", maxima={"Heron": {"cell_volts": 4.2}})
+    motor = Motor("A", motor_class="Heron")
+    full = History(motor, (packed(8.4, 0), packed(8.64, 1)))
+    assert over_the_rules(rules, full, []) == [
+        "Its pack stood at 4.32 V a cell, class Heron allows 4.2: the event's own rules and its inspection decide."
+    ]
+    assert over_the_rules(rules, History(motor, (packed(8.64, 0), packed(8.4, 1))), []) == []
+    assert over_the_rules(rules, History(motor, (packed(8.64, 0, cells=None),)), []) == []
 
 
 def test_a_backup_beside_the_store_restores(client, demo_store, tmp_path):

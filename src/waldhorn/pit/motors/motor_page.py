@@ -62,7 +62,7 @@ def look(store: Store, tag: str, now: datetime, as_of: datetime | None = None, u
             changes.last(session, row.id, undone=True) if undone else None,
             cached_verdicts.open_checks(session, [row.id]).get(row.id),
             _odd_dates(seen.history, now),
-            over_the_rules(pit_store.load(session), seen.history.motor.motor_class, list(seen.judgement.evidence)),
+            over_the_rules(pit_store.load(session), seen.history, seen.judgement.evidence),
             judging.off_the_rack(seen.history),
             last_read(seen.history, seen.judgement.evidence),
         )

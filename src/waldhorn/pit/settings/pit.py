@@ -1,6 +1,6 @@
 """Settings of the pit: what it calls itself, how numbers are typed and shown, what the rules of a class allow."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -8,6 +8,7 @@ from sqlalchemy.orm import Session
 
 from waldhorn.core.base import units
 from waldhorn.core.base.errors import InputError, InputErrors
+from waldhorn.core.base.history import History
 from waldhorn.core.base.units import CHOICES, read_number
 from waldhorn.core.judging.evidence import Evidence
 from waldhorn.core.measuring.measures import QUANTITIES
@@ -22,6 +23,7 @@ HELD_DOWN = {
     "kv": ("KV at most", "speed_per_volt", 1.0, 100_000.0),
     "timing_mean": ("timing at most", "angle", -90.0, 90.0),
     "no_load_current": ("no-load current at most", "current", 0.01, 500.0),
+    "cell_volts": ("volts of a cell at rest at most", "voltage", 1.0, 5.0),
 }
 _TEXTS = ("name", "signer", "rig")
 
@@ -80,15 +82,29 @@ def _maxima(session: Session, typed: Mapping[str, str], wrong: dict[str, str]) -
     return found
 
 
-def over_the_rules(pit: Pit, motor_class: str, evidence: list[Evidence]) -> list[str]:
-    """What a motor was read at last that is more than its class allows, in words."""
+def over_the_rules(pit: Pit, history: History, evidence: Sequence[Evidence]) -> list[str]:
+    """What a motor was read at last, or its pack, that is more than its class allows, in words."""
+    motor_class = history.motor.motor_class
     held, said = pit.maxima.get(motor_class, {}), []
     for e in evidence:
         most = held.get(e.quantity.name)
         if most is not None and e.now is not None and e.now > most:
             shape, unit = f".{QUANTITIES[e.quantity.name].decimals}f", e.quantity.unit
             said.append(
-                f"{e.quantity.title} was read at {e.now:{shape}} {unit}, class {motor_class} allows {most:g}:"
-                " the event's own rules and its inspection decide."
+                f"{e.quantity.title} was read at {e.now:{shape}} {unit}, class {motor_class} allows {most:g}: {_DECIDE}"
             )
+    most, cell = held.get("cell_volts"), _fullest_cell(history)
+    if most is not None and cell is not None and cell > most:
+        said.append(f"Its pack stood at {cell:.2f} V a cell, class {motor_class} allows {most:g}: {_DECIDE}")
     return said
+
+
+_DECIDE = "the event's own rules and its inspection decide."
+
+
+def _fullest_cell(history: History) -> float | None:
+    """V a cell of the pack that drove it last, at rest, where both were read."""
+    read = [r for c in history.checks for r in c.readings if r.measure == "rest_volts" and r.accepted]
+    known = [(r.at.date(), r.value / r.conditions.cells) for r in read if r.conditions.cells]
+    last = max((at for at, _ in known), default=None)
+    return max((volts for at, volts in known if at == last), default=None)
