@@ -3,7 +3,9 @@
 import pytest
 
 from made import NOW, PULL, pulls
+from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.history import Motor, Reading
+from waldhorn.core.base.vocabulary import Purpose
 from waldhorn.pit.between import scoring
 from waldhorn.pit.judging import judging
 from waldhorn.pit.motors import models
@@ -58,3 +60,29 @@ def test_its_motors_have_a_score_once_two_were_on_a_flywheel(session):
     assert (first.motor, second.motor) == ("VS-0", "VS-1")
     assert first.score == pytest.approx((110 + 100 * 98 / 98.5) / 2, abs=0.2)
     assert second.score == pytest.approx((90 + 100 * 99 / 98.5) / 2, abs=0.2)
+
+
+def test_torque_and_efficiency_are_weighed_at_one_speed_between_what_was_read(session):
+    hang(session, 3, kv=3500.0, step=0.0)
+    ids = motors.ids_by_tag(session)
+
+    def braked(tag, *rows):
+        keys = readings.check_ids(session, [(ids[tag], "brake", NOW, PULL)])
+        for run, (rpm, torque, efficiency) in enumerate(rows, 1):
+            read = (("load_rpm", rpm), ("shaft_torque", torque), ("efficiency", efficiency))
+            readings.add(
+                session,
+                [(keys[ids[tag], "brake"], Reading(m, v, NOW, run, PULL, Purpose.LOAD)) for m, v in read],
+            )
+
+    braked("vs-0", (10_000, 200.0, 84.0), (20_000, 100.0, 80.0))
+    braked("vs-1", (12_000, 120.0, 78.0), (18_000, 120.0, 78.0))
+    braked("vs-2", (20_000, 900.0, 99.0))  # never as slow as asked
+    only = {"flywheel_torque": 1.0, "efficiency": 1.0}
+    tags = ["VS-0", "VS-1", "VS-2"]
+    first, second = scoring.scored(session, tags, [], only, at_rpm=15_000.0)
+    assert (first.motor, second.motor) == ("VS-0", "VS-1")  # 150 and 120 mN·m, 82 and 78 %
+    assert first.score == pytest.approx(100 * (150 / 135 + 82 / 80) / 2)
+    assert scoring.speed_of({"at_rpm": "15k"}) == 15_000
+    with pytest.raises(InputError, match="is not a number"):
+        scoring.speed_of({"at_rpm": "fast"})

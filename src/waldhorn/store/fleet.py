@@ -18,6 +18,7 @@ from waldhorn.store.models import CheckRow, EventRow, MotorRow, ReadingRow
 from waldhorn.store.motors import only
 
 _SCORED = ("flywheel_torque", "response")
+_AT_SPEED, _SPEEDS = ("shaft_torque", "efficiency"), ("load_rpm", "rpm")
 
 
 def figures(session: Session, motor_class: str) -> dict[str, tuple[dict[str, float], float | None]]:
@@ -53,6 +54,26 @@ def scored(session: Session, motor_ids: Sequence[str]) -> dict[str, dict[str, li
             found[motor_id][measure] = []
         latest[motor_id, measure] = check_id
         found[motor_id][measure].append(value)
+    return found
+
+
+def over_speed(session: Session, motor_ids: Sequence[str]) -> dict[str, dict[str, list[tuple[float, float]]]]:
+    """Torque at the shaft and efficiency as they were read, each with the rpm of its run: by motor and measure."""
+    query = (
+        select(CheckRow.motor_id, CheckRow.id, ReadingRow.run, ReadingRow.purpose, ReadingRow.measure, ReadingRow.value)
+        .join(ReadingRow, ReadingRow.check_id == CheckRow.id)
+        .where(ReadingRow.measure.in_((*_AT_SPEED, *_SPEEDS)), ReadingRow.accepted, ReadingRow.value > 0)
+        .where(not_undone(CheckRow), not_undone(ReadingRow))
+    )
+    runs: dict[tuple[str, str, int, str], dict[str, float]] = defaultdict(dict)
+    for motor_id, check_id, run, purpose, measure, value in session.execute(only(query, CheckRow.motor_id, motor_ids)):
+        runs[motor_id, check_id, run, purpose][measure] = value
+    found: dict[str, dict[str, list[tuple[float, float]]]] = defaultdict(lambda: defaultdict(list))
+    for (motor_id, *_), read in runs.items():
+        rpm = next((read[n] for n in _SPEEDS if n in read), None)
+        for measure in _AT_SPEED:
+            if rpm and measure in read:
+                found[motor_id][measure].append((rpm, read[measure]))
     return found
 
 

@@ -54,6 +54,43 @@ def label_truth(kv: float, label_kv: float) -> float:
     return 100 * (1 - abs(kv / label_kv - 1))
 
 
+def at_speed(read: Sequence[tuple[float, float]], rpm: float) -> float | None:
+    """What was read over the speed, at one speed between two that were read.
+
+    Parameters
+    ----------
+    read : sequence of (float, float)
+        rpm and value, in any order; of one speed read twice the mean counts.
+    rpm : float
+
+    Returns
+    -------
+    float
+        None outside what was read.
+
+    Notes
+    -----
+    Formula: straight line between the two nearest speeds
+
+    Source: [1]_.
+
+    Examples
+    --------
+    >>> at_speed([(10_000, 80.0), (20_000, 60.0), (20_000, 62.0)], 15_000), at_speed([(10_000, 80.0)], 9_000)
+    (70.5, None)
+    """
+    by: dict[float, list[float]] = {}
+    for speed, value in read:
+        by.setdefault(speed, []).append(value)
+    points = sorted((speed, mean(values)) for speed, values in by.items())
+    below = [p for p in points if p[0] <= rpm]
+    above = [p for p in points if p[0] >= rpm]
+    if not below or not above:
+        return None
+    (low, first), (high, second) = below[-1], above[0]
+    return first if high == low else first + (second - first) * (rpm - low) / (high - low)
+
+
 def scores(
     fleet: Mapping[str, Mapping[str, Read]],
     masses_g: Mapping[str, float | None],

@@ -145,12 +145,13 @@ def _page(
     }
     tags = [m.tag for m in found.compared.motors]
     try:
-        weights = scoring.weights_of(typed or {})
+        weights, at_rpm = scoring.weights_of(typed or {}), scoring.speed_of(typed or {})
     except InputError as refused:
         values["wrong"] = {refused.field: refused.sentence} | values["wrong"]
-        weights = scoring.weights_of({})
+        weights, at_rpm = scoring.weights_of({}), None
     values |= {
-        "scores": scoring.scored(session, tags, found.compared.rows, weights),
+        "scores": scoring.scored(session, tags, found.compared.rows, weights, at_rpm),
+        "at_rpm": (typed or {}).get("at_rpm", "")[:20],
         "weights": [(n, title, weights[n]) for n, title in PARTS.items()],
     }
     if len(tags) <= MOST_MOTORS:
