@@ -69,6 +69,25 @@ def test_a_motor_that_was_never_under_load_gets_a_guess_wider_than_a_siblings_an
         prediction.answer(other, "N-2", prediction.read({"load": "VS-01|38 x 52 propeller"}, other))
 
 
+def test_a_propeller_between_two_that_were_read_lies_between_them(demo_store):
+    found = known(demo_store, "VS-20")
+    eight, nine = (w for w in dict.fromkeys(d.what for d in found["VS-20"].driven) if w.startswith(("8", "9")))
+
+    def amps(**typed):
+        asked = prediction.read({"volts": "11.1", "inner": "15"} | typed, found)
+        return prediction.answer(found, "VS-20", asked)
+
+    low, high = (amps(load=f"VS-20|{what}").prediction.outcome.amps for what in (eight, nine))
+    middle = amps(load=f"VS-20|{eight}", diameter="8.5")
+    assert low < middle.prediction.outcome.amps < high
+    assert middle.asked.what == "A propeller of 8.5"
+    assert middle.thrust is None
+    at_its_end = amps(load=f"VS-20|{eight}", diameter="9").prediction.outcome.amps
+    assert at_its_end == pytest.approx(high, rel=0.01)
+    with pytest.raises(InputError, match="12 lies between no two that VS-20 drove: 8 to 9"):
+        amps(load=f"VS-20|{eight}", diameter="12")
+
+
 def test_the_pack_is_the_one_that_drove_the_row_where_its_volts_at_rest_were_read(demo_store):
     found = known(demo_store)
     asked = prediction.read({"load": "VS-01|38 x 52 propeller"}, found)

@@ -4,10 +4,13 @@ of any motor, and the other motors on the same beside it."""
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
+import numpy as np
+
 from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.history import Motor
 from waldhorn.core.base.units import read_number
 from waldhorn.core.judging.sentences import above_rated
+from waldhorn.core.measuring.propellers import propeller
 from waldhorn.core.predicting import constants as core
 from waldhorn.core.predicting.constants import Constants
 from waldhorn.core.predicting.guess import Guess, guess
@@ -36,7 +39,8 @@ SHARES = tuple(s / 100 for s in range(40, 125, 5))
 
 @dataclass(frozen=True)
 class Asked:
-    """What is asked: the pack, whose row of what on the shaft, the gear and what passes it, propeller or wheel."""
+    """What is asked: the pack, whose row of what on the shaft, the gear and what passes it, propeller or wheel; a
+    `diameter` asks for a propeller between two that were read, in their unit."""
 
     pack: Pack
     owner: str
@@ -44,6 +48,7 @@ class Asked:
     gear: float = 1.0
     share: float = 1.0
     kind: str = "propeller"
+    diameter: float | None = None
 
 
 @dataclass(frozen=True)
@@ -111,7 +116,10 @@ def read(typed: Mapping[str, str], known: Mapping[str, Basis]) -> Asked:
     inner = number("inner", "inner resistance", "resistance", 0, 1000, 1000 * inner_ohm(row)) / 1000
     gear = number("gear", "gear", "count", 0.1, 50, 1.0)
     share = number("share", "what passes the gear", "percent", 20, 100, 100.0 if gear == 1 else 95.0) / 100
-    return Asked(Pack(volts, inner), owner, what, gear, share, kind)
+    if not typed.get("diameter", "").strip():
+        return Asked(Pack(volts, inner), owner, what, gear, share, kind)
+    diameter = number("diameter", "diameter", "count", 0.5, 1000, 0.0)
+    return Asked(Pack(volts, inner), owner, f"A propeller of {diameter:g}", gear, share, kind, diameter)
 
 
 def inner_ohm(driven: Driven) -> float:
@@ -169,7 +177,10 @@ def guess_of(known: Mapping[str, Basis], tag: str) -> Guess | None:
 
 
 def _load(theirs: Basis, asked: Asked) -> Load:
-    """The load as its own row gives it, through the constants of the motor that drove it."""
+    """The load as its own row gives it, through the constants of the motor that drove it; of a propeller between two
+    that it drove, between theirs."""
+    if asked.diameter is not None:
+        return Load(_between(theirs, asked.diameter), PROPELLER, asked.gear, asked.share)
     place = theirs.row_of(asked.what)
     if theirs.constants is None or place is None:
         raise InputError("load", f"{theirs.motor.tag} drove it, but its own constants are not known: {theirs.refused}")
@@ -177,9 +188,24 @@ def _load(theirs: Basis, asked: Asked) -> Load:
     return Load(constant_of_row(theirs.constants, row.volts, row.amps, exponent), exponent, asked.gear, asked.share)
 
 
+def _between(theirs: Basis, diameter: float) -> float:
+    """The constant of a propeller between two that a motor drove: ln k over ln diameter in a straight line."""
+    by: dict[float, float] = {}
+    for d in theirs.driven:
+        size = propeller(d.what).diameter
+        if size and theirs.constants:
+            by[size] = constant_of_row(theirs.constants, d.row.volts, d.row.amps)
+    sizes = sorted(by)
+    if len(sizes) < 2 or not sizes[0] <= diameter <= sizes[-1]:
+        has = f"{sizes[0]:g} to {sizes[-1]:g}" if len(sizes) > 1 else "fewer than two sizes"
+        raise InputError("diameter", f"{diameter:g} lies between no two that {theirs.motor.tag} drove: {has}")
+    logs = np.log(sizes), np.log([by[s] for s in sizes])
+    return float(np.exp(np.interp(np.log(diameter), *logs)))
+
+
 def _thrust(theirs: Basis, asked: Asked, told: Prediction) -> tuple[float, float, float] | None:
     """What the propeller pushes then, where its thrust was read with the speed."""
-    if asked.kind != "propeller":
+    if asked.kind != "propeller" or asked.diameter is not None:
         return None
     own = next((d for d in reversed(theirs.driven) if d.what == asked.what and d.thrust_g), None)
     return thrust(own.thrust_g or 0.0, own.row.rpm, told, asked.gear) if own else None

@@ -17,7 +17,7 @@ from waldhorn.web.drawing.curves import DrawnCurve, drawn_curve
 router = APIRouter()
 _MOST_CURVES = 4
 NINE_IN_TEN = 1.645  # standard uncertainties
-_FIELDS = ("load", "volts", "inner", "gear", "share", "kind")
+_FIELDS = ("load", "diameter", "volts", "inner", "gear", "share", "kind")
 # Figures of an outcome: what they are called, their unit, and what they are multiplied by.
 _SHOWN = (
     ("rpm", "rpm", "", 1.0),
