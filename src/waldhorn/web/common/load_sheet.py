@@ -4,12 +4,15 @@ from collections.abc import Mapping, Sequence
 from typing import Any
 from urllib.parse import urlencode
 
+from markupsafe import Markup
 from sqlalchemy.orm import Session
 
 from waldhorn.core.base.errors import InputError
 from waldhorn.core.comparing.load_words import is_sure
 from waldhorn.core.measuring.load import UNLOADED
 from waldhorn.pit.between import loads as pit
+from waldhorn.pit.judging import view_cache
+from waldhorn.web.common.pages import rendered
 from waldhorn.web.drawing.load_chart import KINDS, kinds_of, load_chart
 
 ASKED = ("mass", "count", "ah", "pack_v")
@@ -36,10 +39,15 @@ def load_values(
         query = urlencode({n: v for n, v in {**kept, **asked, **more}.items() if v})
         return f"{here}?{query}" if query else here
 
+    def draw() -> Markup:
+        return Markup(rendered("_load_chart.html", chart=load_chart(found.rows, found.motors, kind)))
+
     after = kinds[(kinds.index(kind) + 1) % len(kinds)] if len(kinds) > 1 else ""
     return {
         "sheet": found,
-        "chart": load_chart(found.rows, found.motors, kind) if kind else None,
+        "chart": KINDS[kind] if kind else None,
+        "drawn": view_cache.until_changed(session, ("chart", kind, *found.motors), draw) if kind else "",
+        "chosen_kind": kind,
         "kinds": [(n, KINDS[n].title, to(chart=n)) for n in kinds],
         "next_kind": after,
         "machine_asked": asked,
