@@ -52,6 +52,7 @@ def test_its_motors_have_a_score_once_two_were_on_a_flywheel(session):
     def spun(tag, torque):
         keys = readings.check_ids(session, [(ids[tag], "wheel", NOW, PULL)])
         readings.add(session, [(keys[ids[tag], "wheel"], Reading("flywheel_torque", torque, NOW, 1, PULL))])
+        motors.touch(session, [ids[tag]])
 
     spun("vs-0", 330.0)
     assert scoring.of_model(session, "skerry 36", NOW) == []

@@ -15,7 +15,7 @@ from waldhorn.core.judging.baseline import Baseline
 from waldhorn.core.motors.leads import comparable_mass
 from waldhorn.store.changes import not_undone
 from waldhorn.store.models import CheckRow, EventRow, MotorRow, ReadingRow
-from waldhorn.store.motors import only
+from waldhorn.store.motors import key_of, only
 
 _SCORED = ("flywheel_torque", "response")
 _AT_SPEED, _SPEEDS = ("shaft_torque", "efficiency"), ("load_rpm", "rpm")
@@ -55,6 +55,18 @@ def scored(session: Session, motor_ids: Sequence[str]) -> dict[str, dict[str, li
         latest[motor_id, measure] = check_id
         found[motor_id][measure].append(value)
     return found
+
+
+def tags_scored(session: Session, model: str) -> list[str]:
+    """The motors of a model of which anything was read that a score is made of."""
+    of_model = select(MotorRow.id).where(MotorRow.model_key == key_of(model))
+    query = (
+        select(CheckRow.motor_id)
+        .join(ReadingRow, ReadingRow.check_id == CheckRow.id)
+        .where(CheckRow.motor_id.in_(of_model), ReadingRow.measure.in_((*_SCORED, "efficiency")), ReadingRow.accepted)
+        .where(not_undone(CheckRow), not_undone(ReadingRow))
+    )
+    return list(session.scalars(select(MotorRow.tag).where(MotorRow.id.in_(query)).order_by(MotorRow.id)))
 
 
 def over_speed(session: Session, motor_ids: Sequence[str]) -> dict[str, dict[str, list[tuple[float, float]]]]:

@@ -91,12 +91,6 @@ def of_class(session: Session, motor_class: str) -> list[Motor]:
     return [to_motor(row) for row in session.scalars(query.order_by(MotorRow.id))]
 
 
-def of_model(session: Session, name: str) -> dict[str, Motor]:
-    """The motors of a model, by id."""
-    query = select(MotorRow).where(MotorRow.model_key == key_of(name)).order_by(MotorRow.id)
-    return {row.id: to_motor(row) for row in session.scalars(query)}
-
-
 def by_tags(session: Session, keys: Sequence[str]) -> dict[str, tuple[str, Motor]]:
     """The motors of these tags, as they are compared: id and facts by tag."""
     rows = session.execute(_BY_TAGS, {"keys": list(keys)})

@@ -14,6 +14,7 @@ from waldhorn.core.comparing.score import PARTS, READ_TO_PCT, Read, Scored, at_s
 from waldhorn.core.comparing.sets import MOST_MOTORS
 from waldhorn.core.motors.leads import comparable_mass
 from waldhorn.pit.between.comparison import between
+from waldhorn.pit.judging import view_cache
 from waldhorn.store import fleet, motors
 
 
@@ -80,12 +81,14 @@ def _at_speed(
 
 def of_model(session: Session, name: str, now: datetime) -> list[Scored]:
     """Scores of the motors of a model of which anything was read that a score is made of, the best first."""
-    named = motors.of_model(session, name)
-    read = fleet.scored(session, list(named))
-    known = [motor.tag for motor_id, motor in named.items() if motor_id in read][:MOST_MOTORS]
-    if len(known) < 2:
-        return []
-    return scored(session, known, between(session, known, now).compared.rows, dict.fromkeys(PARTS, 1.0))
+
+    def found() -> list[Scored]:
+        known = fleet.tags_scored(session, name)[:MOST_MOTORS]
+        if len(known) < 2:
+            return []
+        return scored(session, known, between(session, known, now).compared.rows, dict.fromkeys(PARTS, 1.0))
+
+    return view_cache.until_changed(session, ("scores", motors.key_of(name), now.date()), found)
 
 
 def _read(values: Sequence[float]) -> Read:
