@@ -21,15 +21,22 @@ def test_two_motors_are_compared_within_six_keys(page):
     expect(page.locator(".between-bar").first).to_be_visible()
 
 
-def test_a_peg_marks_by_thumb_and_lets_go_again(page):
-    page.goto("/?find=Gannet")
-    pegs = page.locator(".hook-peg")
-    pegs.nth(0).click()
-    pegs.nth(1).click()
-    expect(page.locator("#marked")).to_contain_text("2 motors marked")
-    pegs.nth(1).click()
-    expect(page.locator("#marked")).to_contain_text("one motor marked")
-    expect(page.locator("h1")).not_to_contain_text("Between")
+def test_a_peg_marks_by_thumb_and_lets_go_again(phone):
+    phone.goto("/?find=Gannet")
+    pegs, marked = phone.locator(".hook-peg"), phone.locator("#marked")
+    expect(marked).to_be_hidden()
+    for place in range(3):
+        pegs.nth(place).tap()
+    expect(marked).to_contain_text("3 motors marked")
+    expect(marked).to_be_in_viewport()
+    expect(phone.locator("#between-set")).to_have_attribute("href", re.compile(r"tags=VS-\d+,VS-\d+,VS-\d+&take=2$"))
+    pegs.nth(1).tap()
+    pegs.nth(0).tap()
+    expect(marked).to_contain_text("one motor marked")
+    expect(phone.locator("#between")).to_be_hidden()
+    phone.get_by_role("button", name="none of them").tap()
+    expect(marked).to_be_hidden()
+    expect(phone.locator("[data-marked]")).to_have_count(0)
 
 
 def test_a_set_of_three_is_put_into_its_machine_and_can_be_undone(page):

@@ -163,7 +163,7 @@ def test_a_faster_and_a_thirstier_motor_are_named_in_the_others_own_per_cent():
     rows = rows_of(contender("x"), contender("y", kv=3500.0), contender("z", amps=2.6))
     assert sure_words(rows["kv"]) == "P 0.99"
     assert row_words(rows["noise_avg"]) == "no difference that counts"
-    assert sure_words(rows["noise_avg"]) == "a toss of the coin"
+    assert sure_words(rows["noise_avg"]) == "could be chance"
 
 
 def test_timing_is_brought_to_that_of_the_first_by_the_price_of_a_degree():
@@ -208,7 +208,7 @@ def test_a_set_is_called_as_alike_as_can_be_read_only_when_it_is():
     assert set_words(("a", "b"), True, 0.1) == "a and b: as alike as two can be read."
     assert (
         set_words(("a", "b", "c"), False, 4.0)
-        == "a, b and c are the most alike, 2 times as far apart as they can be read."
+        == "a, b and c are the most alike; they differ by 2 times what reading them leaves open."
     )
 
 

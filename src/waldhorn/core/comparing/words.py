@@ -12,7 +12,7 @@ from waldhorn.core.measuring.quantity import BetweenMotors, Quantity
 
 TIMES_FROM = 1.5  # beyond that a per cent says less than a factor
 SAME = "no difference that counts"
-TOSS = "a toss of the coin"
+TOSS = "could be chance"
 
 
 def row_words(row: Row) -> str:
@@ -67,8 +67,9 @@ def set_words(motors: Sequence[str], alike: bool, score: float) -> str:
     if alike:
         return f"{listed(motors)}: as alike as {'two' if len(motors) == 2 else 'they'} can be read."
     times = f"{score**0.5:.2g}"
-    apart = "no further apart than" if times == "1" else f"{times} times as far apart as"
-    return f"{listed(motors)} are the most alike, {apart} they can be read."
+    if times == "1":
+        return f"{listed(motors)} are the most alike, no further apart than they can be read."
+    return f"{listed(motors)} are the most alike; they differ by {times} times what reading them leaves open."
 
 
 def partition_words(sets: Sequence[ScoredSet], alike: bool) -> str:

@@ -96,17 +96,33 @@ const page = () => ({
   // Motors marked on the rack, to be compared: X on the one the arrows stand on, or its peg.
   mark(hook) {
     hook.toggleAttribute("data-marked");
+    this.tellMarked();
+    this.announce(
+      `${hook.dataset.tag} ${hook.matches("[data-marked]") ? "marked" : "no longer marked"}`,
+    );
+  },
+
+  tellMarked() {
     const tags = [...document.querySelectorAll("[data-marked]")].map(
       (one) => one.dataset.tag,
     );
     document.getElementById("marked").hidden = tags.length === 0;
     const words = tags.length === 1 ? "one motor" : `${tags.length} motors`;
-    document.getElementById("marked-words").textContent = `${words} marked. `;
-    document.getElementById("between").href =
-      `/compare?tags=${tags.map(encodeURIComponent).join(",")}`;
-    this.announce(
-      `${hook.dataset.tag} ${hook.matches("[data-marked]") ? "marked" : "no longer marked"}`,
-    );
+    document.getElementById("marked-words").textContent = `${words} marked`;
+    const to = `/compare?tags=${tags.map(encodeURIComponent).join(",")}`;
+    document.getElementById("between").href = to;
+    const set = document.getElementById("between-set");
+    set.href = `${to}&take=2`;
+    document.getElementById("between").hidden = tags.length < 2;
+    set.hidden = tags.length < 3;
+  },
+
+  unmark() {
+    document
+      .querySelectorAll("[data-marked]")
+      .forEach((hook) => hook.removeAttribute("data-marked"));
+    this.tellMarked();
+    this.announce("none marked");
   },
 
   markByPeg(event) {
