@@ -49,7 +49,8 @@ const page = () => ({
     if (wanted === "x" && target.matches("[data-hook]"))
       return this.mark(target);
     const found = [...document.querySelectorAll("[data-key]")].find(
-      (element) => element.dataset.key === wanted,
+      (element) =>
+        element.dataset.key === wanted && !element.closest("[hidden]"),
     );
     if (!found) return;
     event.preventDefault();
