@@ -79,6 +79,23 @@ def test_a_step_by_touch_in_the_hand(phone, at, step):
     expect(phone.locator(f".bead.done[href='?step={step}']")).to_have_count(1)
 
 
+def test_a_propeller_row_takes_at_most_six_keys_beyond_the_digits_and_stays_in_view(page, at):
+    at(page, "load")
+    keys, rows = Keys(page), page.locator(".runs tbody tr")
+    for number, (propeller, volts, amps, grams) in enumerate(
+        (("8x4.5", "11.1", "12.3", "640"), ("9x4.5", "11.0", "14.8", "790")), 1
+    ):
+        before = keys.pressed
+        keys.at("load", "what")
+        keys.enter(propeller, volts, amps)
+        keys.type(grams)
+        keys.press("Control+Enter")
+        expect(rows).to_have_count(number)
+        assert keys.pressed - before <= 6
+    expect(rows.nth(0)).to_contain_text("640")
+    expect(rows.nth(1)).to_contain_text("790")
+
+
 def test_a_bad_finding_closes_the_power_until_it_is_overruled_with_a_reason(page, at):
     at(page, "look")
     keys = Keys(page)

@@ -27,15 +27,16 @@ _READ = {
 
 
 class LoadFields(Fields):
-    """One row: what is on the shaft, V, V, A, W, rpm, g, °C."""
+    """One row: what is on the shaft, V, A, g, what not everybody reads. In the order it is typed: Ctrl and Enter after
+    the last that was read."""
 
     what: Annotated[str | None, Ask("propeller or wheel", required=True)] = None
-    rest_v: Annotated[float | None, Ask("volts at rest", "rest_volts")] = None
     load_v: Annotated[float | None, Ask("volts under load", "load_volts", required=True)] = None
     amps: Annotated[float | None, Ask("amps", "load_current", required=True)] = None
-    watts: Annotated[float | None, Ask("watts shown", "load_watts", modest=True)] = None
-    rpm: Annotated[float | None, Ask("rpm", "load_rpm", modest=True)] = None
     thrust_g: Annotated[float | None, Ask("thrust, g", "thrust", modest=True)] = None
+    rpm: Annotated[float | None, Ask("rpm", "load_rpm", modest=True)] = None
+    rest_v: Annotated[float | None, Ask("volts at rest", "rest_volts", modest=True)] = None
+    watts: Annotated[float | None, Ask("watts shown", "load_watts", modest=True)] = None
     throttle_pct: Annotated[
         float | None, Ask("throttle, %", dimension="percent", low=0.5, high=100, habit="100", modest=True)
     ] = None
