@@ -18,6 +18,7 @@ from waldhorn.core.judging.sentences import listed
 from waldhorn.core.measuring.measures import QUANTITIES
 from waldhorn.pit.between import scoring
 from waldhorn.pit.between.comparison import Between, Compared, between
+from waldhorn.pit.judging import view_cache
 from waldhorn.pit.judging.unit_of_work import changing
 from waldhorn.pit.motors import facts
 from waldhorn.web.common.addresses import address
@@ -128,13 +129,30 @@ def _page(
         "partition": None,
         "machine": machine,
     }
+    given = dict(typed or {})
+    of = ("compare", asked, tuple(sorted(given.items())), now.date(), now.hour)
     try:
-        found = asked.found(session, now)
+        shown = view_cache.until_changed(session, of, lambda: _values(session, now, asked, given))
     except InputError as refused:
         values["wrong"] = {refused.field: refused.sentence} | values["wrong"]
         return page(request, "compare/compare.html", 200 if not asked.tags else 422, **values)
+    values |= shown | {"wrong": shown["wrong"] | values["wrong"]}
+    return page(request, "compare/compare.html", 422 if wrong else 200, **values)
+
+
+def _values(session: Session, now: datetime, asked: Asked, typed: Mapping[str, str]) -> dict[str, Any]:
+    """Everything the page shows of these motors; raises InputError where they cannot be compared."""
+    found, wrong = asked.found(session, now), {}
     few = len(found.compared.motors) <= MOST_MOTORS
-    values |= {
+    tags = [m.tag for m in found.compared.motors]
+    try:
+        weights, at_rpm = scoring.weights_of(typed), scoring.speed_of(typed)
+    except InputError as refused:
+        wrong = {refused.field: refused.sentence}
+        weights, at_rpm = scoring.weights_of({}), None
+    loads = load_values(session, tags, typed, "/compare", {"tags": ",".join(tags), "take": asked.take}) if few else {}
+    return loads | {
+        "wrong": wrong,
         "found": found.compared,
         "partition": found.partition,
         "says": _better(found) if few and not (asked.take or asked.machines) else _headline(found),
@@ -142,21 +160,10 @@ def _page(
         "better": [words.better_words(b, found.compared.rows) for b in found.compared.better] if few else [],
         "few": few,
         "facts": facts_apart(found.compared.motors) if few else [],
-    }
-    tags = [m.tag for m in found.compared.motors]
-    try:
-        weights, at_rpm = scoring.weights_of(typed or {}), scoring.speed_of(typed or {})
-    except InputError as refused:
-        values["wrong"] = {refused.field: refused.sentence} | values["wrong"]
-        weights, at_rpm = scoring.weights_of({}), None
-    values |= {
         "scores": scoring.scored(session, tags, found.compared.rows, weights, at_rpm),
-        "at_rpm": (typed or {}).get("at_rpm", "")[:20],
+        "at_rpm": typed.get("at_rpm", "")[:20],
         "weights": [(n, title, weights[n]) for n, title in PARTS.items()],
     }
-    if len(tags) <= MOST_MOTORS:
-        values |= load_values(session, tags, typed or {}, "/compare", {"tags": ",".join(tags), "take": asked.take})
-    return page(request, "compare/compare.html", 422 if wrong else 200, **values)
 
 
 def _count(field: str, text: str, usual: int) -> int:
