@@ -25,7 +25,7 @@ class Ask:
 
     `measure` gives its unit and range; without one it is text, or a number of `dimension` between `low` and `high`,
     or one of `choices`; `offered` values are proposed, any other may be typed. `many` takes numbers in a row. `habit`
-    is what stands there at first; a `modest` field is drawn smaller.
+    is what stands there at first; a `modest` field is drawn smaller, and a `folded` one is opened by who wants it.
     """
 
     title: str
@@ -40,6 +40,7 @@ class Ask:
     hint: str = ""
     habit: str = ""
     modest: bool = False
+    folded: bool = False
     longest: int = LONGEST_TEXT
 
     @property

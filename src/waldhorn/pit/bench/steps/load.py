@@ -40,9 +40,9 @@ class LoadFields(Fields):
     throttle_pct: Annotated[
         float | None, Ask("throttle, %", dimension="percent", low=0.5, high=100, habit="100", modest=True)
     ] = None
-    pack: Annotated[str | None, Ask("pack", modest=True)] = None
-    cells: Annotated[float | None, Ask("cells", dimension="cells", low=1, high=100, modest=True)] = None
-    surface_c: Annotated[float | None, Ask("surface after it, °C", "temperature", modest=True)] = None
+    pack: Annotated[str | None, Ask("pack", modest=True, folded=True)] = None
+    cells: Annotated[float | None, Ask("cells", dimension="cells", low=1, high=100, modest=True, folded=True)] = None
+    surface_c: Annotated[float | None, Ask("surface after it, °C", "temperature", modest=True, folded=True)] = None
 
 
 @dataclass(frozen=True)
@@ -67,7 +67,7 @@ class Load(Step[LoadFields, LoadView]):
 
     name = "load"
     title = "Load run"
-    instruction = "Propeller on the stand: one row a propeller."
+    instruction = "One row a propeller."
     caution = (
         "The propeller is ON: stand bolted down, nobody in its plane, eyes protected, never a pack and a configuration "
         f"cable at once. {cautions.METER} Never beyond the rotor's rated speed."
