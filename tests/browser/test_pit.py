@@ -227,6 +227,7 @@ def test_nothing_stands_in_anybodys_way(browser, address, size, scheme):
         "/help",
         "/nowhere",
         "/compare?tags=VS-20,VS-22,VS-32",
+        "/machines",
         "/rigs",
         "/rigs/green%20bench",
         "/models/Skerry%2036",

@@ -7,6 +7,7 @@ from contextlib import closing
 from datetime import datetime, timedelta
 from functools import partial
 from pathlib import Path
+from urllib.parse import unquote
 
 import pytest
 from fastapi.testclient import TestClient
@@ -17,6 +18,7 @@ from routes import changing
 from waldhorn.core.base.conditions import Conditions
 from waldhorn.core.base.history import Motor, Reading
 from waldhorn.pit.judging import judging
+from waldhorn.pit.motors import machines
 from waldhorn.store import motors, readings
 from waldhorn.web.app import create_app
 from waldhorn.web.common import guard
@@ -198,6 +200,7 @@ PAGES = (
     "{bench}",
     "{bench}?step=answer",
     "/limits",
+    "/machines",
     "/compare?tags=VS-01,VS-03,VS-06",
     "/rigs",
     "/rigs/green bench",
@@ -222,6 +225,17 @@ def test_a_keystroke_and_an_enter_stay_cheap_however_full_the_store(demo_store, 
     add_motors(demo_store, 150)
     assert statements(demo_store, lambda: client.post(f"{bench}/steps/pull/draft", data=PULL)) <= 15
     assert statements(demo_store, lambda: client.post(f"{bench}/steps/pull", data=PULL)) <= 25
+
+
+def test_every_machine_is_listed_with_its_motors_the_worst_news_first(demo_store, client):
+    with demo_store.reading() as session:
+        fleet = machines.fleet_of(session)
+    page = client.get("/machines").text
+    names = re.findall(r'<h2><a[^>]*href="/machines/([^"]+)"', page)
+    assert [unquote(name) for name in names] == list(fleet)
+    assert set(fleet) >= {"Heron", "Otter", "camera drone"}
+    assert fleet["Otter"][0].verdict == "retire"
+    assert page.index("VS-19") < page.index("VS-02")  # both on the Otter, one to retire, one to repair
 
 
 def test_looking_changes_nothing(demo_store, client, bench):

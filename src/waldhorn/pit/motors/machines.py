@@ -4,6 +4,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from waldhorn.core.base.conditions import Conditions
@@ -16,7 +17,7 @@ from waldhorn.core.measuring import machine
 from waldhorn.core.measuring.measures import MEASURES
 from waldhorn.pit.bench.steps.first_spin import LOWEST_PCT
 from waldhorn.store import changes, fleet, readings
-from waldhorn.store.models import ChangeKind, MotorRow
+from waldhorn.store.models import CachedVerdictRow, ChangeKind, MotorRow
 from waldhorn.store.motors import to_motor, touch
 
 EYE = ("shaft", "bell_seam", "face_gap", "air_gap", "balance")
@@ -49,6 +50,30 @@ class MachineView:
     way: str
     suspect: str
     held: Sequence[fleet.Seat] = ()
+
+
+@dataclass(frozen=True)
+class Aboard:
+    """A motor on a machine as it stands: its tag, its place, its answer."""
+
+    tag: str
+    position: str
+    verdict: str
+    headline: str
+
+
+def fleet_of(session: Session) -> dict[str, list[Aboard]]:
+    """Every machine that a motor sits on, with its motors, worst news first: the machines and the motors of each."""
+    query = (
+        select(MotorRow.machine, MotorRow.tag, MotorRow.position, CachedVerdictRow.verdict, CachedVerdictRow.headline)
+        .join(CachedVerdictRow, CachedVerdictRow.motor_id == MotorRow.id)
+        .where(MotorRow.machine != "", CachedVerdictRow.retired.is_(False))
+        .order_by(CachedVerdictRow.rank, MotorRow.tag_key)
+    )
+    found: dict[str, list[Aboard]] = {}
+    for name, *one in session.execute(query):
+        found.setdefault(name, []).append(Aboard(*one))
+    return found
 
 
 def view(session: Session, name: str, typed: Mapping[str, str], now: datetime) -> MachineView | None:

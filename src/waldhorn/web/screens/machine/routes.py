@@ -1,4 +1,4 @@
-"""Which motor on this machine shakes: all motors of one machine side by side."""
+"""The machines, and which motor on one of them shakes."""
 
 from typing import Any
 
@@ -14,6 +14,13 @@ from waldhorn.web.common.pages import Now, StoreOf, Typed, go, missing, page
 from waldhorn.web.drawing.from_above import box, spots
 
 router = APIRouter()
+
+
+@router.get("/machines")
+def machines(request: Request, store: StoreOf) -> HTMLResponse:
+    """Every machine that a motor sits on, the one with the worst news first."""
+    with store.reading() as session:
+        return page(request, "machine/machines.html", machines=pit.fleet_of(session))
 
 
 @router.get("/machines/{name:path}")
