@@ -43,6 +43,21 @@ def test_the_most_alike_pair_of_the_demo_as_the_format_names_it(demo_store, now)
     assert {d.unit for d in kv} == {"rpm/V"}
 
 
+def test_of_two_windings_of_a_model_none_is_better_for_speed_by_its_kv(demo_store, now):
+    def compared():
+        with demo_store.reading() as session:
+            return between(session, ["VS-01", "VS-03"], now).compared
+
+    before = compared()
+    assert not before.windings
+    assert "speed" in {b.use for b in before.better}
+    with demo_store.writing() as session:
+        motors.find(session, "VS-03").label_kv = 4600
+    after = compared()
+    assert after.windings
+    assert "kv" not in {b.mostly for b in after.better}
+
+
 def test_motors_that_were_never_read_have_no_rows_and_no_set(demo_store, now):
     with demo_store.reading() as session:
         found = between(session, ["VS-18", "VS-01"], now)

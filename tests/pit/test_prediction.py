@@ -88,6 +88,14 @@ def test_a_propeller_between_two_that_were_read_lies_between_them(demo_store):
         amps(load=f"VS-20|{eight}", diameter="12")
 
 
+def test_a_load_that_holds_it_near_stall_is_said(demo_store):
+    found = known(demo_store)
+    usual = prediction.answer(found, "VS-01", prediction.read({"load": "VS-01|38 x 52 propeller"}, found))
+    assert prediction.NEARLY_STALLS not in usual.over
+    weak = prediction.read({"load": "VS-01|38 x 52 propeller", "inner": "600"}, found)
+    assert prediction.NEARLY_STALLS in prediction.answer(found, "VS-01", weak).over
+
+
 def test_the_pack_is_the_one_that_drove_the_row_where_its_volts_at_rest_were_read(demo_store):
     found = known(demo_store)
     asked = prediction.read({"load": "VS-01|38 x 52 propeller"}, found)

@@ -155,31 +155,11 @@ def test_the_timing_of_a_controller_is_noted_and_shown_at_the_shaft(session, che
 
 
 def test_pulls_of_two_meters_make_no_line_and_are_compared_by_the_pair_at_hand(session, check):
+    goal = {"target": "2.6", "tolerance": "0.05", "resolution": "1"}
     for at, amps in (("20", "2.0"), ("24", "2.4")):
-        take(
-            session,
-            check,
-            "set_timing",
-            setting=at,
-            amps=amps,
-            target="2.6",
-            tolerance="0.05",
-            resolution="1",
-            meter="clamp",
-        )
+        take(session, check, "set_timing", setting=at, amps=amps, meter="clamp", **goal)
     for at, amps in (("24", "2.8"), ("28", "3.4")):
-        take(
-            session,
-            check,
-            "set_timing",
-            setting=at,
-            amps=amps,
-            idle="0.2",
-            target="2.6",
-            tolerance="0.05",
-            resolution="1",
-            meter="analyser",
-        )
+        take(session, check, "set_timing", setting=at, amps=amps, idle="0.2", meter="analyser", **goal)
     view = look(session, check, "set_timing").view
     assert [(p.setting_deg, round(p.amps, 2)) for p in view.pulls] == [(24, 2.6), (28, 3.2)]
     assert view.words[0] == "2 pulls by clamp stand apart: it shows 0.92 ± 0.04 of this one."

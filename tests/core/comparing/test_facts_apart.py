@@ -9,21 +9,45 @@ from waldhorn.core.comparing import uses
 from waldhorn.core.comparing.facts_apart import facts_apart
 
 ONE = Motor(
-    "A", "Skerry 36", label_kv=2600, mass_g=178, lead_mm=160, lead_awg=14, price=80.0, rated_w=400.0, wire="0.2 × 12",
-    rotor_mm=13.0, rotor_length_mm=25.0, own="colour: red",
-)  # fmt: skip
+    "A",
+    "Skerry 36",
+    label_kv=2600,
+    mass_g=178,
+    lead_mm=160,
+    lead_awg=14,
+    price=80.0,
+    rated_w=400.0,
+    wire="0.2 × 12",
+    rotor_mm=13.0,
+    rotor_length_mm=25.0,
+    own="colour: red",
+)
 OTHER = Motor(
-    "B", "Skerry 36", label_kv=6500, mass_g=160, price=90.0, rated_w=300.0, wire="0.3 × 6", rotor_mm=13.0,
-    rotor_length_mm=30.0, own="colour: blue\nbatch: 7",
-)  # fmt: skip
+    "B",
+    "Skerry 36",
+    label_kv=6500,
+    mass_g=160,
+    price=90.0,
+    rated_w=300.0,
+    wire="0.3 × 6",
+    rotor_mm=13.0,
+    rotor_length_mm=30.0,
+    own="colour: blue\nbatch: 7",
+)
 
 
 def test_what_differs_is_told_with_units_and_against_the_first():
     rows = {row.title: row for row in facts_apart([ONE, OTHER])}
     assert set(rows) == {
-        "label KV", "mass at one lead length", "rotor surface", "rated power", "price", "price of a rated watt", "wire",
+        "label KV",
+        "mass at one lead length",
+        "rotor surface",
+        "rated power",
+        "price",
+        "price of a rated watt",
+        "wire",
         "colour",
-    }  # fmt: skip
+    }
     assert rows["mass at one lead length"].told == {"A": "169.9", "B": "160"}
     assert rows["rotor surface"].told["A"] == f"{math.pi * 1.3 * 2.5:.2f}"
     assert rows["price of a rated watt"].told == {"A": "0.2", "B": "0.3"}

@@ -94,6 +94,7 @@ def test_what_gets_no_faster_is_not_turned_further_and_no_course_suggests_nothin
     flat = outcomes((30, 18_000, 0.86, 28), (32, 18_200, 0.87, 30), (34, 18_200, 0.86, 33))
     thrifty, fast = suggest(flat, {})
     assert (thrifty.by_deg, fast.by_deg, fast.held_by) == (0.0, 0.0, "no_faster")
+    assert thrifty.held_by == "best"
     assert suggest([], {}) is None
     assert suggest(RISING[2:], {}) is None
 

@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 from waldhorn.core.base.errors import NotThere
 from waldhorn.core.judging.verdict import Judgement, judge
 from waldhorn.pit.bench import checks, stepper, undoing
-from waldhorn.pit.bench.context import CheckContext, load, on_the_drill
+from waldhorn.pit.bench.context import CheckContext, load
 from waldhorn.pit.bench.steps import STEPS
 from waldhorn.pit.bench.view import BenchView, view
 from waldhorn.pit.judging import judging, view_cache
@@ -119,8 +119,8 @@ def _step_after(ctx: CheckContext, done: str) -> str:
 
 def _view(session: Session, ctx: CheckContext, wanted: str, judged: Judgement | None = None) -> BenchView:
     step = stepper.next_step(ctx, wanted)
-    if step.name == "poles" and not ctx.drill:
-        ctx = replace(ctx, drill=on_the_drill(session, ctx.now))
+    if step.wants_fleet and not ctx.with_fleet:
+        ctx = _found(load(session, ctx.check.id, ctx.now, ctx.judging_context, with_fleet=True))
     typed = checks.typed_so_far(session, ctx, step) if ctx.check.open else {}
     return replace(
         view(ctx, typed, step.name, judged),

@@ -81,6 +81,7 @@ class CheckContext:
     usual_rig: str = ""  # where nothing was checked before
     rig_reads: str = ""  # whose amps this check's rig measures, as its page says
     drill: Mapping[str, str] = field(default_factory=dict)  # what was last typed into Poles today, on whichever motor
+    with_fleet: bool = False  # whether fleet and drill were looked for
 
     @property
     def mine(self) -> Check:
@@ -237,7 +238,8 @@ def load(
     figures = fleet.figures(session, history.motor.motor_class) if with_fleet else {}
     before = states[place - 1] if place else None
     usual_rig = pit.load(session).rig if before is None else ""
-    drill = on_the_drill(session, now) if with_fleet else {}
+    today = now.replace(hour=0, minute=0, second=0, microsecond=0)
+    drill = changes.typed_lately(session, "poles", today) if with_fleet else {}
     return CheckContext(
         motor_id,
         history.motor,
@@ -251,12 +253,8 @@ def load(
         usual_rig,
         rig_reads,
         drill,
+        with_fleet,
     )
-
-
-def on_the_drill(session: Session, now: datetime) -> Mapping[str, str]:
-    """What was typed into Poles last today, on whichever motor."""
-    return changes.typed_lately(session, "poles", now.replace(hour=0, minute=0, second=0, microsecond=0))
 
 
 def _check_now(row: Any) -> CheckNow:

@@ -184,7 +184,7 @@ def _better(found: Between) -> tuple[str, list[str]]:
         for tag, name in sorted(compared.out)
     ]
     if compared.windings:
-        out.insert(0, "Two windings of one model: KV says how to gear and feed them, not which is faster.")
+        out.insert(0, "They are windings of one model: KV says how to gear and feed them, not which is faster.")
     if said:
         return said[0], [*said[1:3], *out]
     if any(len(row.values) > 1 for row in compared.rows):
