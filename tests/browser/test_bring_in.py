@@ -50,7 +50,7 @@ def test_what_cannot_be_read_is_said_beside_the_field_and_nothing_is_stored(page
 
 def test_a_motor_is_handed_over_with_its_file_and_comes_back_with_it(page, tmp_path):
     page.goto("/motors/VS-04")
-    page.locator("summary", has_text="Hand it over").click()
+    page.locator(".tab", has_text="Hand over").click()
     page.get_by_role("button", name="Hand it over").click()
     expect(page.locator("#wrong-to")).to_contain_text("say to whom it goes")
     page.get_by_label("to whom").fill("Alder")

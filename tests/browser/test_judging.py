@@ -45,17 +45,17 @@ def test_an_owners_prices_change_the_answer(page):
 
 
 def test_a_creep_is_drawn_and_said(page):
-    page.goto("/motors/VS-11")
+    page.goto("/motors/VS-11#over-time")
     expect(page.locator(".c-fan").first).to_be_attached()
     expect(page.get_by_text(re.compile(r"No-load current creeps \+\d\.\d\d % a run"))).to_be_visible()
-    page.get_by_text("Why this answer").click()
+    page.keyboard.press("w")
     expect(page.get_by_text("speaks for bearings").first).to_be_visible()
 
 
 def test_the_answer_of_a_past_day_knows_only_that_day(page):
     page.goto("/motors/VS-19")
     expect(page.locator("h1")).to_contain_text("Retire")
-    page.get_by_text("Why this answer").click()
+    page.keyboard.press("w")
     day = page.evaluate("new Date(Date.now() - 90 * 864e5).toISOString().slice(0, 10)")
     page.locator("#as_of").fill(day)
     page.keyboard.press("Enter")
@@ -84,7 +84,8 @@ def test_who_was_right_is_counted_once_a_later_check_tells(page):
 def test_what_would_turn_an_answer_is_shown_on_request(page):
     page.goto("/motors/VS-11")
     expect(page.get_by_text("What would turn it")).to_have_count(0)
-    page.get_by_text("Why this answer").click()
+    page.keyboard.press("w")
+    page.locator("#turning").scroll_into_view_if_needed()
     expect(page.get_by_text("What would turn it")).to_be_visible()
 
 
@@ -114,8 +115,8 @@ def test_the_share_of_motors_with_a_fault_is_its_owners_to_set(page):
 
 def test_what_it_is_worth_used_is_told_on_its_page(page):
     page.goto("/motors/VS-11")
-    page.get_by_text("What is it worth, used?").click()
-    told = page.locator("details", has=page.get_by_text("What is it worth, used?"))
+    page.locator(".tab", has_text="Worth").click()
+    told = page.locator("#worth")
     expect(told).to_contain_text(re.compile(r"About \d\d % of new: \d\d"))
     expect(told).to_contain_text("something is to be mended (worn bearings), at 30 % of new.")
     expect(told).to_contain_text("what a buyer pays is between the two of you")

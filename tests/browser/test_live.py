@@ -29,7 +29,7 @@ def spun_up(page: Page, keys: Keys) -> None:
     """One setting after the other is asked for with N, and captured."""
     for percent in (15, 30, 50, 100):
         keys.press("n")
-        expect(page.locator(".live-work")).to_contain_text(f"{percent} % captured")
+        expect(page.locator(".live")).to_contain_text(f"{percent} % captured")
         expect(page.get_by_role("button", name=f"throttle {percent} %")).to_have_attribute("aria-pressed", "true")
 
 

@@ -54,7 +54,8 @@ def test_an_empty_sheet_has_every_step_and_field_in_the_order_it_is_typed_in(pag
 def test_a_report_says_what_the_page_says(page):
     page.goto("/motors/VS-11")
     headline = page.locator("main h1").inner_text()
-    page.get_by_role("link", name="Print a report").click()
+    page.locator(".tab", has_text="Paper").click()
+    page.get_by_role("link", name="Report, A4").click()
     expect(page.locator(".paper-says")).to_have_text(headline)
     expect(page.locator(".paper .lane").first).to_be_visible()
 
@@ -110,7 +111,8 @@ def test_nonsense_on_a_sheet_is_said_beside_its_field_and_nothing_is_stored(page
 
 def test_a_tag_of_another_pit_is_taken_in_with_its_name(page):
     page.goto("/motors/VS-11")
-    page.get_by_role("link", name="Print its tag").click()
+    page.locator(".tab", has_text="Paper").click()
+    page.get_by_role("link", name="Label, 62").click()
     expect(page.locator(".paper-tag")).to_have_text("VS-11")
     expect(page.locator(".paper-says")).to_contain_text("repair")
     page.goto("/?find=WH1:torn")

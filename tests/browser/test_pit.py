@@ -99,10 +99,12 @@ def test_the_drawing_is_true_to_the_motor(page):
 def test_events_stand_on_the_axis_and_can_be_undone(page):
     page.goto("/motors/VS-01")
     before = page.locator(".c-letter").count()
-    page.get_by_text("Something happened").click()
+    page.locator(".tab", has_text="Happened").click()
     page.get_by_label("what", exact=True).select_option("crash")
     page.get_by_label("detail").fill("met the jetty")
     page.get_by_role("button", name="Log it").click()
+    expect(page.locator("td", has_text="met the jetty")).to_be_visible()
+    page.keyboard.press("o")
     expect(page.locator(".c-letter.grave")).to_have_count(before + 1)
     expect(page.get_by_text("crashed today (met the jetty)")).to_be_visible()
     page.keyboard.press("u")
@@ -110,7 +112,7 @@ def test_events_stand_on_the_axis_and_can_be_undone(page):
 
 
 def test_every_check_stands_in_its_lane_with_its_words(page):
-    page.goto("/motors/VS-11")
+    page.goto("/motors/VS-11#over-time")
     lane = page.get_by_role("img", name="no-load current over time, 9 checks")
     expect(lane.locator(".c-mark")).to_have_count(9)
     page.get_by_text("In figures").click()
@@ -134,13 +136,17 @@ def test_finding_nothing_says_so_and_letters_in_the_search_are_letters(page):
     page.goto("/")
     page.keyboard.press("/")
     page.keyboard.type("nnn")
+    expect(page.locator("#found")).to_contain_text("Nothing is called “nnn”.")
+    expect(page).to_have_url(re.compile(r"/$"))
+    page.goto("/?find=nnn")
     expect(page.locator("h1")).to_have_text("Nothing on the rack has “nnn”.")
-    expect(page).to_have_url(re.compile(r"/\?find=nnn$"))
+    page.get_by_role("link", name="The whole rack").click()
+    expect(page.locator("[data-hook]")).to_have_count(35)
 
 
 def test_facts_are_corrected_and_the_correction_undone(page):
     page.goto("/motors/VS-21")
-    page.get_by_text("Facts", exact=True).click()
+    page.locator(".tab", has_text="Facts").click()
     page.get_by_role("link", name="Correct the facts").click()
     page.get_by_label("poles known by").select_option("counted")
     page.locator("#poles").fill("14")
@@ -154,6 +160,7 @@ def test_day_and_night_are_switched_and_remembered(page):
     page.goto("/")
     paper = "getComputedStyle(document.documentElement).backgroundColor"
     day = page.evaluate(paper)
+    page.get_by_role("button", name="More").click()
     page.get_by_role("button", name="Day or night").click()
     night = page.evaluate(paper)
     assert night != day

@@ -11,7 +11,7 @@ def test_it_is_asked_for_a_propeller_and_a_pack_and_held_against_ratings(page, d
         motors.find(session, "VS-12").rated_a = 45.0
         motors.find(session, "VS-03").rated_a = 60.0
     page.goto("/motors/VS-01")
-    page.get_by_role("link", name="What will it do?").click()
+    page.get_by_role("link", name="What it will do").click()
     expect(page.locator("h1")).to_contain_text("38 x 52 propeller on VS-01: 3")
     expect(page.locator(".curve-beyond").first).to_be_visible()
     expect(page.locator("figure", has_text="amps over volts").first.locator(".curve-point")).to_have_count(2)

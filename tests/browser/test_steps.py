@@ -121,7 +121,7 @@ def test_a_mended_finding_opens_the_power_again(page, at):
     expect(page.locator("#answer")).to_contain_text("No power")
     for event, item in (("rotor_replaced", ""), ("mended", "wrap")):
         page.goto("/motors/VS-07")
-        page.get_by_text("Something happened").click()
+        page.keyboard.press("e")
         page.get_by_label("what", exact=True).select_option(event)
         page.get_by_label("what was mended").select_option(item)
         with page.expect_response("**/events"):
@@ -195,7 +195,7 @@ def test_the_timing_is_set_in_three_pulls_and_written_down(page, at):
     with page.expect_response("**/timing-event"):
         page.get_by_role("button", name="Write it down").click()
     page.goto("/motors/VS-07")
-    page.get_by_text("What happened so far").click()
+    page.keyboard.press("e")
     expect(page.locator("td", has_text="end bell set to 29°")).to_be_visible()
 
 

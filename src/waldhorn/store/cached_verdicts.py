@@ -8,7 +8,7 @@ from collections import defaultdict
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import asdict, fields
 from datetime import date, datetime
-from typing import Any
+from typing import Any, cast
 
 from sqlalchemy import Row, String, bindparam, case, delete, distinct, func, insert, or_, select, update
 from sqlalchemy.dialects.sqlite import insert as upsert
@@ -228,37 +228,47 @@ def _search(words: str) -> list[Any]:
 # Made once: composing a statement takes longer than running it.
 _DUE = (CachedVerdictRow.due_on != "") & (CachedVerdictRow.due_on < bindparam("today", type_=String))
 _IN_TIME = case((_DUE | (CachedVerdictRow.due_runs <= 0), 0), else_=1)
-_ON_RACK = (
-    select(
-        MotorRow.tag,
-        MotorRow.model,
-        MotorRow.kind,
-        MotorRow.machine,
-        MotorRow.position,
-        CachedVerdictRow.rank,
-        CachedVerdictRow.verdict,
-        CachedVerdictRow.headline,
-        CachedVerdictRow.reason,
-        CachedVerdictRow.strips,
-        CachedVerdictRow.checked_at,
-        CachedVerdictRow.due_on,
-        CachedVerdictRow.due_runs,
-        CachedVerdictRow.retired,
-        CachedVerdictRow.on_bench,
-        CachedVerdictRow.tool_verdict,
-        CachedVerdictRow.overruled_by,
-    )
-    .join(CachedVerdictRow, CachedVerdictRow.motor_id == MotorRow.id)
-    .order_by(CachedVerdictRow.retired, CachedVerdictRow.rank, _IN_TIME, CachedVerdictRow.due_on, MotorRow.tag_key)
+_AS_IT_HANGS = (
+    CachedVerdictRow.retired,
+    CachedVerdictRow.rank,
+    _IN_TIME,
+    CachedVerdictRow.due_on,
+    MotorRow.tag_key,
 )
+_ON_RACK = select(
+    MotorRow.tag,
+    MotorRow.model,
+    MotorRow.kind,
+    MotorRow.machine,
+    MotorRow.position,
+    MotorRow.owner,
+    CachedVerdictRow.rank,
+    CachedVerdictRow.verdict,
+    CachedVerdictRow.headline,
+    CachedVerdictRow.reason,
+    CachedVerdictRow.strips,
+    CachedVerdictRow.checked_at,
+    CachedVerdictRow.due_on,
+    CachedVerdictRow.due_runs,
+    CachedVerdictRow.retired,
+    CachedVerdictRow.on_bench,
+    CachedVerdictRow.tool_verdict,
+    CachedVerdictRow.overruled_by,
+).join(CachedVerdictRow, CachedVerdictRow.motor_id == MotorRow.id)
+# Together by one of these, what has none at the end.
+_TOGETHER = {
+    name: (column == "", column, *_AS_IT_HANGS)
+    for name, column in (("machine", MotorRow.machine), ("model", MotorRow.model), ("owner", MotorRow.owner))
+}
 _BY = (CachedVerdictRow.verdict, CachedVerdictRow.retired, CachedVerdictRow.on_bench, _IN_TIME)
 _COUNTS = select(*_BY, func.count()).group_by(*_BY)
 
 
-def rack(session: Session, words: str, today: date, limit: int, offset: int) -> Sequence[Row[Any]]:
-    """What the rack shows of motors, as they hang on the rack: retired last, worst news first, most overdue first."""
-    query = _ON_RACK.where(*_search(words)).limit(limit).offset(offset)
-    return session.execute(query, {"today": today.isoformat()}).all()
+def rack(session: Session, words: str, today: date, limit: int, offset: int, by: str = "") -> Sequence[Row[Any]]:
+    """What the rack shows of motors, as they hang on the rack: retired last, worst news first, most overdue first;
+    together `by` machine, model or owner where that is asked."""
+    query = _ON_RACK.order_by(*_TOGETHER.get(by, _AS_IT_HANGS)).where(*_search(words)).limit(limit).offset(offset)
+    return cast(Sequence[Row[Any]], session.execute(query, {"today": today.isoformat()}).all())
 
 
 def counts(session: Session, words: str, today: date) -> dict[str, int]:

@@ -6,7 +6,7 @@ A reading is one value (`core.history.Reading`) and one row (`ReadingRow`); the 
 from collections import defaultdict
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import fields
-from datetime import datetime
+from datetime import date, datetime, time, timedelta, tzinfo
 from itertools import zip_longest
 from operator import attrgetter
 from typing import Any
@@ -259,6 +259,15 @@ def last_check(session: Session, motor_id: str | None, but: str = "") -> CheckRo
     query = select(CheckRow).where(not_undone(CheckRow), CheckRow.id != but, CheckRow.plan != STUDY_PLAN)
     query = query.order_by(CheckRow.at.desc(), CheckRow.id.desc()).limit(1)
     return session.scalar(query if motor_id is None else query.where(CheckRow.motor_id == motor_id))
+
+
+def checks_of_day(session: Session, day: date, here: tzinfo | None, most: int) -> Sequence[tuple[str, str, datetime]]:
+    """The latest checks of a day where one is: the motor's tag, the check's id and when."""
+    start = datetime.combine(day, time(), here)
+    query = select(MotorRow.tag, CheckRow.id, CheckRow.at).join(MotorRow, MotorRow.id == CheckRow.motor_id)
+    query = query.where(not_undone(CheckRow), CheckRow.at >= start, CheckRow.at < start + timedelta(days=1))
+    rows = session.execute(query.order_by(CheckRow.at.desc()).limit(most))
+    return [(tag, check_id, at) for tag, check_id, at in rows]
 
 
 def check_row(session: Session, check_id: str) -> CheckRow:

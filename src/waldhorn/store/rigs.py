@@ -128,6 +128,12 @@ def uses(session: Session, name: str | None = None) -> list[RigUse]:
     ]
 
 
+def of_checks(session: Session) -> list[str]:
+    """The names of the rigs that checks were opened on."""
+    query = select(CheckRow.rig).where(not_undone(CheckRow), CheckRow.rig != "").distinct()
+    return list(session.scalars(query.order_by(CheckRow.rig)))
+
+
 def described(session: Session, name: str) -> Described:
     """What is said of a rig; nothing, where nobody said anything."""
     row = session.get(RigRow, name)

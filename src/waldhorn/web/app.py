@@ -31,6 +31,7 @@ from waldhorn.web.screens.live.hub import Hub
 # Each a folder of `screens`; where two could answer the same address, the first does.
 SCREENS = (
     "rack",
+    "find",
     "compare",
     "bring_in",
     "rigs",

@@ -10,46 +10,53 @@ from sqlalchemy.orm import Session
 from waldhorn.store import cached_verdicts
 
 SCREENFUL = 40
+GROUPS = ("", "machine", "model", "owner", "state")
 
 
 @dataclass(frozen=True)
 class Hook:
     """One motor as it hangs on the rack: what is shown of it, see `cached_verdicts.rack`. `days_over` is above 0
-    when it is overdue by so many days."""
+    when it is overdue by so many days, `group` what it hangs together with others by."""
 
     shown: Row[Any]
     days_over: int
     runs_over: bool
+    group: str = ""
 
 
 @dataclass(frozen=True)
 class Rack:
-    """A screenful of the rack; `counts` are over all that match, `following` where the next one starts,
-    `references_due` the reference motors that were not read today though others were."""
+    """A screenful of the rack, together `by` one of `GROUPS`; `counts` are over all that match, `following` where the
+    next one starts, `references_due` the reference motors that were not read today though others were."""
 
     hooks: list[Hook]
     counts: dict[str, int]
     words: str
+    by: str
     following: int | None
     references_due: list[str]
 
 
-def view(session: Session, words: str, now: datetime, start: int = 0) -> Rack:
-    """A screenful of the rack, from `start`, of the motors in which all `words` occur."""
+def view(session: Session, words: str, now: datetime, start: int = 0, by: str = "") -> Rack:
+    """A screenful of the rack, from `start`, of the motors in which all `words` occur, `by` one of `GROUPS`."""
     today = now.date()
-    found = cached_verdicts.rack(session, words, today, SCREENFUL + 1, start)
-    hooks = [_hook(shown, today) for shown in found[:SCREENFUL]]
+    by = by if by in GROUPS else ""
+    found = cached_verdicts.rack(session, words, today, SCREENFUL + 1, start, by)
+    hooks = [_hook(shown, today, by) for shown in found[:SCREENFUL]]
     following = start + SCREENFUL if len(found) > SCREENFUL else None
     return Rack(
         hooks,
         cached_verdicts.counts(session, words, today),
         words,
+        by,
         following,
         cached_verdicts.unread_references(session, now),
     )
 
 
-def _hook(shown: Row[Any], today: date) -> Hook:
+def _hook(shown: Row[Any], today: date, by: str) -> Hook:
     over = (today - date.fromisoformat(shown.due_on)).days if shown.due_on else 0
     runs_over = shown.due_runs is not None and shown.due_runs <= 0
-    return Hook(shown, over, runs_over)
+    state = "off the rack" if shown.retired else str(shown.verdict)
+    group = state if by == "state" else getattr(shown, by) if by else ""
+    return Hook(shown, over, runs_over, group)

@@ -24,6 +24,7 @@ from waldhorn.store.engine import Store
 from waldhorn.store.models import ChangeRow
 from waldhorn.web.common import guard, words
 from waldhorn.web.common.addresses import address
+from waldhorn.web.common.places import MORE, PLACES, place_of
 
 WEB = Path(__file__).parent.parent
 TEMPLATES = (WEB / "screens", WEB / "common" / "templates")  # a screen has its own, the rest is shared
@@ -83,6 +84,8 @@ _templates.globals |= {
     "quantities": QUANTITIES,
     "cautions": cautions,
     "bare_unit": bare_unit,
+    "bar_places": PLACES,
+    "more_places": MORE,
 }
 
 
@@ -155,6 +158,7 @@ def page(request: Request, template: str, status: int = 200, **values: Any) -> H
         csrf=seat,
         theme=theme if theme in THEMES else "auto",
         path=request.url.path,
+        this_place=place_of(request.url.path),
         htmx_config=HTMX,
         **{"did": "", "did_undo": "", "did_act": "", "again": None, "retry_s": 0} | values,
     )

@@ -51,6 +51,14 @@ STATE_WORDS: Mapping[str, str] = {
     "unproven": "unproven",
     "no_baseline": "nothing to compare with",
 }
+PAPER_SIZES = {
+    "label": "label, 62 × 29 mm",
+    "tape": "tape, 12 mm",
+    "card": "card, 85 × 54 mm",
+    "passport": "passport, A5",
+    "report": "report, A4",
+    "sheet": "empty run sheet, A4",
+}
 
 
 def state_of(e: Evidence) -> str:

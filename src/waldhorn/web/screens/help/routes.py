@@ -5,12 +5,28 @@ from fastapi.responses import HTMLResponse
 
 from waldhorn.core.base.vocabulary import Verdict
 from waldhorn.core.judging.faults import ENTRY
+from waldhorn.web.common.glossary import GLOSSARY
 from waldhorn.web.common.pages import page
 
 router = APIRouter()
 
+FIRST = (  # what is asked most, and where it is answered
+    ("Is this motor still good?", "/find?do=Check+a+motor"),
+    ("Which motor needs something before the next heat?", "/"),
+    ("Why does it say so?", "/find?do=Why+it+is+judged+so"),
+    ("Take in a motor", "/motors/new"),
+    ("Run one live from an instrument", "/find?do=Run+it+live+from+an+instrument"),
+    ("Set the timing", "/find?do=Set+the+timing"),
+    ("Choose between motors", "/compare"),
+    ("Make a matched pair", "/compare?take=2"),
+    ("Know what it will do with a propeller", "/find?do=What+it+will+do"),
+    ("Put a reading right", "/find?do=Correct+a+reading"),
+    ("Bring in a spreadsheet", "/bring-in"),
+    ("Print a tag or a report", "/find?do=Print+its+tag"),
+)
 KEYS = (
-    ("/", "find on the rack"),
+    ("/", "find anything, or say what to do; ↓ ↑ along what is found, Enter opens the first"),
+    ("G, then a letter", "go to a place: the letters stand beside the places, those under More too"),
     ("↓ ↑", "go along the rack; Enter opens"),
     ("N", "take in a motor"),
     ("C", "quick check of the motor shown; F a full one"),
@@ -46,5 +62,12 @@ ANSWERS = (
 def help_page(request: Request) -> HTMLResponse:
     """Keys, cautions and method on one page."""
     return page(
-        request, "help/help.html", keys=KEYS, before_power=BEFORE_POWER, answers=ANSWERS, faults=tuple(ENTRY.values())
+        request,
+        "help/help.html",
+        first=FIRST,
+        glossary=GLOSSARY,
+        keys=KEYS,
+        before_power=BEFORE_POWER,
+        answers=ANSWERS,
+        faults=tuple(ENTRY.values()),
     )

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from datetime import datetime, time
+from functools import partial
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Query, Request
@@ -11,12 +12,13 @@ from sqlalchemy.orm import Session
 from waldhorn.core.base.errors import InputError, InputErrors
 from waldhorn.core.base.history import History, Motor
 from waldhorn.core.base.times import read_day
-from waldhorn.core.base.vocabulary import EventKind
+from waldhorn.core.base.vocabulary import EventKind, State
 from waldhorn.core.judging.verdict import Judgement
 from waldhorn.core.measuring.inspection import ITEMS
 from waldhorn.core.motors import own_facts
 from waldhorn.core.motors.leads import REFERENCE_MM, mass_at_one_length
 from waldhorn.pit.bench.stepper import PLAN_WORDS
+from waldhorn.pit.bench.steps import STEPS
 from waldhorn.pit.judging import judging
 from waldhorn.pit.motors import book, facts, motor_page
 from waldhorn.pit.motors.motor_page import MotorPage
@@ -24,14 +26,16 @@ from waldhorn.store.engine import Store
 from waldhorn.store.models import MotorRow
 from waldhorn.web.common.addresses import address
 from waldhorn.web.common.pages import Now, StoreOf, Typed, go, lately, page
-from waldhorn.web.common.words import number
+from waldhorn.web.common.words import PAPER_SIZES, number
 from waldhorn.web.drawing.charts import chart, values_table
 from waldhorn.web.drawing.evidence_figures import figures_of
+from waldhorn.web.drawing.fault_grid import fault_grid
 from waldhorn.web.drawing.motor import draw
 from waldhorn.web.drawing.strips import strip
 
 router = APIRouter()
 _MOST_TURNING = 8
+_MOVED = (State.PAST, State.WATCH, State.UNPROVEN)  # the worst first
 _WORTH_SAYING = 0.001  # of a new motor
 Command = Callable[[Session, MotorRow], object]
 
@@ -56,7 +60,8 @@ def motor(
 @router.post("/motors/{tag}/events")
 def add_event(request: Request, store: StoreOf, now: Now, tag: str, typed: Typed) -> Response:
     """Log what happened to the motor."""
-    return _carry_out(request, store, now, tag, lambda session, row: facts.add_event(session, row, typed, now), typed)
+    command = partial(facts.add_event, typed=typed, now=now)
+    return _carry_out(request, store, now, tag, command, typed, "#happened")
 
 
 @router.post("/motors/{tag}/hand-over")
@@ -98,20 +103,29 @@ def undo(request: Request, store: StoreOf, now: Now, tag: str, typed: Typed) -> 
 
 @router.post("/motors/{tag}/checks")
 def open_check(request: Request, store: StoreOf, now: Now, tag: str, typed: Typed) -> Response:
-    """Lay the motor on the bench, for a quick check or a full one."""
+    """Lay the motor on the bench, for a quick check or a full one; or to one step of it, or to an instrument."""
     plan = typed.get("plan", "quick")
     check_id = motor_page.open_check(store, tag, now, plan if plan in PLAN_WORDS else "quick")
-    return go(request, address("checks", check_id))
+    step = typed.get("step", "")
+    if step == "live":
+        return go(request, address("checks", check_id, "live"))
+    return go(request, address("checks", check_id, step=step if step in STEPS else ""))
 
 
 def _carry_out(
-    request: Request, store: Store, now: datetime, tag: str, command: Command, typed: dict[str, str]
+    request: Request,
+    store: Store,
+    now: datetime,
+    tag: str,
+    command: Command,
+    typed: dict[str, str],
+    section: str = "",
 ) -> Response:
     try:
         motor_page.carry_out(store, tag, now, command)
     except InputErrors as refusals:
         return _refused(request, store, now, tag, refusals.by_field, typed)
-    return go(request, address("motors", tag))
+    return go(request, address("motors", tag) + section)
 
 
 def _refused(
@@ -152,19 +166,26 @@ def _values(found: MotorPage, now: datetime) -> dict[str, Any]:
         "over_the_rules": found.over_the_rules,
         "gone": found.gone,
         "also_read": found.also_read,
+        "one_thing": [s for s in STEPS.values() if s.name not in ("setup", "answer")],
+        "paper_sizes": PAPER_SIZES,
     }
 
 
 def _drawn(history: History, judged: Judgement) -> dict[str, Any]:
     """What the page shows of an answer, besides the answer."""
     over_time = chart(history.until(judged.as_of), judged)
+    strips = [(e, strip(e)) for e in judged.evidence]
     return {
         "leading": next((f.fault for f in judged.faults if f.fault != "none"), "none"),
         "figures": figures_of([e for e in judged.evidence if e.fresh], judged.evidence),
         "drawing": draw(history.motor, judged.evidence, tall=True),
         "chart": over_time,
         "table": values_table(over_time.lanes, history) if over_time else [],
-        "strips": [(e, strip(e)) for e in judged.evidence],
+        "strips": strips,
+        "moved": sorted((p for p in strips if p[0].state in _MOVED), key=lambda p: _MOVED.index(p[0].state)),
+        "within": [p for p in strips if p[0].change is not None and p[0].state not in _MOVED],
+        "not_read": [e.quantity.title for e in judged.evidence if e.change is None or not e.fresh],
+        "grid": fault_grid(judged),
         "runs": judging.runs_since(history, None),
         "events": sorted(history.events, key=lambda e: e.at, reverse=True),
         "facts": _facts(history.motor),

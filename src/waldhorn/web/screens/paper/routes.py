@@ -23,18 +23,11 @@ from waldhorn.pit.motors.last_read import last_read
 from waldhorn.store import cached_verdicts, findings, pit
 from waldhorn.store import motors as motor_store
 from waldhorn.web.common.pages import Now, StoreOf, missing, page
+from waldhorn.web.common.words import PAPER_SIZES
 from waldhorn.web.drawing.charts import chart
 from waldhorn.web.drawing.strips import strip
 
 router = APIRouter()
-SIZES = {
-    "label": "label, 62 × 29 mm",
-    "tape": "tape, 12 mm",
-    "card": "card, 85 × 54 mm",
-    "passport": "passport, A5",
-    "report": "report, A4",
-    "sheet": "empty run sheet, A4",
-}
 MOST_ON_RACK = 1000
 
 
@@ -49,8 +42,8 @@ def rack(request: Request, store: StoreOf, now: Now) -> HTMLResponse:
 @router.get("/motors/{tag}/paper/{size}")
 def paper(request: Request, store: StoreOf, now: Now, tag: str, size: str) -> HTMLResponse:
     """A motor on paper."""
-    if size not in SIZES:
-        raise missing(f"No paper is called {size}: {', '.join(SIZES)}.")
+    if size not in PAPER_SIZES:
+        raise missing(f"No paper is called {size}: {', '.join(PAPER_SIZES)}.")
     with store.reading() as session:
         row = motor_store.on_rack(session, tag)
         look = look_at(session, row.id, now)
@@ -64,7 +57,7 @@ def paper(request: Request, store: StoreOf, now: Now, tag: str, size: str) -> HT
         motor=history.motor,
         judgement=judged,
         size=size,
-        sizes=SIZES,
+        sizes=PAPER_SIZES,
         signed=signed,
         now=now,
         runs=judging.runs_since(history, None),

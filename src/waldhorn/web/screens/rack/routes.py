@@ -6,7 +6,9 @@ from fastapi import APIRouter, Query, Request
 from fastapi.responses import Response
 
 from waldhorn.core.base.errors import InputError
+from waldhorn.core.measuring.measures import QUANTITIES
 from waldhorn.exchange import tag_code
+from waldhorn.pit.judging.judging import GLANCE
 from waldhorn.pit.motors import rack as pit
 from waldhorn.store import changes, motors
 from waldhorn.web.common.addresses import address
@@ -24,12 +26,13 @@ def rack(
     start: Annotated[int, Query(ge=0, le=10_000_000)] = 0,
     hung: Annotated[str, Query(max_length=40)] = "",
     undone: Annotated[str, Query(max_length=40)] = "",
+    by: Annotated[str, Query(max_length=20)] = "",
 ) -> Response:
     """Every motor at a glance, worst news and most overdue first; the code of a tag opens its motor."""
     if tag_code.is_code(find):
         return _coded(request, store, find)
     with store.reading() as session:
-        found = pit.view(session, find.strip(), now, start)
+        found = pit.view(session, find.strip(), now, start, by)
         motor = motors.find(session, hung) if hung else None
         act = changes.last(session, motor.id) if motor else None
         if undone:
@@ -39,6 +42,8 @@ def rack(
             request,
             "rack/rack.html",
             rack=found,
+            groups=pit.GROUPS,
+            legend=[(QUANTITIES[names[0]].symbol, QUANTITIES[names[0]].title) for names in GLANCE],
             today=now.date(),
             hung=motor.tag if motor else "",
             in_pit_box=request.app.state.in_pit_box,

@@ -30,14 +30,16 @@ const SPIN_UP = PARTING.length > 4 ? PARTING : settings;
 
 const thousands = (x) => x.toLocaleString("en").replace(",", "\u2009");
 
-function trace(id, label) {
+function trace(id, label, share) {
   const axis = {
     stroke: colour("muted"),
     grid: { stroke: colour("grid") },
     font: "14px B612",
   };
   const box = document.getElementById(id);
-  const height = innerHeight < 700 || innerWidth < 700 ? 140 : 250;
+  // What is left of the first view beside numbers, keys and caution.
+  const room = innerWidth < 1024 ? 280 : Math.max(200, innerHeight - 540);
+  const height = Math.round(room * share);
   return new uPlot(
     {
       width: box.clientWidth,
@@ -60,19 +62,24 @@ function trace(id, label) {
   );
 }
 
-// A bar where a value was captured.
+// A bead where a value was captured.
 function marks(plot) {
   const { left, top, width, height } = plot.bbox;
   plot.ctx.fillStyle = colour("ink");
   for (const at of marked) {
     const x = plot.valToPos(at, "x", true);
-    if (x >= left && x <= left + width)
-      plot.ctx.fillRect(x - 1, top, 2, height);
+    if (x >= left && x <= left + width) plot.ctx.fill(bead(x, top + height));
   }
 }
 
-const rpm = trace("trace-rpm", "rpm");
-const amps = trace("trace-a", "amps");
+function bead(x, y) {
+  const path = new Path2D();
+  path.arc(x, y, 7 * devicePixelRatio, 0, 2 * Math.PI);
+  return path;
+}
+
+const rpm = trace("trace-rpm", "rpm", 0.6);
+const amps = trace("trace-a", "amps", 0.4);
 addEventListener("resize", () =>
   [
     ["trace-rpm", rpm],

@@ -16,6 +16,7 @@ const withModifier = (event) => event.ctrlKey || event.metaKey || event.altKey;
 const page = () => ({
   said: "",
   telling: 0,
+  going: false,
 
   init() {
     this.$el.addEventListener("announce", (event) =>
@@ -40,12 +41,12 @@ const page = () => ({
     if (event.key === "ArrowDown" || event.key === "ArrowUp")
       return this.walk(event);
     if (event.key !== "Escape" && takesText(target)) {
-      if (event.key === "Enter" && target.matches(".find"))
-        this.openFirst(event);
       return;
     }
     const wanted = event.key.length === 1 ? event.key.toLowerCase() : event.key;
     if (wanted === "?") return location.assign("/help");
+    if (this.going || wanted === "g") return this.goTo(event, wanted);
+    if (wanted === "Escape" && document.querySelector(":popover-open")) return;
     if (wanted === "x" && target.matches("[data-hook]"))
       return this.mark(target);
     const found = [...document.querySelectorAll("[data-key]")].find(
@@ -84,8 +85,23 @@ const page = () => ({
     return true;
   },
 
+  // G and a letter: to the place of that letter. The letters stand beside the places while one is waited for.
+  goTo(event, letter) {
+    const places = document.querySelector(".places");
+    const going = !this.going && letter === "g";
+    const place =
+      this.going && document.querySelector(`[data-place="${letter}"]`);
+    this.going = going;
+    places.classList.toggle("going", going);
+    if (going) this.announce("Go where? A letter of a place");
+    if (place || going) event.preventDefault();
+    if (place) place.click();
+  },
+
   walk(event) {
-    const hooks = [...document.querySelectorAll("[data-hook]")];
+    const found = document.activeElement.closest(".finder");
+    const along = found ? "[data-found]" : "[data-hook]";
+    const hooks = [...document.querySelectorAll(along)];
     if (!hooks.length || event.target.matches("select, textarea")) return;
     const at = hooks.indexOf(document.activeElement);
     const next = event.key === "ArrowDown" ? at + 1 : at - 1;
@@ -130,13 +146,6 @@ const page = () => ({
     if (!event.target.matches(".hook-peg")) return;
     event.preventDefault();
     this.mark(event.currentTarget);
-  },
-
-  openFirst(event) {
-    const first = document.querySelector("[data-hook]");
-    if (!first) return;
-    event.preventDefault();
-    first.focus();
   },
 
   // Files dropped on a form are chosen in it, and it goes on.
@@ -270,6 +279,73 @@ function sendAgain() {
   if (form) setTimeout(() => form.requestSubmit(), form.dataset.again * 1000);
 }
 
+// Find: Enter opens the first that was found once the answer to what was typed is there; Escape shuts it.
+const finder = () => ({
+  answered: "",
+  opening: false,
+
+  init() {
+    this.$el.addEventListener("htmx:afterSwap", (event) =>
+      this.told(event.detail.requestConfig.parameters.q),
+    );
+    this.$el.addEventListener("keydown", (event) => this.key(event));
+  },
+
+  get lines() {
+    return this.$el.querySelectorAll("[data-found]");
+  },
+
+  key(event) {
+    if (event.key === "Escape") this.shut(event);
+    if (event.key !== "Enter" || !event.target.matches(".find")) return;
+    if (event.target.value.trim() === "") return;
+    event.preventDefault();
+    event.stopPropagation();
+    if (event.target.value === this.answered) this.lines[0]?.click();
+    else this.opening = true;
+  },
+
+  told(words) {
+    this.answered = words;
+    if (!this.opening || words !== this.$el.querySelector(".find").value)
+      return;
+    this.opening = false;
+    this.lines[0]?.click();
+  },
+
+  shut(event) {
+    event.stopPropagation();
+    this.$el.querySelector(".find").value = "";
+    this.$el.querySelector(".found").textContent = "";
+    document.getElementById("main").focus();
+  },
+
+  leave(event) {
+    if (!this.$el.contains(event.relatedTarget))
+      this.$el.querySelector(".found").textContent = "";
+  },
+});
+
+// The sections of a motor's page: which of them the address names is marked; it is the style sheet that shows it.
+const tabs = () => ({
+  init() {
+    this.mark();
+    window.addEventListener("hashchange", () => this.mark());
+  },
+
+  mark() {
+    const named = location.hash.slice(1);
+    const shown =
+      document.getElementById(named)?.closest(".tab-page") ??
+      document.querySelector(".tab-page.open, #now");
+    for (const tab of this.$el.querySelectorAll(".tab")) {
+      const here = tab.getAttribute("href") === `#${shown.id}`;
+      if (here) tab.setAttribute("aria-current", "true");
+      else tab.removeAttribute("aria-current");
+    }
+  },
+});
+
 // The bench: all figures open or shut at once.
 const bench = () => ({
   explainAll() {
@@ -357,6 +433,8 @@ const hold = () => ({
 document.addEventListener("alpine:init", () => {
   for (const [name, component] of Object.entries({
     page,
+    finder,
+    tabs,
     bench,
     checklist,
     lamps,
