@@ -54,6 +54,11 @@ def view(session: Session, words: str, now: datetime, start: int = 0, by: str = 
     )
 
 
+def motors_by_model(session: Session, now: datetime, most: int) -> list[Row[Any]]:
+    """The motors that hang on the rack and are not retired, by model."""
+    return [s for s in cached_verdicts.rack(session, "", now.date(), most, 0, "model") if not s.retired]
+
+
 def _hook(shown: Row[Any], today: date, by: str) -> Hook:
     over = (today - date.fromisoformat(shown.due_on)).days if shown.due_on else 0
     runs_over = shown.due_runs is not None and shown.due_runs <= 0

@@ -3,6 +3,8 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
+from itertools import groupby
+from operator import attrgetter
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Query, Request
@@ -20,7 +22,8 @@ from waldhorn.pit.between import scoring
 from waldhorn.pit.between.comparison import Between, Compared, between
 from waldhorn.pit.judging import view_cache
 from waldhorn.pit.judging.unit_of_work import changing
-from waldhorn.pit.motors import facts
+from waldhorn.pit.motors import facts, rack
+from waldhorn.store.motors import key_of
 from waldhorn.web.common.addresses import address
 from waldhorn.web.common.load_sheet import load_values
 from waldhorn.web.common.pages import Now, StoreOf, Typed, go, page
@@ -28,6 +31,7 @@ from waldhorn.web.common.pages import Now, StoreOf, Typed, go, page
 router = APIRouter()
 WIDTH, LANE, PAD = 520, 18, 6
 NAMES = 70  # left of the bars, for tags
+MOST_CHOICES, MOST_EXAMPLES = 120, 2
 _COVERAGE = 1.28  # a bar spans 80 %
 _LEAST_BAR = 5.0
 
@@ -84,12 +88,15 @@ def compare(
     store: StoreOf,
     now: Now,
     tags: Annotated[str, Query(max_length=1200)] = "",
+    tag: Annotated[list[str] | None, Query(max_length=100)] = None,
     take: Annotated[str, Query(max_length=4)] = "",
     machines: Annotated[str, Query(max_length=4)] = "",
 ) -> HTMLResponse:
-    """Two motors and more on one scale a quantity."""
+    """Two motors and more on one scale a quantity: those whose `tags` stand with commas between, and each `tag` that
+    was ticked."""
+    asked = Asked(",".join(filter(None, [tags, *(tag or [])])), take, machines)
     with store.reading() as session:
-        return _page(request, session, now, Asked(tags, take, machines), typed=request.query_params)
+        return _page(request, session, now, asked, typed=request.query_params)
 
 
 @router.post("/compare/put")
@@ -129,15 +136,43 @@ def _page(
         "partition": None,
         "machine": machine,
     }
+    values |= _choices(session, now, asked)
     given = dict(typed or {})
     of = ("compare", asked, tuple(sorted(given.items())), now.date(), now.hour)
     try:
         shown = view_cache.until_changed(session, of, lambda: _values(session, now, asked, given))
     except InputError as refused:
+        if not asked.tags:  # nothing was done yet that could be wrong
+            return page(request, "compare/compare.html", **values)
         values["wrong"] = {refused.field: refused.sentence} | values["wrong"]
-        return page(request, "compare/compare.html", 200 if not asked.tags else 422, **values)
+        return page(request, "compare/compare.html", 422, **values)
     values |= shown | {"wrong": shown["wrong"] | values["wrong"]}
     return page(request, "compare/compare.html", 422 if wrong else 200, **values)
+
+
+def _choices(session: Session, now: datetime, asked: Asked) -> dict[str, Any]:
+    """What can be ticked, by model, what is, and examples of what to compare."""
+    chosen = {key_of(t) for t in asked.tags.split(",")}
+    hung = rack.motors_by_model(session, now, MOST_CHOICES + 1)
+    choices = [(model, list(mine)) for model, mine in groupby(hung[:MOST_CHOICES], attrgetter("model"))]
+    aboard: dict[str, list[str]] = {}
+    for m in hung[:MOST_CHOICES]:
+        if m.machine:
+            aboard.setdefault(m.machine, []).append(m.tag)
+    examples = [
+        (f"those of {name}", address("compare", tags=",".join(tags))) for name, tags in aboard.items() if len(tags) > 1
+    ][:MOST_EXAMPLES]
+    examples += [
+        (f"the two most alike of {len(mine)} {model}", address("compare", tags=",".join(m.tag for m in mine), take="2"))
+        for model, mine in choices
+        if model and 3 <= len(mine) <= MOST_MOTORS
+    ][:MOST_EXAMPLES]
+    return {
+        "choices": choices,
+        "chosen": {m.tag for m in hung if key_of(m.tag) in chosen},
+        "examples": examples,
+        "more_motors": len(hung) > MOST_CHOICES,
+    }
 
 
 def _values(session: Session, now: datetime, asked: Asked, typed: Mapping[str, str]) -> dict[str, Any]:

@@ -1,5 +1,6 @@
 """The rack: the home screen."""
 
+from collections.abc import Sequence
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Query, Request
@@ -13,6 +14,7 @@ from waldhorn.pit.motors import rack as pit
 from waldhorn.store import changes, motors
 from waldhorn.web.common.addresses import address
 from waldhorn.web.common.pages import Now, StoreOf, go, lately, page
+from waldhorn.web.screens.rack import tour
 
 router = APIRouter()
 
@@ -46,9 +48,17 @@ def rack(
             legend=[(QUANTITIES[names[0]].symbol, QUANTITIES[names[0]].title) for names in GLANCE],
             today=now.date(),
             hung=motor.tag if motor else "",
-            in_pit_box=request.app.state.in_pit_box,
+            tour=_tour(found, request.app.state.in_pit_box),
             **done,
         )
+
+
+def _tour(found: pit.Rack, in_pit_box: Sequence[str]) -> list[tour.TourStep]:
+    """What is to be tried first: on the demo, or on a rack that is nearly empty; else nothing."""
+    tags = [h.shown.tag for h in found.hooks]
+    if in_pit_box and tags:
+        return tour.of_demo(tags[0], in_pit_box)
+    return tour.of_own(tags) if found.counts["all"] <= tour.FEW else []
 
 
 def _coded(request: Request, store: StoreOf, code: str) -> Response:

@@ -31,6 +31,8 @@ const page = () => ({
     );
     setInterval(() => this.tellTimes(), 1000);
     watchDrafts();
+    remember();
+    window.addEventListener("hashchange", remember);
     this.$el.addEventListener("click", takeTheirs);
   },
 
@@ -346,6 +348,40 @@ const tabs = () => ({
   },
 });
 
+// The tour on the rack: what this browser has seen fills a bead; the first that is empty is what to try next.
+const SEEN = "seen";
+const AWAY = "away";
+const remembered = () => JSON.parse(localStorage.getItem(SEEN) ?? "[]");
+
+function remember() {
+  const here = location.pathname + location.search + location.hash;
+  const seen = remembered().filter((address) => address !== here);
+  localStorage.setItem(SEEN, JSON.stringify([...seen, here].slice(-200)));
+}
+
+const tour = () => ({
+  init() {
+    const seen = remembered();
+    const beads = [...this.$el.querySelectorAll(".tour-bead")];
+    for (const bead of beads) {
+      const done = seen.some((address) =>
+        new RegExp(bead.dataset.when).test(address),
+      );
+      bead.classList.toggle("done", done);
+      bead.textContent = `${bead.dataset.name}: ${done ? "done" : "not yet"}`;
+    }
+    const next = beads.findIndex((bead) => !bead.matches(".done"));
+    const steps = [...this.$el.querySelectorAll(".tour-step")];
+    steps.at(next).hidden = false;
+    this.$el.hidden = localStorage.getItem(AWAY) === "yes";
+  },
+
+  putAway() {
+    localStorage.setItem(AWAY, "yes");
+    this.$root.hidden = true;
+  },
+});
+
 // The bench: all figures open or shut at once.
 const bench = () => ({
   explainAll() {
@@ -435,6 +471,7 @@ document.addEventListener("alpine:init", () => {
     page,
     finder,
     tabs,
+    tour,
     bench,
     checklist,
     lamps,
