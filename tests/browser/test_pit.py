@@ -1,15 +1,11 @@
 """Taking in, finding, what happened, day and night, and whether everybody can use it."""
 
 import re
-from pathlib import Path
 
 import pytest
 from playwright.sync_api import expect
 
-from screens import DESK, HAND
 from typing_keys import bench_of
-
-AXE = Path(__file__).parents[2] / "frontend/node_modules/axe-core/axe.min.js"
 
 
 def test_a_motor_is_taken_in_by_keyboard_in_one_go(page):
@@ -213,60 +209,3 @@ def test_what_a_key_did_is_announced_and_heard(page):
     page.evaluate("document.activeElement.blur()")
     keys.press("u")
     expect(page.locator("#announce")).to_contain_text("Undone: ")
-
-
-@pytest.mark.long
-@pytest.mark.parametrize("scheme", ["light", "dark"])
-@pytest.mark.parametrize("size", [DESK, HAND], ids=["desk", "hand"])
-def test_nothing_stands_in_anybodys_way(browser, address, size, scheme):
-    context = browser.new_context(base_url=address, viewport=size, color_scheme=scheme)
-    page = context.new_page()
-    page.goto("/motors/VS-07")
-    page.get_by_role("button", name="Back to the bench").click()
-    bench = page.url
-    coloured = ("/", "/motors/VS-11", bench, f"{bench}?step=look", f"{bench}/live", "/machines/Marten")
-    plain = (
-        "/motors/new",
-        f"{bench}?step=setup",
-        f"{bench}?step=detent",
-        "/limits",
-        f"{bench}?step=answer",
-        "/help",
-        "/nowhere",
-        "/compare?tags=VS-20,VS-22,VS-32",
-        "/machines",
-        "/rigs",
-        "/rigs/green%20bench",
-        "/models/Skerry%2036",
-        "/bring-in",
-        "/settings",
-        "/motors/VS-11/paper/passport",
-        "/instruments",
-        "/motors/VS-01/predict",
-        "/motors/VS-11/sheet",
-        "/motors/VS-07/book",
-        "/motors/VS-01/book?step=load",
-        "/motors/VS-11/paper/report",
-        "/paper/rack",
-    )
-    for path in coloured if scheme == "dark" else coloured + plain:
-        page.goto(path)
-        page.evaluate("document.querySelectorAll('details').forEach(e => e.open = true)")
-        page.evaluate(AXE.read_text(encoding="utf-8"))
-        # At night only the colours are others.
-        only = ", runOnly: ['color-contrast']" if scheme == "dark" else ""
-        found = page.evaluate(f"axe.run(document, {{resultTypes: ['violations']{only}}})")
-        serious = [
-            (v["id"], v["nodes"][0]["target"], v["nodes"][0]["failureSummary"])
-            for v in found["violations"]
-            if v["impact"] in ("serious", "critical")
-        ]
-        assert serious == [], path
-        assert page.evaluate("document.documentElement.scrollWidth <= innerWidth"), path
-        small = page.evaluate(
-            "[...document.querySelectorAll('a, button, input:not([type=hidden]):not([type=radio]), select, summary')]"
-            ".filter(e => e.offsetParent && !e.closest('.skip, p, td') && e.getBoundingClientRect().height < 43.5)"
-            ".map(e => e.outerHTML.slice(0, 90))"
-        )
-        assert small == [], path
-    context.close()

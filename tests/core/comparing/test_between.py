@@ -161,7 +161,7 @@ def test_a_faster_and_a_thirstier_motor_are_named_in_the_others_own_per_cent():
     rows = rows_of(contender("x", amps=3.1), contender("y", amps=7.8))
     assert row_words(rows["no_load_current"]) == "y draws much more (×2.5)"
     rows = rows_of(contender("x"), contender("y", kv=3500.0), contender("z", amps=2.6))
-    assert sure_words(rows["kv"]) == "P 0.99"
+    assert sure_words(rows["kv"]) == "99 in 100"
     assert row_words(rows["noise_avg"]) == "no difference that counts"
     assert sure_words(rows["noise_avg"]) == "could be chance"
 
@@ -197,8 +197,8 @@ def test_which_is_better_for_what():
     found = {b.use: b for b in better_for(rows)}
     assert found["speed"].best == "y"
     assert found["long life"].best is None
-    assert better_words(found["speed"], rows) == "y is better for speed: turns 5.9 % faster, P 0.99"
-    assert better_words(found["long life"], rows).startswith("long life: a toss-up between")
+    assert better_words(found["speed"], rows) == "y is better for speed: turns 5.9 % faster, 99 in 100"
+    assert better_words(found["long life"], rows).startswith("long life: no difference that counts between")
     assert "z" in found["economy"].behind
     without_start = [b for b in found.values() if b.use not in ("smooth start", "hold")]
     assert better_in_nothing(rows, without_start) == ["z"]

@@ -50,7 +50,16 @@ def sure_words(row: Row) -> str:
         return ""
     pairs = len(row.values) * (len(row.values) - 1) / 2
     sure = max(0.0, 1 - pairs * (1 - row.largest.p))
-    return f"P {min(sure, 0.99):.2f}" if row.counts or sure >= 0.5 else TOSS
+    return sure_in_words(sure) if row.counts or sure >= 0.5 else TOSS
+
+
+def sure_in_words(p: float) -> str:
+    """A probability as a person says it, never beyond 99 in 100.
+
+    >>> sure_in_words(0.954), sure_in_words(1.0)
+    ('95 in 100', '99 in 100')
+    """
+    return f"{100 * min(p, 0.99):.0f} in 100"
 
 
 def better_words(found: Better, rows: Sequence[Row]) -> str:
@@ -58,8 +67,8 @@ def better_words(found: Better, rows: Sequence[Row]) -> str:
     if found.best:
         row = next(r for r in rows if r.quantity.name == found.mostly)
         by = _by(row, row.of(found.first[1]), row.of(found.best), BETWEEN[found.mostly])
-        return f"{found.best} is better for {found.use}: {by}, P {min(found.p, 0.99):.2f}"
-    return f"{found.use}: a toss-up between {found.first[0]} and {found.first[1]}"
+        return f"{found.best} is better for {found.use}: {by}, {sure_in_words(found.p)}"
+    return f"{found.use}: no difference that counts between {found.first[0]} and {found.first[1]}"
 
 
 def set_words(motors: Sequence[str], alike: bool, score: float) -> str:

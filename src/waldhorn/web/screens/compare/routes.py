@@ -245,7 +245,8 @@ def _headline(found: Between) -> tuple[str, list[str]]:
         first = words.set_words(best.motors, partition.alike, best.score)
         if partition.runners_up and best.score > 0:
             times = (partition.runners_up[0].score / best.score) ** 0.5
-            rest.append(f"Next best: {' with '.join(partition.runners_up[0].motors)}, {times:.2g} times as far apart.")
+            far = "as far apart" if times < 1.05 else f"{times:.2g} times as far apart"
+            rest.append(f"Next best: {' with '.join(partition.runners_up[0].motors)}, {far}.")
         if partition.telling:
             tag, quantity = partition.telling
             rest.append(f"Another reading of {QUANTITIES[quantity].title} of {tag} would tell the two apart best.")

@@ -1,0 +1,98 @@
+"""Every screen at both sizes, by day and by night: what is there to do is in sight, and nothing stands in the way."""
+
+from pathlib import Path
+
+import pytest
+
+from screens import DESK, HAND
+
+AXE = Path(__file__).parents[2] / "frontend/node_modules/axe-core/axe.min.js"
+# Each screen and what is done there; what is coloured is looked at by night too.
+COLOURED = {
+    "/": "[data-hook]",
+    "/motors/VS-11": "[data-key=c]",
+    "/motors/VS-11#why": "[data-key=c]",
+    "{bench}": ".button-main",
+    "{bench}?step=look": "[data-look]",
+    "{bench}/live": "[data-do=stop]",
+    "/machines/Marten": "main .field",
+    "/compare?tags=VS-20,VS-22,VS-32": "h1",
+}
+PLAIN = {
+    "/compare": "[name=tag]",
+    "/motors/VS-11#over-time": "h1",
+    "/motors/VS-11#happened": "[data-key=c]",
+    "/motors/VS-11#facts": "[data-key=c]",
+    "/motors/new": "#tag",
+    "{bench}?step=setup": ".button-main",
+    "{bench}?step=detent": ".button-main",
+    "{bench}?step=answer": ".button-main",
+    "/limits": "main table input",
+    "/help": "main a",
+    "/find": "main a",
+    "/find?do=Set+the+timing": "[data-hook]",
+    "/nowhere": "main",
+    "/machines": "main a",
+    "/rigs": "main a",
+    "/rigs/green%20bench": "h1",
+    "/models/Skerry%2036": "h1",
+    "/bring-in": "main button",
+    "/settings": "main input:not([type=hidden])",
+    "/motors/VS-11/paper/passport": ".paper",
+    "/identify": "main .button",
+    "/instruments": "main input:not([type=hidden])",
+    "/motors/VS-01/predict": "h1",
+    "/motors/VS-11/loads": "h1",
+    "/motors/VS-11/sheet": "#at",
+    "/motors/VS-07/book": "main a",
+    "/motors/VS-01/book?step=load": "main a",
+    "/motors/VS-11/paper/report": ".paper",
+    "/paper/rack": "main",
+}
+SMALL_TARGETS = """
+    [...document.querySelectorAll('a, button, input, select, summary')]
+    .filter(e => e.offsetParent && !e.matches('[type=hidden], [type=radio], [type=checkbox]') && !e.closest('.skip, p, td, dd') && e.getBoundingClientRect().height < 43.5)
+    .map(e => e.outerHTML.slice(0, 90))
+"""
+SMALL_TEXT = """
+    [...document.querySelectorAll('main *, header *')]
+    .filter(e => [...e.childNodes].some(n => n.nodeType === 3 && n.textContent.trim()))
+    .filter(e => e.checkVisibility() && !e.closest('svg, .sr-only, .paper, .uplot, .skip')
+                 && parseFloat(getComputedStyle(e).fontSize) < 14)
+    .map(e => e.outerHTML.slice(0, 90))
+"""
+
+
+@pytest.mark.long
+@pytest.mark.parametrize("scheme", ["light", "dark"])
+@pytest.mark.parametrize("size", [DESK, HAND], ids=["desk", "hand"])
+def test_nothing_stands_in_anybodys_way(browser, address, size, scheme):
+    context = browser.new_context(base_url=address, viewport=size, color_scheme=scheme)
+    page = context.new_page()
+    page.goto("/motors/VS-07")
+    page.get_by_role("button", name="Back to the bench").click()
+    bench = page.url.partition("?")[0]
+    for path, to_do in (COLOURED if scheme == "dark" else COLOURED | PLAIN).items():
+        page.goto("about:blank")  # an address that differs only after the # would not be loaded anew
+        page.goto(path.format(bench=bench))
+        assert page.locator("h1:visible").count() == 1, path
+        box = page.locator(to_do).first.bounding_box()
+        room = size["height"] - (56 if size is HAND else 0)
+        assert box, path
+        assert box["y"] + min(box["height"], 44) <= room, (path, box)
+        assert page.evaluate("document.documentElement.scrollWidth <= innerWidth"), path
+        page.evaluate("document.querySelectorAll('details').forEach(e => e.open = true)")
+        page.evaluate(AXE.read_text(encoding="utf-8"))
+        # At night only the colours are others.
+        only = ", runOnly: ['color-contrast']" if scheme == "dark" else ""
+        found = page.evaluate(f"axe.run(document, {{resultTypes: ['violations']{only}}})")
+        serious = [
+            (v["id"], v["nodes"][0]["target"], v["nodes"][0]["failureSummary"])
+            for v in found["violations"]
+            if v["impact"] in ("serious", "critical")
+        ]
+        assert serious == [], path
+        assert page.evaluate("document.documentElement.scrollWidth <= innerWidth"), path
+        assert page.evaluate(SMALL_TARGETS) == [], path
+        assert page.evaluate(SMALL_TEXT) == [], path
+    context.close()
