@@ -51,7 +51,8 @@ PLAIN = {
 }
 SMALL_TARGETS = """
     [...document.querySelectorAll('a, button, input, select, summary')]
-    .filter(e => e.offsetParent && !e.matches('[type=hidden], [type=radio], [type=checkbox]') && !e.closest('.skip, p, td, dd') && e.getBoundingClientRect().height < 43.5)
+    .filter(e => e.offsetParent && !e.matches('[type=hidden], [type=radio], [type=checkbox]')
+                 && !e.closest('.skip, p, td, dd') && e.getBoundingClientRect().height < 43.5)
     .map(e => e.outerHTML.slice(0, 90))
 """
 SMALL_TEXT = """

@@ -58,7 +58,7 @@ def test_a_form_sent_six_times_at_once_is_stored_once(client, store):
         ]
         answers = [p.result() for p in posts]
     assert {a.status_code for a in answers} == {303}
-    assert {a.headers["location"] for a in answers} == {"/motors/VS-01"}
+    assert {a.headers["location"].partition("#")[0] for a in answers} == {"/motors/VS-01"}
     assert events(store) == ["crash"]
 
 

@@ -2,10 +2,10 @@
 sheet. Printed from the browser."""
 
 from datetime import datetime
-from typing import Any
+from typing import Annotated, Any
 
 import segno
-from fastapi import APIRouter, Request
+from fastapi import APIRouter, Query, Request
 from fastapi.responses import HTMLResponse
 from markupsafe import Markup
 from sqlalchemy.orm import Session
@@ -22,6 +22,7 @@ from waldhorn.pit.judging.view_cache import look_at
 from waldhorn.pit.motors.last_read import last_read
 from waldhorn.store import cached_verdicts, findings, pit
 from waldhorn.store import motors as motor_store
+from waldhorn.store.motors import key_of
 from waldhorn.web.common.pages import Now, StoreOf, missing, page
 from waldhorn.web.common.words import PAPER_SIZES
 from waldhorn.web.drawing.charts import chart
@@ -32,10 +33,12 @@ MOST_ON_RACK = 1000
 
 
 @router.get("/paper/rack")
-def rack(request: Request, store: StoreOf, now: Now) -> HTMLResponse:
-    """Every motor of the rack on A4, worst news first."""
+def rack(request: Request, store: StoreOf, now: Now, tags: Annotated[str, Query(max_length=4000)] = "") -> HTMLResponse:
+    """Every motor of the rack on A4, worst news first; or those whose tags stand there with commas between."""
+    wanted = {key_of(tag) for tag in tags.split(",")} if tags else set()
     with store.reading() as session:
         rows = cached_verdicts.rack(session, "", now.date(), MOST_ON_RACK, 0)
+        rows = [s for s in rows if not wanted or key_of(s.tag) in wanted]
         return page(request, "paper/paper_rack.html", rows=rows, now=now, pit_name=pit.load(session).name)
 
 

@@ -128,7 +128,9 @@ const page = () => ({
     document.getElementById("marked").hidden = tags.length === 0;
     const words = tags.length === 1 ? "one motor" : `${tags.length} motors`;
     document.getElementById("marked-words").textContent = `${words} marked`;
-    const to = `/compare?tags=${tags.map(encodeURIComponent).join(",")}`;
+    const named = tags.map(encodeURIComponent).join(",");
+    const to = `/compare?tags=${named}`;
+    document.getElementById("print-marked").href = `/paper/rack?tags=${named}`;
     document.getElementById("between").href = to;
     const set = document.getElementById("between-set");
     set.href = `${to}&take=2`;
