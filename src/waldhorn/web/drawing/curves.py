@@ -24,6 +24,7 @@ class DrawnCurve:
     mark: float | None
     beyond: str
     before: str
+    named: bool
 
 
 def drawn_curve(curve: Curve) -> DrawnCurve:
@@ -48,5 +49,14 @@ def drawn_curve(curve: Curve) -> DrawnCurve:
     goal = down(curve.goal) if curve.goal is not None else None
     mark = across(curve.mark) if curve.mark is not None else None
     return DrawnCurve(
-        curve.title, path(near), points, curve.x_words, curve.y_words, goal, mark, path(far), path(curve.before)
+        curve.title,
+        path(near),
+        points,
+        curve.x_words,
+        curve.y_words,
+        goal,
+        mark,
+        path(far),
+        path(curve.before),
+        curve.named,
     )

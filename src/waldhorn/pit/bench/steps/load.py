@@ -14,7 +14,7 @@ from waldhorn.core.measuring.observations import groups_of
 from waldhorn.pit.bench import cautions
 from waldhorn.pit.bench.context import CheckContext
 from waldhorn.pit.bench.steps.fields import Ask, Fields, as_typed
-from waldhorn.pit.bench.steps.step import Step, Taken, View
+from waldhorn.pit.bench.steps.step import Curve, Step, Taken, View
 
 _READ = {
     "rest_v": "rest_volts",
@@ -57,9 +57,10 @@ class LoadLine:
 
 @dataclass(frozen=True)
 class LoadView(View):
-    """The rows."""
+    """The rows, and what the maker rates the motor at."""
 
     lines: Sequence[LoadLine] = ()
+    rated_w: float | None = None
 
 
 class Load(Step[LoadFields, LoadView]):
@@ -134,7 +135,27 @@ class Load(Step[LoadFields, LoadView]):
             if float(lost.value) > load.HOT_SHARE * last.load_v * last.amps:
                 words.append("More than four tenths of the power turn to heat in the motor.")
         words += _above_rated(ctx, last, watts)
-        return LoadView(tuple(figures), tuple(words), lines)
+        return LoadView(tuple(figures), tuple(words), lines, ctx.motor.rated_w)
+
+    def curve(self, view: LoadView) -> Curve | None:
+        """Thrust over watts, the rated watts an edge."""
+        read = [(line.watts, line.row.thrust_g, line) for line in view.lines]
+        points = [(w, g, f"{line.row.what}: {w:.0f} W, {g:.0f} g") for w, g, line in read if w and g]
+        if not points:
+            return None
+        most_g = 1.15 * max(g for _, g, _ in points)
+        most_w = max(1.15 * max(w for w, _, _ in points), 1.05 * (view.rated_w or 0.0))
+        return Curve(
+            "thrust over watts" + (", the upright line its rated watts" if view.rated_w else ""),
+            [],
+            points,
+            (0.0, most_w),
+            (0.0, most_g),
+            ("0", f"{most_w:.0f} W"),
+            ("0", f"{most_g:.0f} g"),
+            mark=view.rated_w,
+            named=True,
+        )
 
     def habits(self, ctx: CheckContext) -> dict[str, str]:
         """The pack of the row before, in this check or an earlier one."""

@@ -1,7 +1,8 @@
 """Noise: background first, then the lowest setting, half and full, at one stand and one distance."""
 
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
 from typing import Annotated, Any
 
 from waldhorn.core.base.conditions import FULL_THROTTLE_PCT, at_full_throttle
@@ -15,7 +16,7 @@ from waldhorn.pit.bench import cautions
 from waldhorn.pit.bench.context import CheckContext
 from waldhorn.pit.bench.steps.fields import Ask, Fields
 from waldhorn.pit.bench.steps.first_spin import LOWEST_PCT
-from waldhorn.pit.bench.steps.step import Step, Taken, View
+from waldhorn.pit.bench.steps.step import Curve, Step, Taken, View
 
 SETTINGS = {"lowest": LOWEST_PCT, "half": FULL_THROTTLE_PCT / 2, "full": FULL_THROTTLE_PCT}
 
@@ -41,7 +42,16 @@ class NoiseFields(Fields):
         return {name: level for name in SETTINGS if (level := getattr(self, name)) is not None}
 
 
-class Noise(Step[NoiseFields, View]):
+@dataclass(frozen=True)
+class NoiseView(View):
+    """The levels as read by throttle in percent, the hall's, and those of the first check that was heard."""
+
+    levels: Mapping[float, float] = field(default_factory=dict)
+    hall: float | None = None
+    before: Mapping[float, float] = field(default_factory=dict)
+
+
+class Noise(Step[NoiseFields, NoiseView]):
     """How loud it is."""
 
     name = "noise"
@@ -74,7 +84,7 @@ class Noise(Step[NoiseFields, View]):
             found.append(ctx.reading("noise_avg", level, run, throttle_pct=SETTINGS[name], **where))
         return Taken(tuple(found))
 
-    def view(self, ctx: CheckContext, values: NoiseFields, fresh: Sequence[Reading]) -> View:
+    def view(self, ctx: CheckContext, values: NoiseFields, fresh: Sequence[Reading]) -> NoiseView:
         """Each level with the hall taken out, and what is telling."""
         taken = fresh or [r for r in self.readings(ctx) if r.accepted]
         background = next((r.value for r in taken if r.measure == "noise_background"), None)
@@ -99,7 +109,27 @@ class Noise(Step[NoiseFields, View]):
             if own.negligible and name == "full":
                 words.append("The hall hardly matters here.")
             words += _telling(ctx, name, own.level_db)
-        return View(tuple(figures), tuple(dict.fromkeys(words)))
+        return NoiseView(tuple(figures), tuple(dict.fromkeys(words)), _levels(taken), background, first_heard(ctx))
+
+    def curve(self, view: NoiseView) -> Curve | None:
+        """The levels over the throttle, those of the first check beside them, and the hall."""
+        if not view.levels:
+            return None
+        heard = [*view.levels.values(), *view.before.values(), *([view.hall] if view.hall is not None else [])]
+        low, high = min(heard) - 3, max(heard) + 3
+        named = {pct: name for name, pct in SETTINGS.items()}
+        return Curve(
+            "dB over the throttle" + (", the level line is the hall" if view.hall is not None else ""),
+            sorted(view.levels.items()),
+            [(pct, db, f"{named[pct]}: {db:.1f} dB") for pct, db in sorted(view.levels.items())],
+            (0.0, 105.0),
+            (low, high),
+            ("0", "full"),
+            (f"{low:.0f} dB", f"{high:.0f} dB"),
+            view.hall,
+            before=sorted(view.before.items()),
+            named=True,
+        )
 
     def habits(self, ctx: CheckContext) -> dict[str, str]:
         """Placement, distance and meter as they are on this rig: of this check, or what is usual there. What was once
@@ -119,6 +149,18 @@ class Noise(Step[NoiseFields, View]):
             "distance_cm": f"{(distances or [noise.DISTANCE_CM])[-1]:g}",
             **({"meter": meters[-1]} if meters else {}),
         }
+
+
+def _levels(taken: Sequence[Reading]) -> dict[float, float]:
+    """The levels of readings by the setting they were read at."""
+    heard = [(r.conditions.throttle_pct, r.value) for r in taken if r.measure == "noise_avg" and r.accepted]
+    return {pct: db for pct, db in heard if pct is not None and pct in SETTINGS.values()}
+
+
+def first_heard(ctx: CheckContext) -> dict[float, float]:
+    """The levels of the first check in which this motor was heard, this one left out."""
+    earlier = sorted((c for c in ctx.history.checks if c.id != ctx.check.id), key=lambda c: c.at)
+    return next((levels for c in earlier if (levels := _levels(c.readings))), {})
 
 
 def _telling(ctx: CheckContext, name: str, level: float) -> list[str]:

@@ -14,7 +14,7 @@ from waldhorn.core.motors.facts import MOST_POLES, impossible
 from waldhorn.pit.bench import cautions
 from waldhorn.pit.bench.context import CheckContext
 from waldhorn.pit.bench.steps.fields import Ask, Fields, read_partly
-from waldhorn.pit.bench.steps.step import Step, Taken, View
+from waldhorn.pit.bench.steps.step import Curve, Step, Taken, View
 
 
 class PolesFields(Fields):
@@ -128,6 +128,24 @@ class Poles(Step[PolesFields, PolesView]):
         if called.poles and (odd := poles.odd_count(called.poles, ctx.motor)):
             words.append(odd)
         return PolesView(tuple(_figures(values, called)), (called.words, *words), called, offer)
+
+    def curve(self, view: PolesView) -> Curve | None:
+        """The candidates on a ruler of pole counts, each as high as it is likely."""
+        if view.called is None:
+            return None
+        likely = view.called.candidates
+        low, high = min(c.poles for c in likely) - 2, max(c.poles for c in likely) + 2
+        return Curve(
+            "how likely each pole count is",
+            [],
+            [(c.poles, c.probability, f"{c.poles} poles: {100 * c.probability:.0f} in 100") for c in likely],
+            (float(low), float(high)),
+            (0.0, 1.1),
+            (f"{low} poles", f"{high} poles"),
+            ("0", "certain"),
+            mark=float(view.called.poles) if view.called.poles else None,
+            named=True,
+        )
 
     def habits(self, ctx: CheckContext) -> dict[str, str]:
         """The reference motor stays on the drill: its poles, and its frequency as read last today."""

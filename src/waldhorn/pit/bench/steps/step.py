@@ -24,7 +24,8 @@ from waldhorn.store.models import StepState
 @dataclass(frozen=True)
 class Curve:
     """A small picture of a step: a line with points on it, both axes named at their ends, an optional goal across and
-    a mark along; `beyond` this the line rests on no reading, `before` is the same line as it was."""
+    a mark along; `beyond` this the line rests on no reading, `before` is the same line as it was, `named` has the words
+    of each point beside it."""
 
     title: str
     line: Sequence[tuple[float, float]]
@@ -37,6 +38,7 @@ class Curve:
     mark: float | None = None
     beyond: float | None = None
     before: Sequence[tuple[float, float]] = ()
+    named: bool = False
 
 
 @dataclass(frozen=True)
