@@ -77,6 +77,7 @@ assert [r["measure"] for r in client.get("/api/v1/motors/A-1/readings").json()] 
 """,
     "screen": """
 assert "2 motors hang on the rack." in client.get("/count").text
+assert 'href="/count" data-place="k"' in client.get("/rigs").text
 """,
     "file-format": """
 sheet = b"".join(b'{"motor": "%s", "date": "2026-05-02", "noise dB": 81.5}\\n' % tag for tag in (b"A-1", b"A-2"))
