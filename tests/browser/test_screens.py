@@ -5,6 +5,7 @@ from pathlib import Path
 import pytest
 
 from screens import DESK, HAND
+from waldhorn.pit.bench.steps import STEPS
 
 AXE = Path(__file__).parents[2] / "frontend/node_modules/axe-core/axe.min.js"
 # Each screen and what is done there; what is coloured is looked at by night too.
@@ -62,6 +63,37 @@ SMALL_TEXT = """
                  && parseFloat(getComputedStyle(e).fontSize) < 14)
     .map(e => e.outerHTML.slice(0, 90))
 """
+
+
+IN_VIEW = """
+    (names) => Object.fromEntries(names.map(name => {
+        const found = [...document.querySelectorAll(name)].find(e => e.checkVisibility())
+        return [name, found ? found.getBoundingClientRect().bottom : 0]
+    }))
+"""
+
+
+@pytest.mark.long
+@pytest.mark.parametrize("size", [DESK, HAND], ids=["desk", "hand"])
+def test_field_caution_button_and_answer_are_in_view_in_every_step(browser, address, size):
+    context = browser.new_context(base_url=address, viewport=size)
+    page = context.new_page()
+    page.goto("/motors/VS-07")
+    page.get_by_role("button", name="Back to the bench").click()
+    bench = page.url.partition("?")[0]
+    work = ".bench-work :is(input:not([type=hidden]), select, textarea)"
+    for step in STEPS:
+        page.goto(f"{bench}?step={step}")
+        page.evaluate("scrollTo(0, 0)")
+        at = page.evaluate(IN_VIEW, [work, ".bench-work .caution", ".bench-work .button-main"])
+        answer = page.locator("#answer").bounding_box()
+        assert answer["y"] + answer["height"] <= size["height"] - (56 if size is HAND else 0) + 1, step
+        assert {name: y for name, y in at.items() if y > answer["y"] + 1} == {}, step
+        assert page.locator(".bead.now").count() == 0 or page.evaluate(
+            "(() => { const b = document.querySelector('.bead.now').getBoundingClientRect();"
+            " return b.left >= 0 && b.right <= innerWidth })()"
+        ), step
+    context.close()
 
 
 @pytest.mark.long

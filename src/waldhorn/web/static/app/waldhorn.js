@@ -384,8 +384,13 @@ const tour = () => ({
   },
 });
 
-// The bench: all figures open or shut at once.
+// The bench: the bead one is at is in sight, all figures open or shut at once.
 const bench = () => ({
+  init() {
+    const now = this.$el.querySelector(".bead.now");
+    now?.scrollIntoView({ block: "nearest", inline: "center" });
+  },
+
   explainAll() {
     const all = [...document.querySelectorAll(".figure")];
     const open = !all.every((figure) => figure.open);
