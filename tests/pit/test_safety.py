@@ -5,9 +5,9 @@ from datetime import timedelta
 
 import pytest
 
-from made import NOW
+from made import NOW, pulls
 from waldhorn.core.base.errors import InputError
-from waldhorn.core.base.history import Motor
+from waldhorn.core.base.history import History, Motor
 from waldhorn.core.base.vocabulary import GuardKind
 from waldhorn.instruments.guards import Guards
 from waldhorn.instruments.line_protocol import Hello, Sample
@@ -44,6 +44,13 @@ def test_full_throttle_above_the_rated_speed_is_refused_with_the_volts_that_woul
         taking.may_spin(ctx, 100, AT_REST)
     taking.may_spin(ctx, 75, AT_REST)
     taking.may_spin(ctx, 100, AT_REST | {"v": 6.9})
+
+
+@pytest.mark.parametrize(("first", "last"), [(8.2, 6.9), (6.9, 8.2)])
+def test_the_volts_read_last_are_held_against_the_rated_speed(session, check, first, last):
+    ctx = load(session, check.id, NOW)
+    read = History(ctx.motor, (pulls(1, (first, 2.2, 20_000)), pulls(2, (last, 2.2, 20_000))))
+    assert stepper.ceiling(replace(ctx, history=read)).volts == last
 
 
 def test_without_volts_or_a_rated_speed_nothing_is_claimed(session, check):

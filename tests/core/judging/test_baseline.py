@@ -164,3 +164,22 @@ def test_noise_at_another_distance_or_by_another_meter_is_not_compared():
     near = Conditions(rig="A", placement="stand", distance_cm=10, meter="one")
     for other in (replace(near, distance_cm=50), replace(near, meter="two")):
         assert not comparable(QUANTITIES["noise_avg"].same, near, other)
+
+
+@pytest.mark.parametrize(
+    ("kv", "source"), [(3400, Source.OWN), (3290, Source.OWN), (3260, Source.OWN), (3100, Source.OWN)]
+)
+def test_of_speed_neither_way_is_wear(kv, source):
+    model = Baseline(3400.0, 5, Source.MODEL, 1.0)
+    assert baseline.sound(Baseline(kv, 2, Source.OWN), model, QUANTITIES["kv"]).source is source
+
+
+@pytest.mark.parametrize(
+    ("amps", "source"),
+    [(2.5, Source.OWN), (3.2, Source.OWN), (3.3, Source.OWN), (3.5, Source.MODEL), (1.5, Source.OWN)],
+)
+def test_an_own_baseline_that_came_in_worn_beyond_doubt_gives_way_to_the_models(amps, source):
+    # 30 % is the limit to act, 4 % what the model's motors differ by: up to 30 + 1.28 · 4 it may still be its own
+    model = Baseline(2.5, 5, Source.MODEL, u_further=4.0)
+    found = baseline.sound(Baseline(amps, 2, Source.OWN), model, QUANTITIES["no_load_current"])
+    assert found.source is source
