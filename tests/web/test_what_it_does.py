@@ -141,11 +141,12 @@ def test_a_scanned_code_goes_to_its_motor(client):
 def test_one_thing_alone_is_taken_from_the_motors_page(client):
     token = re.search(r'name="csrf_token" value="([^"]+)"', client.get("/motors/VS-16").text)[1]
     for step, leads_to in (
-        ("noise", r"/checks/[^/]+\?step=noise$"),
+        ("noise", r"/checks/[^/?]+$"),  # a check of its own, which begins with the rig
         ("live", r"/live$"),
+        ("gap", r"/checks/[^/?]+\?step=gap$"),
         ("nonsense", r"/checks/[^/?]+$"),
     ):
-        sent = client.post(
-            "/motors/VS-16/checks", data={"csrf_token": token, "step": step, "plan": "quick"}, follow_redirects=False
-        )
+        sent = client.post("/motors/VS-16/checks", data={"csrf_token": token, "step": step}, follow_redirects=False)
         assert re.search(leads_to, sent.headers["location"])
+        said = client.get(sent.headers["location"].partition("?")[0].removesuffix("/live")).text
+        assert "Only noise" in said

@@ -4,6 +4,7 @@ with everything known of it."""
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from datetime import datetime
+from functools import partial
 from typing import TypeVar
 
 from sqlalchemy.orm import Session
@@ -97,9 +98,14 @@ def undo(store: Store, tag: str, now: datetime, change: str) -> tuple[str, str]:
         return motor_id, there[motor_id].tag if motor_id in there else ""
 
 
-def open_check(store: Store, tag: str, now: datetime, plan: str) -> str:
-    """Lay it on the bench; returns the id of the check. Raises NotThere."""
-    return carry_out(store, tag, now, lambda session, row: checks.open_check(session, row, now, plan).id)
+def open_check(store: Store, tag: str, now: datetime, plan: str) -> tuple[str, bool]:
+    """Lay it on the bench; returns the id of the check, and whether it lay there already. Raises NotThere."""
+    return carry_out(store, tag, now, partial(_opened, now=now, plan=plan))
+
+
+def _opened(session: Session, row: MotorRow, now: datetime, plan: str) -> tuple[str, bool]:
+    check = checks.open_check(session, row, now, plan)
+    return check.id, check.at != now
 
 
 def _odd_dates(history: History, now: datetime) -> list[str]:

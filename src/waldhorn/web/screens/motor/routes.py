@@ -17,8 +17,7 @@ from waldhorn.core.judging.verdict import Judgement
 from waldhorn.core.measuring.inspection import ITEMS
 from waldhorn.core.motors import own_facts
 from waldhorn.core.motors.leads import REFERENCE_MM, mass_at_one_length
-from waldhorn.pit.bench.stepper import PLAN_WORDS
-from waldhorn.pit.bench.steps import STEPS
+from waldhorn.pit.bench.stepper import ONLY, TESTS, is_plan
 from waldhorn.pit.judging import judging
 from waldhorn.pit.motors import book, facts, motor_page
 from waldhorn.pit.motors.motor_page import MotorPage
@@ -103,13 +102,14 @@ def undo(request: Request, store: StoreOf, now: Now, tag: str, typed: Typed) -> 
 
 @router.post("/motors/{tag}/checks")
 def open_check(request: Request, store: StoreOf, now: Now, tag: str, typed: Typed) -> Response:
-    """Lay the motor on the bench, for a quick check or a full one; or to one step of it, or to an instrument."""
-    plan = typed.get("plan", "quick")
-    check_id = motor_page.open_check(store, tag, now, plan if plan in PLAN_WORDS else "quick")
+    """Lay the motor on the bench, for a quick check, a full one, or one step alone; or to an instrument. Where it lies
+    there already, the step is gone to."""
     step = typed.get("step", "")
+    plan = f"{ONLY}{step}" if step in TESTS else typed.get("plan", "quick")
+    check_id, lay_there = motor_page.open_check(store, tag, now, plan if is_plan(plan) else "quick")
     if step == "live":
         return go(request, address("checks", check_id, "live"))
-    return go(request, address("checks", check_id, step=step if step in STEPS else ""))
+    return go(request, address("checks", check_id, step=step if lay_there and step in TESTS else ""))
 
 
 def _carry_out(
@@ -166,7 +166,7 @@ def _values(found: MotorPage, now: datetime) -> dict[str, Any]:
         "over_the_rules": found.over_the_rules,
         "gone": found.gone,
         "also_read": found.also_read,
-        "one_thing": [s for s in STEPS.values() if s.name not in ("setup", "answer")],
+        "one_thing": [s for s in TESTS.values() if s.applies(found.look.history.motor)],
         "paper_sizes": PAPER_SIZES,
     }
 
