@@ -38,6 +38,11 @@ def test_a_rig_shows_what_rests_on_it_and_how_well_it_repeats(session):
     assert (kv.sums.pairs, kv.sums.visit_pairs) == (12, 6)
     assert kv.shown.run < kv.usual.run
     assert rigs.view(session, "nowhere", NOW) is None
+    every = {line.use.name: line for line in rigs.every(session, NOW)}
+    assert every.keys() == {"bench", "other"}
+    assert every["bench"].repeats["kv"] == kv.shown
+    assert "kv" not in every["other"].repeats or every["other"].repeats["kv"] != kv.shown
+    assert every["bench"].out == []
     assert [u.name for u in store_rigs.uses(session)] == ["bench", "other"]
 
 

@@ -65,6 +65,30 @@ class RigView:
     shifts: list[str]
 
 
+@dataclass(frozen=True)
+class RigLine:
+    """A rig among all: its use, how well it repeats each quantity (as it has shown, weighed with the usual), and the
+    quantities it reads its reference motor wrongly in, since when."""
+
+    use: store.RigUse
+    repeats: Mapping[str, Spread]
+    out: Sequence[Drifted]
+
+
+def every(session: Session, now: datetime) -> list[RigLine]:
+    """Every rig that readings name, the most used first; in a fixed number of statements."""
+    spreads = cached_verdicts.rig_spreads(session)
+    out = [d for d in store.said_of_rigs(session, now)[0] if d.until is None]
+    return [
+        RigLine(
+            use,
+            {q: learning.spread(sums, q) for (name, q), sums in spreads.items() if name == use.name},
+            [d for d in out if d.rig == use.name],
+        )
+        for use in store.uses(session)
+    ]
+
+
 def view(session: Session, name: str, now: datetime) -> RigView | None:
     """A rig, or None when no reading names it; in a fixed number of statements."""
     found = store.uses(session, name)

@@ -7,7 +7,9 @@ from fastapi.responses import HTMLResponse, Response
 from sqlalchemy.orm import Session
 
 from waldhorn.core.base.errors import InputError, InputErrors
+from waldhorn.core.measuring.measures import QUANTITIES
 from waldhorn.core.rigs import study as core
+from waldhorn.pit.judging.judging import GLANCE
 from waldhorn.pit.judging.unit_of_work import changing
 from waldhorn.pit.rigs import rigs as pit
 from waldhorn.pit.rigs import studies
@@ -20,10 +22,12 @@ router = APIRouter()
 
 
 @router.get("/rigs")
-def rigs(request: Request, store: StoreOf) -> HTMLResponse:
-    """Every rig that readings name."""
+def rigs(request: Request, store: StoreOf, now: Now) -> HTMLResponse:
+    """Every rig that readings name, and how well each repeats what the rack shows."""
     with store.reading() as session:
-        return page(request, "rigs/rigs.html", rigs=store_rigs.uses(session))
+        found = pit.every(session, now)
+    shown = [q for names in GLANCE for q in names if any(q in r.repeats for r in found)]
+    return page(request, "rigs/rigs.html", rigs=found, shown=[QUANTITIES[q] for q in shown])
 
 
 @router.get("/rigs/{name:path}")
