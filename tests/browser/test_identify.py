@@ -42,3 +42,11 @@ def test_what_cannot_be_is_said(page):
     seen(page, slots="12", poles="12", mass_g="178", kv="3430", ohm="60", kind="inrunner")
     expect(page.locator("main")).to_contain_text("12 slots with 12 poles cannot be wound in three phases")
     expect(page.locator("main")).to_contain_text("So weak for its mass")
+
+
+def test_the_example_says_what_it_tells(page):
+    page.goto("/identify")
+    page.get_by_role("link", name="An example").click()
+    expect(page.locator("#can_mm")).to_have_value("27.9 mm")
+    expect(page.locator("main")).to_contain_text("Its size name, read both ways")
+    expect(page.locator(".wrong:not(:empty)")).to_have_count(0)

@@ -53,6 +53,14 @@ def test_in_the_hand_the_places_lie_under_the_thumb(phone):
     expect(phone.locator(".place[aria-current=page]")).to_contain_text("More")
 
 
+def test_in_the_hand_the_section_one_is_in_is_in_sight(phone):
+    phone.goto("/motors/VS-11#hand-over")
+    expect(phone.locator("#hand-over")).to_be_visible()
+    box = phone.locator(".tab[aria-current]").bounding_box()
+    assert box["x"] >= 0
+    assert box["x"] + box["width"] <= phone.viewport_size["width"]
+
+
 def test_what_is_found_is_walked_with_the_arrows_and_opened_by_enter(page):
     page.goto("/rigs")
     page.keyboard.press("/")

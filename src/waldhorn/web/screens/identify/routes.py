@@ -7,10 +7,12 @@ from fastapi.responses import HTMLResponse
 
 from waldhorn.core.motors.facts import KINDS
 from waldhorn.pit.motors import identification as pit
+from waldhorn.web.common.addresses import address
 from waldhorn.web.common.pages import StoreOf, page
 
 router = APIRouter()
 _FIELDS = ("kind", "size", *pit.NUMBERS)
+EXAMPLE = address("identify", kind="outrunner", size="2212", can_mm="27.9 mm", slots="12", poles="14")
 
 
 @router.get("/identify")
@@ -29,5 +31,6 @@ def identify(request: Request, store: StoreOf) -> HTMLResponse:
         told=told,
         kinds=("", *KINDS),
         numbers=pit.NUMBERS,
+        example=EXAMPLE,
         take_in=urlencode(told.facts) if told else "",
     )

@@ -344,8 +344,11 @@ const tabs = () => ({
       document.querySelector(".tab-page.open, #now");
     for (const tab of this.$el.querySelectorAll(".tab")) {
       const here = tab.getAttribute("href") === `#${shown.id}`;
-      if (here) tab.setAttribute("aria-current", "true");
-      else tab.removeAttribute("aria-current");
+      if (!here) tab.removeAttribute("aria-current");
+      else {
+        tab.setAttribute("aria-current", "true");
+        tab.scrollIntoView({ block: "nearest", inline: "center" });
+      }
     }
   },
 });
