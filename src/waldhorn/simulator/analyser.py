@@ -7,6 +7,7 @@ resolution of a meter. The same seed and the same commands at the same ticks giv
 import asyncio
 import contextlib
 import json
+from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Any
 
@@ -157,6 +158,18 @@ def _is_percent(value: object) -> bool:
     return isinstance(value, (int, float)) and not isinstance(value, bool) and 0 <= value <= 100
 
 
+async def let_go(server: asyncio.Server | None, serving: Iterable[asyncio.Task[None]]) -> None:
+    """Listen no longer and end what serves; only then is a server closed: from Python 3.12 on it waits for all."""
+    if server:
+        server.close()
+    for task in list(serving):
+        task.cancel()
+        with contextlib.suppress(asyncio.CancelledError):
+            await task
+    if server:
+        await server.wait_closed()
+
+
 class BenchServer:
     """An instrument behind a port: one host at a time, faster than real time on request."""
 
@@ -182,13 +195,7 @@ class BenchServer:
 
     async def stop(self) -> None:
         """Listen no longer, and let every host go."""
-        if self._server:
-            self._server.close()
-            await self._server.wait_closed()
-        for host in list(self._hosts):
-            host.cancel()
-            with contextlib.suppress(asyncio.CancelledError):
-                await host
+        await let_go(self._server, self._hosts)
 
     async def serve_forever(self) -> None:
         """Listen until stopped."""

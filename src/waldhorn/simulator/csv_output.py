@@ -4,7 +4,7 @@ import asyncio
 import contextlib
 
 from waldhorn.instruments import line_protocol
-from waldhorn.simulator.analyser import LONGEST_COMMAND, RATE_HZ, SETTINGS, BenchServer
+from waldhorn.simulator.analyser import LONGEST_COMMAND, RATE_HZ, SETTINGS, BenchServer, let_go
 
 PLAIN_HEADER = b"seconds,throttle %,volts,amps,rpm,degC,dB\n"
 BY_HAND = ((4.0, 0.0), (7.0, SETTINGS[0]), (7.0, 50.0), (8.0, 100.0))  # seconds at a setting, over and over
@@ -32,13 +32,7 @@ class PlainMouth:
 
     async def stop(self) -> None:
         """Listen no longer, and let every reader go."""
-        if self._server:
-            self._server.close()
-            await self._server.wait_closed()
-        for reading in list(self._readers):
-            reading.cancel()
-            with contextlib.suppress(asyncio.CancelledError):
-                await reading
+        await let_go(self._server, self._readers)
 
     async def _print(self, reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
         if reading := asyncio.current_task():

@@ -356,12 +356,24 @@ const tabs = () => ({
 // The tour on the rack: what this browser has seen fills a bead; the first that is empty is what to try next.
 const SEEN = "seen";
 const AWAY = "away";
-const remembered = () => JSON.parse(localStorage.getItem(SEEN) ?? "[]");
+
+// Where nothing may be kept in this browser, nothing is.
+function remembered() {
+  try {
+    return JSON.parse(localStorage.getItem(SEEN) ?? "[]");
+  } catch {
+    return [];
+  }
+}
 
 function remember() {
   const here = location.pathname + location.search + location.hash;
   const seen = remembered().filter((address) => address !== here);
-  localStorage.setItem(SEEN, JSON.stringify([...seen, here].slice(-200)));
+  try {
+    localStorage.setItem(SEEN, JSON.stringify([...seen, here].slice(-200)));
+  } catch {
+    /* the tour begins anew each time */
+  }
 }
 
 const tour = () => ({
