@@ -202,6 +202,7 @@ def pages(store: Store) -> None:
         for what, ask, aim in (
             ("rack", lambda: client.get("/"), 4),
             ("rack, finding", lambda: client.get("/?find=owner+7"), 4),
+            ("find, in everything", lambda: client.get("/find?q=owner+7", headers={"HX-Request": "true"}), 4),
             ("motor page", lambda: client.get(f"/motors/{tag}"), 3),
             ("comparing twelve motors", lambda: client.get(f"/compare?tags={twelve}&take=4"), 3),
             ("the page of a model of 300 motors", lambda: client.get("/models/Crowd"), 3),

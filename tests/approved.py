@@ -9,10 +9,13 @@ from pathlib import Path
 from typing import Any
 
 
+NOTHING = 1e-9  # what is left of a difference of the same two sums, added up another way by each Python
+
+
 def rounded(value: Any) -> Any:
     """A value without what depends on the last bits of a machine."""
     if isinstance(value, float):
-        return float(f"{value:.5g}")
+        return float(f"{value:.5g}") if abs(value) > NOTHING else 0.0
     if isinstance(value, dict):
         return {str(k): rounded(v) for k, v in value.items()}
     if isinstance(value, (list, tuple)):
