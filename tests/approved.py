@@ -8,7 +8,6 @@ import os
 from pathlib import Path
 from typing import Any
 
-
 NOTHING = 1e-9  # what is left of a difference of the same two sums, added up another way by each Python
 
 
