@@ -14,6 +14,7 @@ from sqlalchemy.orm import Session
 
 from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.times import in_reach, read_day
+from waldhorn.pit.judging import view_cache
 from waldhorn.store import cached_verdicts, motors, readings, rigs
 
 MOST_MOTORS, MOST_CHECKS = 8, 12
@@ -78,11 +79,14 @@ def _tag_in(session: Session, words: str) -> tuple[str, str]:
     return found[key][1].tag, " ".join(parts[:i] + parts[j:])
 
 
+def _all_names(session: Session) -> list[Named]:
+    names = [Named(what, name) for what, column in _NAMES.items() for name in motors.known_values(session, column)]
+    return [*names, *(Named("rig", name) for name in rigs.of_checks(session))]
+
+
 def _names(session: Session, words: str) -> Iterable[Named]:
     wanted = motors.key_of(words).split()
-    names = [Named(what, name) for what, column in _NAMES.items() for name in motors.known_values(session, column)]
-    names += [Named("rig", name) for name in rigs.of_checks(session)]
-    for one in names:
+    for one in view_cache.until_changed(session, ("names",), lambda: _all_names(session)):
         if wanted and all(part in motors.key_of(f"{one.what} {one.name}") for part in wanted):
             yield one
 
