@@ -45,6 +45,7 @@ def bench(client):
 PAGES = (
     "/", "/motors/VS-11", "/motors/new", "/motors/VS-11/facts", "{bench}", "{bench}?step=look", "{bench}/live",
     "/machines/Marten", "/limits", "/help", "/settings", "/instruments", "/bring-in", "/paper/rack",
+    "/find", "/find?q=vs-", "/find?do=Set+the+timing", "/compare", "/rigs", "/identify", "/?by=machine",
     "/motors/VS-01/predict", "/motors/VS-01/second-hand", "/motors/VS-11/sheet", "/motors/VS-11/paper/report",
 )  # fmt: skip
 
@@ -225,6 +226,11 @@ def test_a_keystroke_and_an_enter_stay_cheap_however_full_the_store(demo_store, 
     add_motors(demo_store, 150)
     assert statements(demo_store, lambda: client.post(f"{bench}/steps/pull/draft", data=PULL)) <= 15
     assert statements(demo_store, lambda: client.post(f"{bench}/steps/pull", data=PULL)) <= 25
+
+
+def test_a_machine_without_a_name_is_none(client):
+    sent = client.get("/machines/%20")
+    assert (sent.status_code, sent.headers["location"]) == (303, "/machines")
 
 
 def test_every_machine_is_listed_with_its_motors_the_worst_news_first(demo_store, client):

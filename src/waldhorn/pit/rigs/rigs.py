@@ -18,6 +18,7 @@ from waldhorn.core.rigs.day_shift import RigShift
 from waldhorn.core.rigs.learning import Sums
 from waldhorn.core.rigs.reference_motor import Drifted, RigChart
 from waldhorn.core.rigs.repeatability import Repeatability, Spread
+from waldhorn.pit.judging import view_cache
 from waldhorn.pit.judging.figures import repeatability
 from waldhorn.pit.rigs import calibration
 from waldhorn.pit.rigs.calibration import Beside
@@ -76,7 +77,11 @@ class RigLine:
 
 
 def every(session: Session, now: datetime) -> list[RigLine]:
-    """Every rig that readings name, the most used first; in a fixed number of statements."""
+    """Every rig that readings name, the most used first; kept until the store changes, and for a day."""
+    return view_cache.until_changed(session, ("rigs", now.date()), lambda: _every(session, now))
+
+
+def _every(session: Session, now: datetime) -> list[RigLine]:
     spreads = cached_verdicts.rig_spreads(session)
     out = [d for d in store.said_of_rigs(session, now)[0] if d.until is None]
     return [

@@ -24,8 +24,10 @@ def machines(request: Request, store: StoreOf) -> HTMLResponse:
 
 
 @router.get("/machines/{name:path}")
-def machine(request: Request, store: StoreOf, now: Now, name: str, said: str = "") -> HTMLResponse:
-    """All motors of a machine."""
+def machine(request: Request, store: StoreOf, now: Now, name: str, said: str = "") -> Response:
+    """All motors of a machine; without a name, all machines."""
+    if not name.strip():
+        return go(request, "/machines")
     with store.reading() as session:
         typed = drafts.of_form(session, pit.draft_form(name))
         found = pit.view(session, name, typed, now)
