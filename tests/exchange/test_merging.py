@@ -246,6 +246,29 @@ def test_a_motor_comes_home_and_its_rigs_are_ones_own_again(few_store, elsewhere
         assert judging.off_the_rack(known) == ""
 
 
+def test_what_a_motor_is_called_and_who_has_it_is_kept_when_it_comes_home(few_store, elsewhere, tmp_path):
+    own = ("tag", "owner", "machine", "position")
+    with few_store.writing() as session:
+        pit.keep(session, name="Heron", pit_id="heron")
+        mine = motor_store.find(session, "VS-07")
+        before = {n: getattr(mine, n) for n in own}
+        facts.hand_over(session, mine, {"to": "Alder"}, NOW)
+    take(elsewhere, written(few_store, tmp_path / "VS-07.json", "VS-07"))
+    later = NOW + timedelta(hours=1)
+    with elsewhere.writing() as session:
+        row = motor_store.find(session, "VS-07")
+        theirs = {"owner": "Alder", "machine": "skiff", "position": "mid"}
+        changes.revise(session, changes.record(session, ChangeKind.AMEND, later, row.id), [(row, theirs)])
+        facts.hand_over(session, row, {"to": "Heron"}, later)
+    file = written(elsewhere, tmp_path / "back.json", "VS-07")
+    with few_store.writing() as session:
+        documents.take_in(session, file, later + timedelta(hours=1))
+    with few_store.reading() as session:
+        home = motor_store.find(session, "VS-07")
+        assert {n: getattr(home, n) for n in own} == before
+        assert before["owner"] not in ("", "Alder")
+
+
 def test_a_tag_that_another_motor_has_is_told_apart(few_store, elsewhere, tmp_path):
     with elsewhere.writing() as session:
         facts.take_in(session, {"tag": "VS-07", "owner": "Una"}, NOW)

@@ -42,7 +42,8 @@ def test_a_torn_code_and_one_that_unpacks_to_too_much_are_refused():
     import base45
 
     code = encode(history(*CHECKS).motor, judge(history(*CHECKS), NOW))
-    for torn in (code[:-9], "WH1:" + base45.b45encode(zlib.compress(b" " * 10**6)).decode()):
+    much = b'{"t": "A-1", "m": "' + b" " * 5000 + b'"}'  # but for its length a code like another
+    for torn in (code[:-9], *("WH1:" + base45.b45encode(zlib.compress(t)).decode() for t in (b" " * 10**6, much))):
         with pytest.raises(InputError):
             decode(torn)
     assert (is_code(code), is_code("VS-07")) == (True, False)
