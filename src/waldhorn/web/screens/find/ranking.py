@@ -16,11 +16,8 @@ from waldhorn.web.common.words import clock, day
 from waldhorn.web.screens.find import things
 
 MOST_DONE, MOST_NAMES, MOST_HELP = 6, 8, 4
-_PAGES = {
-    "machine": "machines",
-    "model": "models",
-    "rig": "rigs",
-}  # an owner and a class have none: the rack shows them
+# An owner and a class have no page of their own: the rack shows their motors.
+_PAGES = {"machine": "machines", "model": "models", "rig": "rigs"}
 
 
 @dataclass(frozen=True)

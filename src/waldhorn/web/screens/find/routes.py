@@ -36,7 +36,7 @@ def find(
         found = finding.find(session, q, now)
         tag = found.tag or (here.tag if here else "")
         hooks = rack.view(session, "", now).hooks if thing else []
-    values: dict[str, Any] = {"q": q, "found_by": q, "of": of, "lines": ranked(q, found, here.tag if here else "")}
+    values: dict[str, Any] = {"q": q, "found_by": q, "lines": ranked(q, found, here.tag if here else "")}
     if is_htmx(request):
         return page(request, "find/_found.html", **values)
     return page(request, "find/find.html", **values, things=things.THINGS, tag=tag, thing=thing, hooks=hooks)
