@@ -13,6 +13,7 @@ from typing import Any
 
 import pytest
 import uvicorn
+from fastapi import FastAPI
 from playwright.sync_api import (
     Browser,
     BrowserContext,
@@ -57,9 +58,9 @@ def browser() -> Iterator[Browser]:
 
 
 @pytest.fixture(scope="session")
-def served(demo_file: Path, tmp_path_factory: pytest.TempPathFactory) -> Iterator[tuple[Store, str]]:
-    """One server for all tests of a worker: its store and its address. Its live runs wait for a busy machine; how they
-    stop a motor on silence is tested without a browser."""
+def serving(demo_file: Path, tmp_path_factory: pytest.TempPathFactory) -> Iterator[tuple[Store, str, FastAPI]]:
+    """One server for all tests of a worker: its store, its address, its application. Its live runs wait for a busy
+    machine; how they stop a motor on silence is tested without a browser."""
     patience = pytest.MonkeyPatch()
     for module, name in ((run_control, "SILENT_S"), (run_control, "ALONE_S"), (analyser, "SILENCE_S")):
         patience.setattr(module, name, 30.0)
@@ -67,18 +68,25 @@ def served(demo_file: Path, tmp_path_factory: pytest.TempPathFactory) -> Iterato
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         port = probe.getsockname()[1]
-    server = uvicorn.Server(
-        uvicorn.Config(create_app(store, speed=2.5), port=port, log_level="warning", timeout_graceful_shutdown=1)
-    )
+    app = create_app(store, speed=2.5)
+    app.state.opening.port = port
+    server = uvicorn.Server(uvicorn.Config(app, port=port, log_level="warning", timeout_graceful_shutdown=1))
     thread = threading.Thread(target=server.run)
     thread.start()
     while not server.started:
         time.sleep(0.01)
-    yield store, f"http://127.0.0.1:{port}"
+    yield store, f"http://127.0.0.1:{port}", app
+    app.state.presence.closing.set()
     server.should_exit = True
     thread.join()
     store.close()
     patience.undo()
+
+
+@pytest.fixture(scope="session")
+def served(serving: tuple[Store, str, FastAPI]) -> tuple[Store, str]:
+    """Its store and its address."""
+    return serving[:2]
 
 
 @pytest.fixture

@@ -1,7 +1,8 @@
-"""The commands that start the application."""
+"""The commands that start the application, and let others of the local network in."""
 
 import socket
-from collections.abc import Mapping
+import sys
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
 
@@ -12,12 +13,21 @@ from waldhorn.core.base.errors import InputError
 
 if TYPE_CHECKING:
     from waldhorn.store.engine import Store
+    from waldhorn.web.app import ToOpen
+
+_HERE = "127.0.0.1"
+EVERYWHERE = "0.0.0.0"
+OpenOption = Annotated[bool, typer.Option("--open", help="Let devices of the local network join.")]
+TlsOption = Annotated[bool, typer.Option("--tls", help="Encrypted, with a certificate made for this pit.")]
+PemOption = typer.Option(help="A PEM file of your own, instead of the one made for this pit.", show_default=False)
 
 
 @app.command()
 def demo(
     port: PortOption = 8700,
     db: Annotated[Path, typer.Option("--db", help="Where the demo's own store goes.")] = OWN / "demo.db",
+    open_: OpenOption = False,
+    tls: TlsOption = False,
 ) -> None:
     """Start the application on 127.0.0.1 with demo data in a store of its own."""
     from waldhorn.pit import demo as demo_season
@@ -37,37 +47,122 @@ def demo(
     benches = {tag: port + place for place, tag in enumerate(PIT_BOX, 1)}
     for tag, at in benches.items():
         typer.echo(f"The simulated bench with {tag} clamped listens at 127.0.0.1:{at}")
-    _serve(store, "127.0.0.1", port, benches)
+    _serve(store, EVERYWHERE if open_ else _HERE, port, tls=tls, benches=benches)
 
 
 @app.command()
 def serve(
     db: DbOption = OWN / "waldhorn.db",
-    host: Annotated[str, typer.Option(help="The address to listen on.")] = "127.0.0.1",
+    host: Annotated[str, typer.Option(help="The address to listen on, besides this machine's own.")] = _HERE,
     port: PortOption = 8700,
+    open_: OpenOption = False,
+    tls: TlsOption = False,
+    cert: Annotated[Path | None, PemOption] = None,
+    key: Annotated[Path | None, PemOption] = None,
 ) -> None:
     """Start the application on your own store."""
     from waldhorn.cli.opened import settled
     from waldhorn.store.engine import open_store
-    from waldhorn.web.common.guard import THIS_MACHINE
 
-    if host not in THIS_MACHINE:
-        raise InputError(
-            "host", f"{host} lets in everybody on the network, and Waldhorn has no passphrase yet: 127.0.0.1"
-        )
-    _serve(settled(open_store(db)), host, port)
+    if (cert is None) != (key is None):
+        raise InputError("tls", "a certificate needs its key: --cert and --key go together")
+    own = (cert, key) if cert and key else None
+    _serve(settled(open_store(db)), EVERYWHERE if open_ else host, port, tls=tls or bool(own), own=own)
 
 
-def _serve(store: "Store", host: str, port: int, benches: Mapping[str, int] | None = None) -> None:
+@app.command()
+def passphrase(
+    role: Annotated[str, typer.Argument(help="look, technician or keeper.")],
+    db: DbOption = OWN / "waldhorn.db",
+    make: Annotated[bool, typer.Option("--make", help="Make one and say it.")] = False,
+    drop: Annotated[bool, typer.Option("--drop", help="Let nobody in any more in this role.")] = False,
+) -> None:
+    """Set what devices of the local network must know to join in a role; read from the terminal, or a pipe."""
+    from waldhorn.pit.settings import seats as pit
+    from waldhorn.store import seats
+    from waldhorn.store.engine import open_store
+
+    if role not in tuple(seats.Role):
+        raise InputError("role", f"“{role}” is no role: {', '.join(seats.Role)}")
+    meant = seats.Role(role)
+    if drop:
+        phrase = ""
+    elif make:
+        phrase = pit.suggested()
+    elif sys.stdin.isatty():
+        phrase = typer.prompt("Passphrase", hide_input=True, confirmation_prompt=True)
+    else:
+        phrase = sys.stdin.readline().rstrip("\r\n")
+    store = open_store(db)
+    with store.writing() as session:
+        if drop:
+            seats.drop_passphrase(session, meant, now())
+        else:
+            pit.set_passphrase(session, meant, phrase, now())
+    store.close()
+    if make:
+        typer.echo(phrase)
+    typer.echo(f"Nobody joins as {role} any more." if drop else f"Whoever knows it joins as {role}.", err=make)
+
+
+def _serve(
+    store: "Store",
+    host: str,
+    port: int,
+    tls: bool = False,
+    own: tuple[Path, Path] | None = None,
+    benches: Mapping[str, int] | None = None,
+) -> None:
     import uvicorn
 
     from waldhorn.web.app import create_app
+    from waldhorn.web.common.access import THIS_MACHINE
 
-    _free(host, port)
-    typer.echo(f"Waldhorn is at http://{host}:{port}/ (stop with Ctrl+C)")
-    served = create_app(store, benches=benches)
-    uvicorn.run(served, host=host, port=port, log_level="warning", timeout_graceful_shutdown=3)
+    to_open = None if host in THIS_MACHINE else _to_open(store, host, tls, own)
+    at = host if host in THIS_MACHINE else _HERE
+    _free(at, port)
+    served = create_app(store, benches=benches, to_open=to_open)
+    served.state.opening.port = port
+    typer.echo(f"Waldhorn is at http://{_url(at)}:{port}/ (stop with Ctrl+C)")
+    if to_open:
+        _say_where(port, *to_open)
+
+    class Server(uvicorn.Server):
+        def handle_exit(self, sig: int, frame: object) -> None:
+            served.state.presence.closing.set()  # streams end by themselves: nothing has to be waited for
+            super().handle_exit(sig, frame)  # type: ignore[arg-type]
+
+    config = uvicorn.Config(served, host=at, port=port, log_level="warning", timeout_graceful_shutdown=3)
+    Server(config).run()
     store.close()
+
+
+def _to_open(store: "Store", host: str, tls: bool, own: tuple[Path, Path] | None) -> "ToOpen":
+    """Where the pit is opened, and under which certificate; raises InputError where nobody could join."""
+    from waldhorn.pit.settings import certificate, seats
+    from waldhorn.store import backups
+    from waldhorn.web.opening import asked_for
+
+    with store.reading() as session:
+        seats.lets_somebody_in(session)
+    addresses = asked_for(host)
+    if own:
+        return addresses, certificate.of_files(*own)
+    return addresses, certificate.of_pit(backups.file_of(store), addresses, now()) if tls else None
+
+
+def _say_where(port: int, addresses: Sequence[str], certificate: object) -> None:
+    scheme = "https" if certificate else "http"
+    for address in addresses:
+        typer.echo(f"Others join at {scheme}://{_url(address)}:{port}/join")
+    if certificate:
+        typer.echo(f"SHA-256 fingerprint: {getattr(certificate, 'fingerprint', '')}")
+    else:
+        typer.echo("Not encrypted: whoever is in this network can read along. --tls encrypts.")
+
+
+def _url(address: str) -> str:
+    return f"[{address}]" if ":" in address else address
 
 
 def _free(host: str, port: int) -> None:

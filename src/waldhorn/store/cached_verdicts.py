@@ -12,7 +12,7 @@ from typing import Any, cast
 
 from sqlalchemy import Row, String, bindparam, case, delete, distinct, func, insert, or_, select, update
 from sqlalchemy.dialects.sqlite import insert as upsert
-from sqlalchemy.orm import Session, defer
+from sqlalchemy.orm import Session, aliased, defer
 
 from waldhorn.core.base.vocabulary import Source
 from waldhorn.core.judging.baseline import Baseline
@@ -57,6 +57,16 @@ def latest_change(session: Session) -> tuple[int, str]:
     last = select(func.max(ChangeRow.id)).scalar_subquery()
     revision, act_id = session.execute(select(StoreStateRow.revision, func.coalesce(last, ""))).one()
     return revision, act_id
+
+
+def standing_at(session: Session) -> str:
+    """How the store stands, as a word that is another one once something was done, undone or judged: what a page that
+    was drawn at the same one shows is what there is."""
+    last = select(func.max(ChangeRow.id)).scalar_subquery()
+    judged = select(func.sum(CachedVerdictRow.judged)).scalar_subquery()
+    query = select(StoreStateRow.revision, func.coalesce(last, ""), func.coalesce(judged, 0))
+    revision, act_id, judged_at = session.execute(query).one()
+    return f"{revision}.{act_id[-12:]}.{judged_at}"
 
 
 def stale_ids(session: Session, judge_version: int, since: int = 0, until: int | None = None) -> list[str]:
@@ -221,6 +231,20 @@ def open_checks(session: Session, motor_ids: Sequence[str] | None) -> dict[str, 
     return {motor_id: check_id for motor_id, check_id in found}  # noqa: C416
 
 
+def at_bench(session: Session, motor_ids: Sequence[str]) -> dict[str, str]:
+    """Who did the last thing to each of these motors that lie on the bench, by motor id; empty where nobody said."""
+    a = aliased(ChangeRow)
+    of_check = or_(a.check_id == CheckRow.id, a.id == CheckRow.act_id)  # the act that opens one comes before it
+    mine = (a.motor_id == CheckRow.motor_id, of_check, a.undone_at.is_(None))
+    last = select(func.max(a.id)).where(*mine).correlate(CheckRow)
+    query = (
+        select(CheckRow.motor_id, ChangeRow.who)
+        .join(ChangeRow, ChangeRow.id == last.scalar_subquery())
+        .where(CheckRow.open, not_undone(CheckRow), CheckRow.motor_id.in_(motor_ids))
+    )
+    return {motor_id: who for motor_id, who in session.execute(query)}  # noqa: C416
+
+
 def _search(words: str) -> list[Any]:
     return [MotorRow.search.contains(part, autoescape=True) for part in key_of(words).split()]
 
@@ -236,6 +260,7 @@ _AS_IT_HANGS = (
     MotorRow.tag_key,
 )
 _ON_RACK = select(
+    MotorRow.id,
     MotorRow.tag,
     MotorRow.model,
     MotorRow.kind,
@@ -264,10 +289,14 @@ _BY = (CachedVerdictRow.verdict, CachedVerdictRow.retired, CachedVerdictRow.on_b
 _COUNTS = select(*_BY, func.count()).group_by(*_BY)
 
 
-def rack(session: Session, words: str, today: date, limit: int, offset: int, by: str = "") -> Sequence[Row[Any]]:
-    """What the rack shows of motors, as they hang on the rack: retired last, worst news first, most overdue first;
-    together `by` machine, model or owner where that is asked."""
-    query = _ON_RACK.order_by(*_TOGETHER.get(by, _AS_IT_HANGS)).where(*_search(words)).limit(limit).offset(offset)
+def rack(
+    session: Session, words: str, today: date, limit: int, offset: int, by: str = "", owners: Sequence[str] = ()
+) -> Sequence[Row[Any]]:
+    """What the rack shows of motors, as they hang on the rack: those of these owners first, retired last, worst news
+    first, most overdue first; together `by` machine, model or owner where that is asked."""
+    first = (MotorRow.owner.not_in(owners),) if owners else ()
+    order = (*first, *_TOGETHER.get(by, _AS_IT_HANGS))
+    query = _ON_RACK.order_by(*order).where(*_search(words)).limit(limit).offset(offset)
     return cast(Sequence[Row[Any]], session.execute(query, {"today": today.isoformat()}).all())
 
 

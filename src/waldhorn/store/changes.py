@@ -9,7 +9,7 @@ from collections.abc import Iterable, Mapping
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import ColumnElement, and_, insert, or_, select, update
+from sqlalchemy import ColumnElement, and_, func, insert, or_, select, update
 from sqlalchemy.orm import Session
 
 from waldhorn.store.models import (
@@ -28,6 +28,7 @@ from waldhorn.store.models import (
     clock,
     new_id,
 )
+from waldhorn.store.sending import SENDING
 
 UNDONE = "SELECT id FROM act WHERE undone_at IS NOT NULL"
 LATELY = 500  # acts: a long day at the bench
@@ -50,8 +51,8 @@ def record(
     count: int = 0,
     typed: Mapping[str, Any] | None = None,
 ) -> str:
-    """Remember an act; returns its id, which the rows it writes are to carry."""
-    act_id = new_id()
+    """Remember an act, and who asked for it; returns its id, which the rows it writes are to carry."""
+    act_id, sending = new_id(), SENDING.get()
     session.execute(
         insert(ChangeRow).values(
             id=act_id,
@@ -63,6 +64,7 @@ def record(
             detail=detail,
             count=count,
             typed=dict(typed or {}),
+            who=sending.who if sending else "",
             undone_at=None,
         )
     )
@@ -100,6 +102,13 @@ def typed_lately(session: Session, step: str, since: datetime) -> Mapping[str, A
         ChangeRow.id.in_(newest), ChangeRow.step == step, ChangeRow.at >= since, ChangeRow.undone_at.is_(None)
     )
     return session.scalar(query.order_by(ChangeRow.id.desc()).limit(1)) or {}
+
+
+def newer_than(session: Session, act_id: str, most: int) -> list[tuple[ChangeRow, str]]:
+    """The acts after one, oldest first, each with the tag of its motor; empty where it has none."""
+    query = select(ChangeRow, func.coalesce(MotorRow.tag, "")).outerjoin(MotorRow, MotorRow.id == ChangeRow.motor_id)
+    found = session.execute(query.where(ChangeRow.id > act_id).order_by(ChangeRow.id).limit(most))
+    return [(act, tag) for act, tag in found]
 
 
 def of_motor(session: Session, motor_id: str, most: int) -> list[ChangeRow]:

@@ -7,7 +7,7 @@ in the order they came (`turns`), and are told when it takes too long.
 
 import os
 import sqlite3
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import closing, contextmanager
 from pathlib import Path
 from typing import Any
@@ -43,6 +43,7 @@ class Store:
         self.patience_s = patience_s
         self._writer = engine.execution_options(**{_WRITES: True})
         self._turns = Turns()
+        self.on_commit: list[Callable[[], None]] = []  # told after every commit, in the thread that made it
 
     @contextmanager
     def reading(self) -> Iterator[Session]:
@@ -63,7 +64,7 @@ class Store:
             _lock(session)
             mark(session)
             yield session
-        committed()
+        self._committed()
 
     @contextmanager
     def writing_beside(self, other: Path) -> Iterator[Session]:
@@ -77,10 +78,15 @@ class Store:
                     _lock(session)
                     mark(session)
                     yield session
-                committed()
+                self._committed()
             finally:
                 driver.rollback()
                 driver.execute("DETACH other")
+
+    def _committed(self) -> None:
+        committed()
+        for tell in self.on_commit:
+            tell()
 
     def close(self) -> None:
         """Let go of the file."""

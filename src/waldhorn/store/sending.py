@@ -1,4 +1,4 @@
-"""One request of a browser: which form it came with, and whether something of it is stored by now.
+"""One request of a browser: who asks, which form it came with, and whether something of it is stored by now.
 
 A form carries an identifier that was made with it. What comes twice with the same form and the same content (a double
 click, a browser that sends again after a break) is stored once: the mark is written in the transaction that stores it.
@@ -20,8 +20,11 @@ REMEMBERED = timedelta(days=7)
 
 @dataclass
 class Sending:
-    """A request: the mark of its form where it has one, and whether it has stored something."""
+    """A request: who asks and from which screen, the mark of its form where it has one, and whether it has stored
+    something."""
 
+    who: str = ""
+    screen: str = ""
     mark: str = ""
     stored: bool = False
     marked: bool = False

@@ -3,10 +3,11 @@
 import asyncio
 import logging
 import pkgutil
-from collections.abc import AsyncIterator, Iterator, Mapping
+from collections.abc import AsyncIterator, Iterator, Mapping, Sequence
 from contextlib import asynccontextmanager
 from datetime import datetime
 from importlib import import_module
+from typing import TYPE_CHECKING
 from urllib.parse import urlsplit
 
 from fastapi import APIRouter, Depends, FastAPI, Request
@@ -25,8 +26,14 @@ from waldhorn.store.sending import SENDING, SentTwice
 from waldhorn.web import screens
 from waldhorn.web.api.routes import create_api
 from waldhorn.web.common import guard
-from waldhorn.web.common.pages import WEB, go, in_units_of_the_pit, is_htmx, page
+from waldhorn.web.common.access import Access, Limits, Seated
+from waldhorn.web.common.pages import WEB, as_it_stands, go, in_units_of_the_pit, is_htmx, page
+from waldhorn.web.common.presence import Presence
+from waldhorn.web.opening import Opening
 from waldhorn.web.screens.live.hub import Hub
+
+if TYPE_CHECKING:
+    from waldhorn.pit.settings.certificate import Certificate
 
 # Each a folder of `screens`; where two could answer the same address, the first does.
 SCREENS = (
@@ -52,18 +59,23 @@ SCREENS = (
     "predict",
     "identify",
     "settings",
+    "join",
+    "together",
 )
+ToOpen = tuple[Sequence[str], "Certificate | None"]  # the addresses, and the certificate to be reached under
 RETRY_S = 1
 BACK_UP_EVERY_S = 600  # how often it is looked whether a backup is due
 STORED = "What you sent is stored; judging follows."
 _log = logging.getLogger("waldhorn")
 
 
-def create_app(store: Store, speed: float = 1.0, benches: Mapping[str, int] | None = None) -> FastAPI:
+def create_app(
+    store: Store, speed: float = 1.0, benches: Mapping[str, int] | None = None, to_open: ToOpen | None = None
+) -> FastAPI:
     """The application on a store, to be reached under the names of this machine.
 
     `speed` is how much faster than real time its simulated benches run; `benches` names motors of the demo that lie
-    clamped from the start, and the port of each.
+    clamped from the start, and the port of each; `to_open` is where it is opened to others once it runs.
     """
 
     @asynccontextmanager
@@ -71,9 +83,14 @@ def create_app(store: Store, speed: float = 1.0, benches: Mapping[str, int] | No
         app.state.hub = Hub(speed)
         for tag, port in (benches or {}).items():
             await app.state.hub.stand(tag, port)
-        backing_up = asyncio.create_task(_back_up(store))
+        running = (asyncio.create_task(_back_up(store)), app.state.presence.start())
+        if to_open:
+            await app.state.opening.open(app, *to_open)
         yield
-        backing_up.cancel()
+        for task in running:
+            task.cancel()
+        app.state.presence.close()
+        await app.state.opening.shut()
         await app.state.hub.close()
 
     app = FastAPI(
@@ -82,12 +99,15 @@ def create_app(store: Store, speed: float = 1.0, benches: Mapping[str, int] | No
         docs_url=None,
         redoc_url=None,
         openapi_url=None,
-        dependencies=[Depends(guard.check_token), Depends(in_units_of_the_pit)],
+        dependencies=[Depends(guard.check_token), Depends(in_units_of_the_pit), Depends(as_it_stands)],
     )
     app.state.store = store
     app.state.in_pit_box = tuple(benches or ())
     with store.reading() as session:
         app.state.pit = pit.load(session)
+    app.state.presence, app.state.opening = Presence(store), Opening()
+    app.state.seated, app.state.limits = Seated(store), Limits()
+    app.add_middleware(Access, seated=app.state.seated, limits=app.state.limits)
     app.add_middleware(guard.Guard)
     app.mount("/api/v1", create_api(store), name="api")
     app.mount("/static", StaticFiles(directory=WEB / "static"), name="static")

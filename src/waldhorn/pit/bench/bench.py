@@ -23,14 +23,18 @@ Command = Callable[[Session, CheckContext], object]
 LONGEST_TYPED = 60_000  # of one field: a pasted trace
 
 
-def look(store: Store, check_id: str, now: datetime, wanted: str = "", undone: bool = False) -> BenchView:
-    """The bench as it stands, at the step that is `wanted` or is next; `undone` asks for what was undone last.
+def look(
+    store: Store, check_id: str, now: datetime, wanted: str = "", undone: bool = False, watching: bool = False
+) -> BenchView:
+    """The bench as it stands, at the step that is `wanted` or is next, or for one who is only `watching` at the one
+    that was worked on last; `undone` asks for what was undone last.
 
     Raises NotThere.
     """
     with store.reading() as session:
         ctx = _found(view_cache.at_bench(session, check_id, now, _wants_fleet(wanted)))
-        shown = _view(session, ctx, wanted)
+        last = changes.last(session, ctx.motor_id) if watching and not wanted else None
+        shown = _view(session, ctx, last.step if last else wanted)
         return replace(shown, undone=changes.last(session, ctx.motor_id, undone=True)) if undone else shown
 
 

@@ -41,6 +41,7 @@ class MotorPage:
     last: ChangeRow | None
     undone: ChangeRow | None
     open_check: str | None
+    at_bench: str
     odd_dates: list[str]
     over_the_rules: list[str]
     gone: str
@@ -62,6 +63,7 @@ def look(store: Store, tag: str, now: datetime, as_of: datetime | None = None, u
             changes.last(session, row.id),
             changes.last(session, row.id, undone=True) if undone else None,
             cached_verdicts.open_checks(session, [row.id]).get(row.id),
+            cached_verdicts.at_bench(session, [row.id]).get(row.id, ""),
             _odd_dates(seen.history, now),
             over_the_rules(pit_store.load(session), seen.history, seen.judgement.evidence),
             judging.off_the_rack(seen.history),

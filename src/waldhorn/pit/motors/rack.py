@@ -7,7 +7,7 @@ from typing import Any
 from sqlalchemy import Row
 from sqlalchemy.orm import Session
 
-from waldhorn.store import cached_verdicts
+from waldhorn.store import cached_verdicts, motors
 
 SCREENFUL = 40
 GROUPS = ("", "machine", "model", "owner", "state")
@@ -16,12 +16,13 @@ GROUPS = ("", "machine", "model", "owner", "state")
 @dataclass(frozen=True)
 class Hook:
     """One motor as it hangs on the rack: what is shown of it, see `cached_verdicts.rack`. `days_over` is above 0
-    when it is overdue by so many days, `group` what it hangs together with others by."""
+    when it is overdue by so many days, `group` what it hangs together with others by, `at_bench` who has it there."""
 
     shown: Row[Any]
     days_over: int
     runs_over: bool
     group: str = ""
+    at_bench: str = ""
 
 
 @dataclass(frozen=True)
@@ -37,13 +38,18 @@ class Rack:
     references_due: list[str]
 
 
-def view(session: Session, words: str, now: datetime, start: int = 0, by: str = "") -> Rack:
-    """A screenful of the rack, from `start`, of the motors in which all `words` occur, `by` one of `GROUPS`."""
+def view(
+    session: Session, words: str, now: datetime, start: int = 0, by: str = "", most: int = SCREENFUL, owner: str = ""
+) -> Rack:
+    """A screenful of the rack, or as many as `most`, from `start`, of the motors in which all `words` occur, `by` one
+    of `GROUPS`; those of an `owner`, by name or initials, before the others."""
     today = now.date()
     by = by if by in GROUPS else ""
-    found = cached_verdicts.rack(session, words, today, SCREENFUL + 1, start, by)
-    hooks = [_hook(shown, today, by) for shown in found[:SCREENFUL]]
-    following = start + SCREENFUL if len(found) > SCREENFUL else None
+    owners = owners_called(session, owner) if owner else []
+    found = cached_verdicts.rack(session, words, today, most + 1, start, by, owners)
+    at_bench = cached_verdicts.at_bench(session, [shown.id for shown in found if shown.on_bench])
+    hooks = [_hook(shown, today, by, at_bench.get(shown.id, "")) for shown in found[:most]]
+    following = start + most if len(found) > most else None
     return Rack(
         hooks,
         cached_verdicts.counts(session, words, today),
@@ -54,14 +60,24 @@ def view(session: Session, words: str, now: datetime, start: int = 0, by: str = 
     )
 
 
+def owners_called(session: Session, name: str) -> list[str]:
+    """The owners on this rack that somebody of this name, or with these initials, can be."""
+    meant = motors.key_of(name)
+    return [
+        owner
+        for owner in motors.known_values(session, "owner")
+        if meant in (motors.key_of(owner), "".join(word[0] for word in motors.key_of(owner).split()))
+    ]
+
+
 def motors_by_model(session: Session, now: datetime, most: int) -> list[Row[Any]]:
     """The motors that hang on the rack and are not retired, by model."""
     return [s for s in cached_verdicts.rack(session, "", now.date(), most, 0, "model") if not s.retired]
 
 
-def _hook(shown: Row[Any], today: date, by: str) -> Hook:
+def _hook(shown: Row[Any], today: date, by: str, at_bench: str) -> Hook:
     over = (today - date.fromisoformat(shown.due_on)).days if shown.due_on else 0
     runs_over = shown.due_runs is not None and shown.due_runs <= 0
     state = "off the rack" if shown.retired else str(shown.verdict)
     group = state if by == "state" else getattr(shown, by) if by else ""
-    return Hook(shown, over, runs_over, group)
+    return Hook(shown, over, runs_over, group, at_bench)

@@ -51,7 +51,8 @@ class SentFormRow(Base):
 
 
 class ChangeRow(RowBase, Base):
-    """Something a person did, in order of its identifier; `typed` is what stood in the fields of its step."""
+    """Something a person did, in order of its identifier; `typed` is what stood in the fields of its step, `who` the
+    seat it was done from, empty where nobody had said who is at this machine."""
 
     __tablename__ = "act"
     __table_args__ = (
@@ -67,4 +68,5 @@ class ChangeRow(RowBase, Base):
     detail: Mapped[str]
     count: Mapped[int]
     typed: Mapped[dict[str, Any]]
+    who: Mapped[str] = mapped_column(default="", server_default="")
     undone_at: Mapped[datetime | None]

@@ -49,6 +49,37 @@ class ApiKeyRow(RowBase, Base):
     withdrawn_at: Mapped[datetime | None]
 
 
+class PassphraseRow(Base):
+    """What somebody who joins from another device must know, by role: its argon2id hash."""
+
+    __tablename__ = "passphrase"
+
+    role: Mapped[str] = mapped_column(primary_key=True)
+    hash: Mapped[str]
+    set_at: Mapped[datetime]
+
+
+class SeatRow(RowBase, Base):
+    """A device that has joined: who sits at it, in which role, and when it was put out."""
+
+    __tablename__ = "seat"
+
+    name: Mapped[str]
+    role: Mapped[str]
+    device: Mapped[str]
+    made_at: Mapped[datetime]
+    put_out_at: Mapped[datetime | None]
+
+
+class SecretRow(Base):
+    """What only this store knows, by what it is for: the key that signs the cookies of its seats. Never backed up."""
+
+    __tablename__ = "secret"
+
+    name: Mapped[str] = mapped_column(primary_key=True)
+    value: Mapped[str]
+
+
 class SheetMappingRow(Base):
     """How a foreign sheet was mapped last, by its header."""
 

@@ -14,6 +14,7 @@ from starlette.datastructures import FormData, Headers, MutableHeaders
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from waldhorn.store.sending import SENDING, Sending
+from waldhorn.web.common.access import SAFE, THIS_MACHINE, is_own_machine
 
 CONTENT_POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; img-src 'self' data:; "
@@ -26,17 +27,15 @@ HEADERS = {
     "Cross-Origin-Opener-Policy": "same-origin",
     "Cross-Origin-Resource-Policy": "same-origin",
 }
-COOKIE = "waldhorn_seat"
+COOKIE = "waldhorn_form"
 FIELD = "csrf_token"
 FORM_ID = "form_id"
-THIS_MACHINE = ("127.0.0.1", "localhost", "::1")  # the only addresses to listen on and names to be asked by
 HEADER = "x-csrf-token"
 MOST_BYTES = 256 * 1024
 MOST_PICTURE_BYTES = 9 * 1024 * 1024  # a picture of 8 MB with the form around it
 MOST_FILE_BYTES = 128 * 1024 * 1024  # of files to be brought in
 MOST_API_BYTES = 16 * 1024 * 1024
 BRING_IN = "/bring-in"
-_SAFE = frozenset({"GET", "HEAD", "OPTIONS"})
 
 
 def token(request: Request) -> str:
@@ -44,14 +43,14 @@ def token(request: Request) -> str:
     known = request.cookies.get(COOKIE, "")
     if len(known) == 43:
         return known
-    if not hasattr(request.state, "seat"):
-        request.state.seat = secrets.token_urlsafe(32)
-    return str(request.state.seat)
+    if not hasattr(request.state, "form_token"):
+        request.state.form_token = secrets.token_urlsafe(32)
+    return str(request.state.form_token)
 
 
 async def check_token(request: Request) -> None:
     """Refuse a change that does not carry the token of the browser it comes from."""
-    if request.method in _SAFE:
+    if request.method in SAFE:
         return
     form = await request.form()
     given = request.headers.get(HEADER) or str(form.get(FIELD, ""))
@@ -92,23 +91,33 @@ class Guard:
             await send(message)
 
         if not _is_this_server(headers.get("host", ""), scope):
-            await _refuse(with_headers, 400, "This host name is not served here. Open http://127.0.0.1 instead.")
+            await _refuse(
+                with_headers,
+                400,
+                "This host name is not served here. Open the address that Waldhorn said when it started.",
+            )
             return
-        if scope["method"] not in _SAFE and not _is_from_here(headers):
+        if (scope["method"] not in SAFE or _is_stream(scope["path"])) and not _is_from_here(headers):
             await _refuse(with_headers, 403, "This was sent from another site.")
             return
         await self.app(scope, _bounded(receive, headers, _most_bytes(scope["path"])), with_headers)
 
 
 def _is_this_server(host: str, scope: Scope) -> bool:
-    """Whether a Host header names this machine and the port that is served; nothing but that."""
-    _, port = scope.get("server") or ("", None)
-    named = [f"[{name}]" if ":" in name else name for name in THIS_MACHINE]
-    return host.lower() in {*(f"{name}:{port}" for name in named), *(named if port in (80, None) else ())}
+    """Whether a Host header names the address a request came in at, and its port; nothing but that, so that no name of
+    another site that leads here is taken for this one."""
+    at, port = scope.get("server") or ("", None)
+    named = [f"[{name}]" if ":" in name else name for name in (THIS_MACHINE if is_own_machine(scope) else (at,))]
+    usual = port in (80, 443, None)
+    return host.lower() in {*(f"{name}:{port}" for name in named), *(named if usual else ())}
+
+
+def _is_stream(path: str) -> bool:
+    return path == "/events" or path.endswith("/stream")
 
 
 def _is_from_here(headers: Headers) -> bool:
-    """Whether a change comes from a page of this server, as far as the browser says; a program says nothing."""
+    """Whether who changes or listens is a page of this server, as far as the browser says; a program says nothing."""
     origin = headers.get("origin")
     if origin is not None and origin.split("://", 1)[-1].lower() != headers["host"].lower():
         return False

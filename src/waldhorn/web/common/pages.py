@@ -11,6 +11,7 @@ from typing import Annotated, Any, cast
 from fastapi import Depends, HTTPException, Request
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
 from jinja2 import Environment, FileSystemLoader, StrictUndefined
+from starlette.concurrency import run_in_threadpool
 
 from waldhorn.core.base.errors import InputErrors
 from waldhorn.core.base.text import control_signs
@@ -23,8 +24,10 @@ from waldhorn.pit.settings.pit import THEMES, write_in_units_of
 from waldhorn.store.engine import Store
 from waldhorn.store.models import ChangeRow
 from waldhorn.web.common import guard, words
+from waldhorn.web.common.access import seat_of
 from waldhorn.web.common.addresses import address
 from waldhorn.web.common.places import MORE, PLACES, place_of
+from waldhorn.web.common.presence import presence_of
 
 WEB = Path(__file__).parent.parent
 TEMPLATES = (WEB / "screens", WEB / "common" / "templates")  # a screen has its own, the rest is shared
@@ -113,6 +116,12 @@ async def in_units_of_the_pit(request: Request) -> None:
     write_in_units_of(request.app.state.pit)
 
 
+async def as_it_stands(request: Request) -> None:
+    """Remember how the store stood before a page reads it: what changes while it is drawn is told to it later."""
+    if request.method == "GET" and not is_htmx(request) and seat_of(request).is_in:
+        request.state.standing = await run_in_threadpool(presence_of(request).standing)
+
+
 def store_of(request: Request) -> Store:
     """The store this application serves."""
     return cast(Store, request.app.state.store)
@@ -133,7 +142,9 @@ async def _typed(request: Request) -> dict[str, str]:
     request.state.form_id = str(form.get(guard.FORM_ID, ""))
     if strange := {k: s for k, v in request.state.typed.items() if (s := control_signs(v))}:
         raise InputErrors({k: f"{k}: {', '.join(s)} cannot be printed: type it anew" for k, s in strange.items()})
-    return {k: v for k, v in form.items() if isinstance(v, str) and k not in (guard.FIELD, guard.FORM_ID)}
+    typed = {k: v for k, v in form.items() if isinstance(v, str) and k not in (guard.FIELD, guard.FORM_ID)}
+    request.state.typed.pop("passphrase", None)  # what is shown again, to be sent again, never holds one
+    return typed
 
 
 def as_shown(typed: dict[str, str]) -> dict[str, str] | None:
@@ -153,9 +164,12 @@ Typed = Annotated[dict[str, str], Depends(_typed)]
 def page(request: Request, template: str, status: int = 200, **values: Any) -> HTMLResponse:
     """Draw a template; the browser gets its token cookie with it."""
     theme = request.cookies.get("theme", request.app.state.pit.theme)
-    seat = guard.token(request)
+    token = guard.token(request)
     body = _templates.get_template(template).render(
-        csrf=seat,
+        csrf=token,
+        me=seat_of(request),
+        opened=request.app.state.opening,
+        standing=getattr(request.state, "standing", ""),
         theme=theme if theme in THEMES else "auto",
         path=request.url.path,
         this_place=place_of(request.url.path),
@@ -164,9 +178,14 @@ def page(request: Request, template: str, status: int = 200, **values: Any) -> H
     )
     answer = HTMLResponse(body, status)
     answer.headers["Cache-Control"] = "no-store"
-    if request.cookies.get(guard.COOKIE) != seat:
-        answer.set_cookie(guard.COOKIE, seat, httponly=True, samesite="strict")
+    if request.cookies.get(guard.COOKIE) != token:
+        answer.set_cookie(guard.COOKIE, token, httponly=True, samesite="strict", secure=is_secure(request))
     return answer
+
+
+def is_secure(request: Request) -> bool:
+    """Whether what is asked and answered travels under TLS."""
+    return request.url.scheme == "https"
 
 
 def rendered(template: str, **values: Any) -> str:

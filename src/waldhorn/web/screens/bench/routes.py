@@ -6,6 +6,7 @@ from fastapi.responses import HTMLResponse, Response
 from waldhorn.core.base.errors import InputError
 from waldhorn.pit.bench import bench as pit
 from waldhorn.pit.bench import checks, stepper
+from waldhorn.web.common.access import seat_of
 from waldhorn.web.common.addresses import address
 from waldhorn.web.common.pages import AS_SHOWN, Typed, announce, as_shown, go, is_htmx, lately, missing, page
 from waldhorn.web.screens.bench.view import Asked, carry_out, refused, step_named, values
@@ -16,9 +17,17 @@ router = APIRouter()
 @router.get("/checks/{check_id}")
 def bench(asked: Asked, step: str = "", undone: bool = False) -> HTMLResponse:
     """The bench as it stands; `step` goes back to one of its steps."""
-    shown = pit.look(asked.store, asked.check_id, asked.now, step, undone)
+    watching = not seat_of(asked.request).may_change
+    shown = pit.look(asked.store, asked.check_id, asked.now, step, undone, watching)
     did = lately(shown.undone or shown.last, asked.now, "") | {"did_undo": address("checks", asked.check_id, "undo")}
     return page(asked.request, "bench/check.html", **values(shown) | did)
+
+
+@router.get("/checks/{check_id}/now")
+def now(asked: Asked, step: str = "") -> HTMLResponse:
+    """What of the bench follows when somebody else did something."""
+    shown = pit.look(asked.store, asked.check_id, asked.now, step)
+    return page(asked.request, "bench/_bench_now.html", **values(shown))
 
 
 @router.get("/checks/{check_id}/steps/{step}")

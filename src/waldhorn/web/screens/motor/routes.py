@@ -157,6 +157,7 @@ def _values(found: MotorPage, now: datetime) -> dict[str, Any]:
         "signed": found.signed[::-1],
         "last_act": found.last,
         "open_check": found.open_check,
+        "at_bench": found.at_bench,
         "event_names": tuple(EventKind),
         "items": ITEMS,
         "typed": {},

@@ -4,10 +4,8 @@ sheet. Printed from the browser."""
 from datetime import datetime
 from typing import Annotated, Any
 
-import segno
 from fastapi import APIRouter, Query, Request
 from fastapi.responses import HTMLResponse
-from markupsafe import Markup
 from sqlalchemy.orm import Session
 
 from waldhorn.core.base.history import History
@@ -26,6 +24,7 @@ from waldhorn.store.motors import key_of
 from waldhorn.web.common.pages import Now, StoreOf, missing, page
 from waldhorn.web.common.words import PAPER_SIZES
 from waldhorn.web.drawing.charts import chart
+from waldhorn.web.drawing.qr import qr
 from waldhorn.web.drawing.strips import strip
 
 router = APIRouter()
@@ -102,9 +101,3 @@ def _of_report(session: Session, motor_id: str, history: History, judged: Judgem
 def _when(one: Any) -> datetime:
     at: datetime = one.at
     return at
-
-
-def qr(text: str, error: str = "m") -> Markup:
-    """A text as a QR code, drawn: black on white with the quiet zone it needs."""
-    drawn = segno.make(text, error=error, micro=False).svg_inline(omitsize=True, border=4, light="white", svgclass="qr")
-    return Markup(drawn)

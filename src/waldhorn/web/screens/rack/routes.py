@@ -4,19 +4,23 @@ from collections.abc import Sequence
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Query, Request
-from fastapi.responses import Response
+from fastapi.responses import HTMLResponse, Response
 
 from waldhorn.core.base.errors import InputError
 from waldhorn.core.measuring.measures import QUANTITIES
 from waldhorn.exchange import tag_code
 from waldhorn.pit.judging.judging import GLANCE
+from waldhorn.pit.judging.view_cache import until_changed
 from waldhorn.pit.motors import rack as pit
-from waldhorn.store import changes, motors
+from waldhorn.store import cached_verdicts, changes, motors
+from waldhorn.web.common.access import seat_of
 from waldhorn.web.common.addresses import address
-from waldhorn.web.common.pages import Now, StoreOf, go, lately, page
+from waldhorn.web.common.pages import Now, StoreOf, go, lately, page, rendered
 from waldhorn.web.screens.rack import tour
 
 router = APIRouter()
+LEGEND = [(QUANTITIES[names[0]].symbol, QUANTITIES[names[0]].title) for names in GLANCE]
+MOST_FOLLOWED = 400  # of a rack that was scrolled: what hangs below is drawn anew when it is asked for
 
 
 @router.get("/")
@@ -34,7 +38,7 @@ def rack(
     if tag_code.is_code(find):
         return _coded(request, store, find)
     with store.reading() as session:
-        found = pit.view(session, find.strip(), now, start, by)
+        found = pit.view(session, find.strip(), now, start, by, owner=_looks_at_own(request))
         motor = motors.find(session, hung) if hung else None
         act = changes.last(session, motor.id) if motor else None
         if undone:
@@ -45,12 +49,39 @@ def rack(
             "rack/rack.html",
             rack=found,
             groups=pit.GROUPS,
-            legend=[(QUANTITIES[names[0]].symbol, QUANTITIES[names[0]].title) for names in GLANCE],
+            legend=LEGEND,
             today=now.date(),
             hung=motor.tag if motor else "",
             tour=_tour(found, request.app.state.in_pit_box),
             **done,
         )
+
+
+@router.get("/rack/now")
+def as_it_hangs(
+    request: Request,
+    store: StoreOf,
+    now: Now,
+    find: Annotated[str, Query(max_length=400)] = "",
+    by: Annotated[str, Query(max_length=20)] = "",
+    most: Annotated[int, Query(ge=1, le=MOST_FOLLOWED)] = pit.SCREENFUL,
+) -> HTMLResponse:
+    """The motors as they hang now, for a rack that is looked at; drawn once for all who look at the same."""
+    owner = _looks_at_own(request)
+    with store.reading() as session:
+        asked = ("rack", find, by, most, owner, now.date(), cached_verdicts.standing_at(session))
+
+        def drawn() -> str:
+            found = pit.view(session, find.strip(), now, 0, by, most, owner)
+            return rendered("rack/_now.html", rack=found, legend=LEGEND, today=now.date(), hung="")
+
+        return HTMLResponse(until_changed(session, asked, drawn), headers={"Cache-Control": "no-store"})
+
+
+def _looks_at_own(request: Request) -> str:
+    """Whose motors come first: those of an owner who looks."""
+    seat = seat_of(request)
+    return "" if seat.may_change else seat.name
 
 
 def _tour(found: pit.Rack, in_pit_box: Sequence[str]) -> list[tour.TourStep]:

@@ -1,5 +1,6 @@
-"""Settings: the pit and its units, keys of the API, the store's file and its backups."""
+"""Settings: the pit and its units, keys of the API, the store's file and its backups. Who else is let in: `others`."""
 
+from collections import Counter
 from typing import Any
 
 from fastapi import APIRouter, Request
@@ -9,10 +10,12 @@ from sqlalchemy.orm import Session
 from waldhorn.core.base.errors import InputErrors
 from waldhorn.core.base.units import CHOICES
 from waldhorn.pit.settings import pit as pit
-from waldhorn.store import api_keys, backups, motors, rigs
+from waldhorn.pit.settings.seats import ROLE_WORDS
+from waldhorn.store import api_keys, backups, motors, rigs, seats
 from waldhorn.store import pit as pit_store
 from waldhorn.store.engine import Store
-from waldhorn.web.common.pages import Now, StoreOf, Typed, go, page
+from waldhorn.web.common.pages import Now, StoreOf, Typed, go, now, page
+from waldhorn.web.common.presence import presence_of
 
 router = APIRouter()
 LONGEST_NAME = 60
@@ -23,7 +26,7 @@ _SHOWN = 5
 def settings(request: Request, store: StoreOf, kept: bool = False) -> HTMLResponse:
     """The settings as they are."""
     with store.reading() as session:
-        return _page(request, store, session, saved=kept)
+        return draw(request, store, session, saved=kept)
 
 
 @router.post("/settings")
@@ -34,7 +37,7 @@ def keep(request: Request, store: StoreOf, typed: Typed) -> Response:
             request.app.state.pit = pit.keep(session, typed)
     except InputErrors as refusals:
         with store.reading() as session:
-            return _page(request, store, session, 422, typed=typed, wrong=refusals.by_field)
+            return draw(request, store, session, 422, typed=typed, wrong=refusals.by_field)
     return go(request, "/settings?kept=1")
 
 
@@ -52,9 +55,9 @@ def make(request: Request, store: StoreOf, now: Now, typed: Typed) -> HTMLRespon
     with store.writing() as session:
         if not name or len(name) > LONGEST_NAME:
             wrong = {"key_name": f"say what the key is for, {LONGEST_NAME} signs at most"}
-            return _page(request, store, session, 422, wrong=wrong)
+            return draw(request, store, session, 422, wrong=wrong)
         made = api_keys.make(session, name, now)
-        return _page(request, store, session, made=made)
+        return draw(request, store, session, made=made)
 
 
 @router.post("/settings/keys/{key_id}/withdraw")
@@ -65,7 +68,8 @@ def withdraw(request: Request, store: StoreOf, now: Now, key_id: str) -> Respons
     return go(request, "/settings")
 
 
-def _page(request: Request, store: Store, session: Session, status: int = 200, **more: Any) -> HTMLResponse:
+def draw(request: Request, store: Store, session: Session, status: int = 200, **more: Any) -> HTMLResponse:
+    """The page with the settings as they stand, or as they were typed."""
     shown = pit.typed_of(pit_store.load(session)) | more.pop("typed", {})
     copies, file = backups.copies(store), backups.file_of(store)
     return page(
@@ -88,6 +92,12 @@ def _page(request: Request, store: Store, session: Session, status: int = 200, *
             "copies": copies[:_SHOWN],
             "folder": backups.folder_of(store),
             "count": len(copies),
+            "roles": ROLE_WORDS,
+            "passphrases": seats.roles(session),
+            "seats": seats.standing(session, now()),
+            "here": Counter(s.seat.id for s in presence_of(request).screens),
+            "phrase": "",
+            "of_role": "",
         }
         | more,
     )

@@ -1,0 +1,69 @@
+"""Who is let in from other devices, and as what: passphrases that are set, names that are said, seats."""
+
+import secrets
+from datetime import datetime
+
+from sqlalchemy.orm import Session
+
+from waldhorn.core.base.errors import InputError
+from waldhorn.core.base.text import control_signs
+from waldhorn.store import seats
+from waldhorn.store.engine import Store
+from waldhorn.store.seats import Role, Seat
+
+LONGEST_NAME = 24
+SHORTEST, LONGEST = 12, 128  # of a passphrase; as level 1 of the ASVS asks (2.1.1, 2.1.2)
+ROLE_WORDS = {
+    Role.LOOK: "looks, changes nothing: an owner",
+    Role.TECHNICIAN: "does the work",
+    Role.KEEPER: "does the work, keeps settings, keys and seats",
+}
+_SIGNS = "abcdefghjkmnpqrstuvwxyz23456789"  # none that is read as another one on a small screen
+
+
+def suggested() -> str:
+    """A passphrase nobody guesses and a thumb can type: sixty bits in three groups."""
+    return "-".join("".join(secrets.choice(_SIGNS) for _ in range(4)) for _ in range(3))
+
+
+def set_passphrase(session: Session, role: Role, typed: str, now: datetime) -> None:
+    """Let in whoever knows this phrase, in this role; raises InputError."""
+    if not SHORTEST <= len(typed) <= LONGEST:
+        raise InputError(role, f"a passphrase has {SHORTEST} to {LONGEST} signs, this one has {len(typed)}")
+    if signs := control_signs(typed):
+        raise InputError(role, f"a passphrase cannot hold {', '.join(signs)}")
+    others = {known: hashed for known, hashed in seats.hashes(session).items() if known is not role}
+    if seats.role_of(others, typed):
+        raise InputError(role, "another role has this passphrase: choose one of its own")
+    seats.set_passphrase(session, role, typed, now)
+
+
+def join(store: Store, typed_name: str, phrase: str, device: str, now: datetime) -> tuple[Seat, str] | None:
+    """Give a device a seat, and what its cookie is to hold; None where the passphrase lets in nobody. Raises InputError
+    for a name that cannot be."""
+    name = name_of(typed_name)
+    with store.reading() as session:
+        hashes = seats.hashes(session)
+    role = seats.role_of(hashes, phrase[:LONGEST])  # outside the lock: it takes a while, as it should
+    if role is None:
+        return None
+    with store.writing() as session:
+        return seats.join(session, name, role, device[:LONGEST], now)
+
+
+def name_of(typed: str) -> str:
+    """Who somebody says to be; raises InputError."""
+    name = " ".join(typed.split())
+    if not name:
+        raise InputError("name", "say who you are: your initials do")
+    if len(name) > LONGEST_NAME or control_signs(name):
+        raise InputError("name", f"initials or a name of at most {LONGEST_NAME} signs")
+    return name
+
+
+def lets_somebody_in(session: Session) -> None:
+    """Raises InputError where no passphrase is set: nobody could join, and nobody may come in without."""
+    if not seats.roles(session):
+        raise InputError(
+            "open", "nobody could join: set a passphrase first, on the settings page or with `waldhorn passphrase`"
+        )

@@ -1,0 +1,234 @@
+"""Several people at one pit: the bench's own screen, a technician with a phone, an owner who looks."""
+
+import asyncio
+import re
+
+import argon2
+import pytest
+from playwright.sync_api import expect
+
+from screens import DESK, HAND
+from waldhorn.pit.settings import seats as pit
+from waldhorn.store import seats
+from waldhorn.store.models import ChangeRow, ReadingRow
+from waldhorn.store.seats import Role
+from waldhorn.web.common.pages import now
+
+OUTSIDE = "127.0.0.2"
+PHRASES = {role: f"the {role} of this pit" for role in Role}
+TAG = "VS-02"  # it hangs on the rack
+
+
+@pytest.fixture
+def opened(serving, demo_store, monkeypatch):
+    """The pit, open to others: where they reach it."""
+    _, address, app = serving
+    monkeypatch.setattr(seats, "_hasher", lambda: argon2.PasswordHasher(1, 8, 1))
+    with demo_store.writing() as session:
+        for role, phrase in PHRASES.items():
+            pit.set_passphrase(session, role, phrase, now())
+    loop = app.state.presence.loop
+
+    def there(what):
+        asyncio.run_coroutine_threadsafe(what, loop).result(30)
+
+    there(app.state.opening.open(app, [OUTSIDE], None))
+    yield address.replace("127.0.0.1", OUTSIDE)
+    there(app.state.opening.shut())
+    app.state.seated.forget()
+
+
+@pytest.fixture
+def others(browser, opened):
+    """A device of somebody who joins by hand."""
+    contexts = []
+
+    def join(name, role, size=HAND):
+        context = browser.new_context(base_url=opened, viewport=size)
+        contexts.append(context)
+        page = context.new_page()
+        page.goto("/")
+        page.get_by_label("your initials").fill(name)
+        page.get_by_label("the passphrase").fill(PHRASES[role])
+        page.keyboard.press("Enter")
+        expect(page.locator("#rack")).to_be_visible()
+        return page
+
+    yield join
+    for context in contexts:
+        context.close()
+
+
+def bench_at(page, tag=TAG):
+    """Lay a motor on the bench and note the rig, as it stands; returns where its check is."""
+    page.goto(f"/motors/{tag}")
+    page.get_by_role("button", name=re.compile("Check it|Back to the bench")).click()
+    expect(page.locator("#bench")).to_be_visible()
+    check = re.search(r"/checks/[^/?]+", page.url)[0]
+    page.goto(f"{check}?step=setup")
+    page.locator("#rig").fill("green bench")
+    page.keyboard.press("Control+Enter")
+    expect(page.locator("#bench")).not_to_have_attribute("data-step", "setup")
+    return check
+
+
+def full_throttle(page, rpm, amps="2.3", volts="7.4"):
+    for name, value in (("volts", volts), ("amps", amps), ("rpm", str(rpm))):
+        page.locator(f"#{name}").fill(value)
+    page.keyboard.press("Control+Enter")
+
+
+def speeds(store):
+    """Every speed that was read today, by who read it."""
+    with store.reading() as session:
+        rows = session.query(ReadingRow.value, ChangeRow.who).join(ChangeRow, ChangeRow.id == ReadingRow.act_id)
+        return sorted((value, who) for value, who in rows.filter(ReadingRow.measure == "rpm", ChangeRow.who != ""))
+
+
+def test_what_one_does_is_on_the_screens_of_the_others_without_a_reload(page, others, demo_store):
+    phone, owner = others("JK", Role.TECHNICIAN), others("R. Winter", Role.LOOK, DESK)
+    page.goto("/")
+    page.evaluate("window.stillHere = true")
+    check = bench_at(phone)
+    expect(page.locator(f"[data-tag={TAG}]")).to_contain_text("on the bench: JK")
+    owner.goto(check)
+    expect(owner.locator("#here")).to_have_text("JK is here too")
+    expect(phone.locator("#here")).to_have_text("R. Winter is here too")
+    phone.goto(f"{check}?step=pull")
+    full_throttle(phone, 25_160)
+    expect(owner.locator("#wire")).to_contain_text("1 run")
+    expect(owner.get_by_role("heading", level=1)).to_have_text("Full throttle: read all of it.")
+    expect(owner.locator("form[method=post]:visible")).to_have_count(0)
+    assert page.evaluate("window.stillHere")
+    owner.goto(f"/motors/{TAG}")
+    expect(owner.locator("#motor-answer")).to_contain_text("JK has it on the bench")
+    phone.locator("#bench").get_by_role("button", name="undo").click()
+    owner.goto(check)
+    expect(owner.locator("#wire")).not_to_contain_text("1 run")
+
+
+def test_two_in_one_check_lose_nothing_of_each_other(page, others, demo_store):
+    phone = others("JK", Role.TECHNICIAN)
+    check = bench_at(phone)
+    for one in (page, phone):
+        one.goto(f"{check}?step=pull")
+    expect(page.locator("#here")).to_have_text("JK is here too")
+    page.locator("#volts").fill("7.41")
+    page.locator("#amps").fill("2.35")
+    full_throttle(phone, 25_160)
+    expect(page.locator("#at-step")).to_have_text("Full throttle, run 2")
+    expect(page.locator("#take")).to_have_text("Take run 2")
+    expect(page.locator("#volts")).to_have_value("7.41")
+    expect(page.locator("#amps")).to_have_value("2.35")
+    expect(page.locator("#wire")).to_contain_text("1 run")
+    full_throttle(page, 25_190, amps="2.35", volts="7.41")
+    expect(phone.locator("#wire")).to_contain_text("2 runs")
+    with demo_store.reading() as session:
+        taken = session.query(ReadingRow.run, ReadingRow.value).filter(ReadingRow.measure == "rpm")
+        mine = taken.filter(ReadingRow.check_id == check.split("/")[-1]).all()
+    assert sorted(tuple(row) for row in mine) == [(1, 25_160.0), (2, 25_190.0)]
+
+
+def test_a_phone_that_loses_the_network_keeps_what_was_taken_and_sends_it_once(page, others, demo_store):
+    phone = others("JK", Role.TECHNICIAN)
+    check = bench_at(phone)
+    phone.goto(f"{check}?step=pull")
+    page.goto(f"{check}?step=pull")
+    expect(phone.locator("#here")).to_be_visible()
+    phone.context.set_offline(True)
+    full_throttle(phone, 25_160)
+    expect(phone.locator("#waiting")).to_contain_text("1 taken, waiting for Waldhorn")
+    expect(phone.locator("#rpm")).to_have_value("")
+    full_throttle(phone, 25_180)
+    expect(phone.locator("#waiting")).to_contain_text("2 taken, waiting for Waldhorn")
+    expect(phone.locator("#waiting")).to_contain_text("25180")
+    phone.locator("#volts").fill("7.3")
+    expect(phone.locator("#offline")).to_be_visible()
+    phone.goto("about:blank")  # a reload while away
+    full_throttle(page, 25_200)
+    expect(page.locator("#at-step")).to_contain_text("run 2")
+    phone.context.set_offline(False)
+    phone.goto(f"{check}?step=pull")
+    expect(phone.locator("#waiting")).to_be_hidden()
+    expect(phone.locator("#volts")).to_have_value("7.3")
+    expect(page.locator("#at-step")).to_contain_text("run 4")
+    phone.reload()
+    expect(phone.locator("#wire")).to_contain_text("3 runs")
+    assert speeds(demo_store) == [(25_160.0, "JK"), (25_180.0, "JK")]
+
+
+def test_an_answer_that_is_lost_on_the_way_back_does_not_take_twice(others, demo_store):
+    phone = others("JK", Role.TECHNICIAN)
+    check = bench_at(phone)
+    phone.goto(f"{check}?step=pull")
+
+    def swallow(route):
+        route.fetch()  # it arrives, and is stored
+        route.abort()
+
+    phone.route("**/steps/pull", swallow)
+    full_throttle(phone, 25_160)
+    expect(phone.locator("#waiting")).to_contain_text("1 taken")
+    phone.unroute("**/steps/pull")
+    expect(phone.locator("#waiting")).to_be_hidden()
+    assert speeds(demo_store) == [(25_160.0, "JK")]
+
+
+def test_what_cannot_be_taken_any_more_is_said_and_let_go(page, others, demo_store):
+    phone = others("JK", Role.TECHNICIAN)
+    check = bench_at(phone)
+    phone.goto(f"{check}?step=pull")
+    phone.context.set_offline(True)
+    full_throttle(phone, 25_160)
+    expect(phone.locator("#waiting")).to_contain_text("1 taken")
+    page.goto(f"{check}?step=answer")
+    page.get_by_role("button", name="Hang it back unsigned").click()
+    expect(page.locator("#rack")).to_be_visible()
+    phone.context.set_offline(False)
+    expect(phone.locator("#waiting")).to_contain_text("was not taken: this check is closed")
+    phone.get_by_role("button", name="Let it go").click()
+    expect(phone.locator("#waiting")).to_be_hidden()
+    assert speeds(demo_store) == []
+
+
+def test_a_motor_is_handed_from_the_phone_to_the_bench_and_back(page, others):
+    phone = others("JK", Role.TECHNICIAN)
+    page.goto("/help")
+    phone.goto("/motors/VS-07")
+    phone.get_by_role("button", name="Open at the bench screen").click()
+    expect(page).to_have_url(re.compile("/motors/VS-07$"))
+    expect(phone.get_by_role("status").filter(has_text="It opens at the bench screen.")).to_be_visible()
+    page.goto("/motors/VS-01")
+    expect(page.get_by_role("button", name="Open at JK’s screen")).to_be_visible()
+    page.keyboard.press("h")
+    expect(phone).to_have_url(re.compile("/motors/VS-01$"))
+
+
+def test_what_is_typed_is_not_taken_away_by_what_is_handed_over(page, others):
+    phone = others("JK", Role.TECHNICIAN)
+    page.goto("/motors/new")
+    page.locator("#tag").fill("NEW-1")
+    phone.goto("/motors/VS-07")
+    phone.get_by_role("button", name="Open at the bench screen").click()
+    page.get_by_role("link", name="JK sent VS-07: open it").click()
+    expect(page).to_have_url(re.compile("/motors/VS-07$"))
+
+
+def test_whoever_is_put_out_sees_nothing_more(page, others):
+    phone = others("JK", Role.TECHNICIAN)
+    page.goto("/settings#others")
+    page.get_by_role("button", name="Put out JK").click()
+    expect(phone).to_have_url(re.compile("/join"))
+    expect(phone.get_by_role("heading", level=1)).to_have_text("Who are you?")
+
+
+def test_what_was_marked_on_the_rack_stays_marked_when_it_hangs_anew(page, others):
+    phone = others("JK", Role.TECHNICIAN)
+    page.goto("/")
+    page.locator("[data-tag=VS-01]").focus()
+    page.keyboard.press("x")
+    page.locator("[data-tag=VS-04]").focus()
+    bench_at(phone)
+    expect(page.locator(f"[data-tag={TAG}]")).to_contain_text("on the bench: JK")
+    expect(page.locator("[data-tag=VS-01]")).to_have_attribute("data-marked", "")
+    expect(page.locator("[data-tag=VS-04]")).to_be_focused()
