@@ -5,7 +5,7 @@ DEV := .venv/.installed-dev-$(shell cat requirements-build.txt requirements.txt 
 NODE := frontend/node_modules/.installed-$(shell sha256sum < frontend/package-lock.json | cut -c1-16)
 APT := $(shell [ "$$(id -u)" = 0 ] || echo sudo) apt-get
 
-.PHONY: demo test test-fast test-slow lint check mutants bench attack judge-eval screenshots frontend lock clean
+.PHONY: demo test test-fast test-slow lint check mutants bench bench-pit attack judge-eval screenshots frontend lock clean
 
 demo: $(RUN)
 	.venv/bin/waldhorn demo
@@ -35,6 +35,10 @@ bench: $(DEV) $(NODE) browser
 	$(PY) scripts/bench.py
 	$(PY) scripts/bench_live.py
 	$(PY) scripts/bench_busy.py
+
+bench-pit: $(DEV)
+	$(PY) scripts/bench_pit.py
+	$(PY) scripts/bench_pit.py --kills 200
 
 attack: $(DEV)
 	$(PY) scripts/attack.py

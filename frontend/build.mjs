@@ -10,6 +10,7 @@ const modules = join(here, "node_modules");
 
 const copies = {
   "htmx.org/dist/htmx.min.js": "vendor/htmx.min.js",
+  "jsqr/dist/jsQR.js": "vendor/jsqr.js",
   "uplot/dist/uPlot.iife.min.js": "vendor/uplot.min.js",
   "@alpinejs/csp/dist/cdn.min.js": "vendor/alpine-csp.min.js",
   "@fontsource/b612/files/b612-latin-400-normal.woff2": "fonts/b612-400.woff2",

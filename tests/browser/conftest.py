@@ -1,16 +1,18 @@
 """A real server on a copy of the demo, and a headless Chromium to use it with."""
 
+import asyncio
 import re
 import socket
 import sqlite3
 import threading
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Coroutine, Iterator
 from contextlib import closing
 from functools import cache
 from pathlib import Path
 from typing import Any
 
+import argon2
 import pytest
 import uvicorn
 from fastapi import FastAPI
@@ -28,13 +30,20 @@ from playwright.sync_api import (
 from screens import CHROMIUM, DESK, FLAGS, HAND
 from waldhorn.instruments import run_control
 from waldhorn.pit.judging import view_cache
+from waldhorn.pit.settings import seats as pit
 from waldhorn.simulator import analyser
+from waldhorn.store import seats
 from waldhorn.store.engine import Store, open_store
+from waldhorn.store.seats import Role
 from waldhorn.web.app import create_app
+from waldhorn.web.common.pages import now
 
 # How long a busy machine may take to do what a quiet one does at once; only a failing test waits for it.
 PATIENCE_MS = 60_000
 expect.set_options(timeout=PATIENCE_MS)
+
+OUTSIDE = "127.0.0.2"  # where others reach the pit
+PHRASES = {role: f"the {role} of this pit" for role in Role}
 
 # A refused form (422) is an answer; a draft overtaken by the next key is aborted; one test takes the server away.
 EXPECTED = re.compile(r"422|503|htmx:(afterRequest|sendAbort|sendError)|ERR_FAILED")
@@ -173,3 +182,43 @@ def _used(tab: Page) -> Iterator[Page]:
     tab.remove_listener("pageerror", threw)
     tab.remove_listener("console", said)
     assert complaints == []
+
+
+@pytest.fixture
+def opened(serving: tuple[Store, str, FastAPI], demo_store: Store, monkeypatch: pytest.MonkeyPatch) -> Iterator[str]:
+    """The pit, open to others: where they reach it."""
+    _, address, app = serving
+    monkeypatch.setattr(seats, "_hasher", lambda: argon2.PasswordHasher(1, 8, 1))
+    with demo_store.writing() as session:
+        for role, phrase in PHRASES.items():
+            pit.set_passphrase(session, role, phrase, now())
+    loop = app.state.presence.loop
+
+    def there(what: Coroutine[Any, Any, None]) -> None:
+        asyncio.run_coroutine_threadsafe(what, loop).result(30)
+
+    there(app.state.opening.open(app, [OUTSIDE], None))
+    yield address.replace("127.0.0.1", OUTSIDE)
+    there(app.state.opening.shut())
+    app.state.seated.forget()
+
+
+@pytest.fixture
+def others(browser: Browser, opened: str) -> Iterator[Callable[..., Page]]:
+    """A device of somebody who joins by hand."""
+    contexts: list[BrowserContext] = []
+
+    def join(name: str, role: Role, size: ViewportSize = HAND) -> Page:
+        context = browser.new_context(base_url=opened, viewport=size)
+        contexts.append(context)
+        page = context.new_page()
+        page.goto("/")
+        page.get_by_label("your initials").fill(name)
+        page.get_by_label("the passphrase").fill(PHRASES[role])
+        page.keyboard.press("Enter")
+        expect(page.locator("#rack")).to_be_visible()
+        return page
+
+    yield join
+    for context in contexts:
+        context.close()

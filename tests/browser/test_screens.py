@@ -3,9 +3,11 @@
 from pathlib import Path
 
 import pytest
+from playwright.sync_api import expect
 
 from screens import DESK, HAND
 from waldhorn.pit.bench.steps import STEPS
+from waldhorn.store.seats import Role
 
 AXE = Path(__file__).parents[2] / "frontend/node_modules/axe-core/axe.min.js"
 # Each screen and what is done there; what is coloured is looked at by night too.
@@ -39,6 +41,8 @@ PLAIN = {
     "/models/Skerry%2036": "h1",
     "/bring-in": "main button",
     "/settings": "main input:not([type=hidden])",
+    "/join": "main .button",
+    "/scan": "#code",
     "/motors/VS-11/paper/passport": ".paper",
     "/identify": "main .button",
     "/instruments": "main input:not([type=hidden])",
@@ -96,6 +100,30 @@ def test_field_caution_button_and_answer_are_in_view_in_every_step(browser, addr
     context.close()
 
 
+def in_nobodys_way(page, path, to_do, size, scheme):
+    """Assert that what is to be done on a page is in sight, and that nothing on it stands in anybody's way."""
+    assert page.locator("h1:visible").count() == 1, path
+    box = page.locator(to_do).first.bounding_box()
+    room = size["height"] - (56 if size is HAND else 0)
+    assert box, path
+    assert box["y"] + min(box["height"], 44) <= room, (path, box)
+    assert page.evaluate("document.documentElement.scrollWidth <= innerWidth"), path
+    page.evaluate("document.querySelectorAll('details').forEach(e => e.open = true)")
+    page.evaluate(AXE.read_text(encoding="utf-8"))
+    # At night only the colours are others.
+    only = ", runOnly: ['color-contrast']" if scheme == "dark" else ""
+    found = page.evaluate(f"axe.run(document, {{resultTypes: ['violations']{only}}})")
+    serious = [
+        (v["id"], v["nodes"][0]["target"], v["nodes"][0]["failureSummary"])
+        for v in found["violations"]
+        if v["impact"] in ("serious", "critical")
+    ]
+    assert serious == [], path
+    assert page.evaluate("document.documentElement.scrollWidth <= innerWidth"), path
+    assert page.evaluate(SMALL_TARGETS) == [], path
+    assert page.evaluate(SMALL_TEXT) == [], path
+
+
 @pytest.mark.long
 @pytest.mark.parametrize("scheme", ["light", "dark"])
 @pytest.mark.parametrize("size", [DESK, HAND], ids=["desk", "hand"])
@@ -108,24 +136,26 @@ def test_nothing_stands_in_anybodys_way(browser, address, size, scheme):
     for path, to_do in (COLOURED if scheme == "dark" else COLOURED | PLAIN).items():
         page.goto("about:blank")  # an address that differs only after the # would not be loaded anew
         page.goto(path.format(bench=bench))
-        assert page.locator("h1:visible").count() == 1, path
-        box = page.locator(to_do).first.bounding_box()
-        room = size["height"] - (56 if size is HAND else 0)
-        assert box, path
-        assert box["y"] + min(box["height"], 44) <= room, (path, box)
-        assert page.evaluate("document.documentElement.scrollWidth <= innerWidth"), path
-        page.evaluate("document.querySelectorAll('details').forEach(e => e.open = true)")
-        page.evaluate(AXE.read_text(encoding="utf-8"))
-        # At night only the colours are others.
-        only = ", runOnly: ['color-contrast']" if scheme == "dark" else ""
-        found = page.evaluate(f"axe.run(document, {{resultTypes: ['violations']{only}}})")
-        serious = [
-            (v["id"], v["nodes"][0]["target"], v["nodes"][0]["failureSummary"])
-            for v in found["violations"]
-            if v["impact"] in ("serious", "critical")
-        ]
-        assert serious == [], path
-        assert page.evaluate("document.documentElement.scrollWidth <= innerWidth"), path
-        assert page.evaluate(SMALL_TARGETS) == [], path
-        assert page.evaluate(SMALL_TEXT) == [], path
+        in_nobodys_way(page, path, to_do, size, scheme)
     context.close()
+
+
+@pytest.mark.long
+@pytest.mark.parametrize("size", [DESK, HAND], ids=["desk", "hand"])
+def test_nor_where_several_are_at_one_pit(browser, page, others, opened, size):
+    stranger = browser.new_context(base_url=opened, viewport=size)
+    asked = stranger.new_page()
+    asked.goto("/motors/VS-07")
+    in_nobodys_way(asked, "/join", ".button-main", size, "light")
+    stranger.close()
+    owner = others("R. Winter", Role.LOOK, size)
+    others("JK", Role.TECHNICIAN).goto("/motors/VS-07")
+    for path, to_do in {"/": "[data-hook]", "/motors/VS-07": "h1", "/join": "[role=img]", "/scan": "#code"}.items():
+        owner.goto(path)
+        in_nobodys_way(owner, path, to_do, size, "light")
+    page.set_viewport_size(size)
+    for path, to_do in {"/settings": "main input:not([type=hidden])", "/motors/VS-07": ".hand-to button"}.items():
+        page.goto(path)
+        expect(page.locator(to_do).first).to_be_visible()
+        in_nobodys_way(page, path, to_do, size, "light")
+    page.set_viewport_size(DESK)

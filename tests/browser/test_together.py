@@ -1,62 +1,22 @@
 """Several people at one pit: the bench's own screen, a technician with a phone, an owner who looks."""
 
-import asyncio
+import io
 import re
 
-import argon2
 import pytest
+import segno
+from PIL import Image
 from playwright.sync_api import expect
 
-from screens import DESK, HAND
-from waldhorn.pit.settings import seats as pit
-from waldhorn.store import seats
+from screens import CHROMIUM, DESK, FLAGS, HAND
+from waldhorn.exchange import tag_code
+from waldhorn.pit.judging import judging
+from waldhorn.store import motors
 from waldhorn.store.models import ChangeRow, ReadingRow
 from waldhorn.store.seats import Role
 from waldhorn.web.common.pages import now
 
-OUTSIDE = "127.0.0.2"
-PHRASES = {role: f"the {role} of this pit" for role in Role}
 TAG = "VS-02"  # it hangs on the rack
-
-
-@pytest.fixture
-def opened(serving, demo_store, monkeypatch):
-    """The pit, open to others: where they reach it."""
-    _, address, app = serving
-    monkeypatch.setattr(seats, "_hasher", lambda: argon2.PasswordHasher(1, 8, 1))
-    with demo_store.writing() as session:
-        for role, phrase in PHRASES.items():
-            pit.set_passphrase(session, role, phrase, now())
-    loop = app.state.presence.loop
-
-    def there(what):
-        asyncio.run_coroutine_threadsafe(what, loop).result(30)
-
-    there(app.state.opening.open(app, [OUTSIDE], None))
-    yield address.replace("127.0.0.1", OUTSIDE)
-    there(app.state.opening.shut())
-    app.state.seated.forget()
-
-
-@pytest.fixture
-def others(browser, opened):
-    """A device of somebody who joins by hand."""
-    contexts = []
-
-    def join(name, role, size=HAND):
-        context = browser.new_context(base_url=opened, viewport=size)
-        contexts.append(context)
-        page = context.new_page()
-        page.goto("/")
-        page.get_by_label("your initials").fill(name)
-        page.get_by_label("the passphrase").fill(PHRASES[role])
-        page.keyboard.press("Enter")
-        expect(page.locator("#rack")).to_be_visible()
-        return page
-
-    yield join
-    for context in contexts:
-        context.close()
 
 
 def bench_at(page, tag=TAG):
@@ -70,6 +30,12 @@ def bench_at(page, tag=TAG):
     page.keyboard.press("Control+Enter")
     expect(page.locator("#bench")).not_to_have_attribute("data-step", "setup")
     return check
+
+
+def looking_at(page, path):
+    """Open a page, and wait until the others can know of it."""
+    with page.expect_response("**/events?*"):
+        page.goto(path)
 
 
 def full_throttle(page, rpm, amps="2.3", volts="7.4"):
@@ -193,8 +159,8 @@ def test_what_cannot_be_taken_any_more_is_said_and_let_go(page, others, demo_sto
 
 def test_a_motor_is_handed_from_the_phone_to_the_bench_and_back(page, others):
     phone = others("JK", Role.TECHNICIAN)
-    page.goto("/help")
-    phone.goto("/motors/VS-07")
+    looking_at(page, "/help")
+    looking_at(phone, "/motors/VS-07")
     phone.get_by_role("button", name="Open at the bench screen").click()
     expect(page).to_have_url(re.compile("/motors/VS-07$"))
     expect(phone.get_by_role("status").filter(has_text="It opens at the bench screen.")).to_be_visible()
@@ -206,7 +172,7 @@ def test_a_motor_is_handed_from_the_phone_to_the_bench_and_back(page, others):
 
 def test_what_is_typed_is_not_taken_away_by_what_is_handed_over(page, others):
     phone = others("JK", Role.TECHNICIAN)
-    page.goto("/motors/new")
+    looking_at(page, "/motors/new")
     page.locator("#tag").fill("NEW-1")
     phone.goto("/motors/VS-07")
     phone.get_by_role("button", name="Open at the bench screen").click()
@@ -232,3 +198,68 @@ def test_what_was_marked_on_the_rack_stays_marked_when_it_hangs_anew(page, other
     expect(page.locator(f"[data-tag={TAG}]")).to_contain_text("on the bench: JK")
     expect(page.locator("[data-tag=VS-01]")).to_have_attribute("data-marked", "")
     expect(page.locator("[data-tag=VS-04]")).to_be_focused()
+
+
+# scanning
+
+
+@pytest.fixture
+def camera(browser, served, demo_store, tmp_path):
+    """A page of a browser before whose camera a tag is held."""
+    pages = []
+
+    def before(code):
+        frame = io.BytesIO()
+        drawn = io.BytesIO()
+        segno.make(code, error="m", micro=False).save(drawn, kind="png", scale=6, border=6)
+        with Image.open(drawn) as tag:
+            picture = Image.new("RGB", (1280, 720), "grey")
+            picture.paste(tag.convert("RGB"), (40, 20))
+            picture.save(frame, "JPEG", quality=90)
+        film = tmp_path / "tag.mjpeg"
+        film.write_bytes(frame.getvalue() * 30)
+        flags = ["--use-fake-device-for-media-stream", f"--use-file-for-fake-video-capture={film}"]
+        chromium = browser.browser_type.launch(
+            executable_path=CHROMIUM, args=[*FLAGS, *flags, "--use-fake-ui-for-media-stream"]
+        )
+        page = chromium.new_page(base_url=served[1], viewport=HAND)
+        pages.append(chromium)
+        return page
+
+    yield before
+    for chromium in pages:
+        chromium.close()
+
+
+def test_a_tag_held_before_the_camera_opens_its_motor(camera, demo_store):
+    with demo_store.reading() as session:
+        history, judged = judging.judge_motor(session, motors.find(session, "VS-07").id, now())
+    page = camera(tag_code.encode(history.motor, judged))
+    page.goto("/scan")
+    page.get_by_role("button", name="Use the camera").click()
+    expect(page).to_have_url(re.compile("/motors/VS-07$"))
+
+
+def test_a_tag_that_was_scanned_opens_at_the_bench(page, others):
+    phone = others("JK", Role.TECHNICIAN)
+    looking_at(page, "/help")
+    phone.goto("/scan")
+    phone.get_by_label("what stands on the tag").fill("vs-07")
+    phone.get_by_label("opens").select_option(label="at the bench screen")
+    phone.keyboard.press("Enter")
+    expect(page).to_have_url(re.compile("/motors/VS-07$"))
+    expect(phone.locator("#scanned")).to_have_text("It opens at the bench screen.")
+
+
+def test_without_tls_the_camera_is_not_asked_for_and_the_code_works(own_page):
+    page = own_page
+    page.add_init_script("Object.defineProperty(window, 'isSecureContext', {value: false})")
+    page.goto("/scan")
+    expect(page.get_by_role("button", name="Use the camera")).to_be_hidden()
+    expect(page.get_by_text("encrypted pages only")).to_be_visible()
+    page.get_by_label("what stands on the tag").fill("nonsense")
+    page.keyboard.press("Enter")
+    expect(page.locator("#wrong-code")).to_have_text("no motor “nonsense” hangs on this rack")
+    page.get_by_label("what stands on the tag").fill("VS-07")
+    page.keyboard.press("Enter")
+    expect(page).to_have_url(re.compile("/motors/VS-07$"))

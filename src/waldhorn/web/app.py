@@ -16,6 +16,7 @@ from fastapi.responses import HTMLResponse, Response
 from fastapi.staticfiles import StaticFiles
 from starlette.concurrency import run_in_threadpool
 from starlette.exceptions import HTTPException
+from starlette.middleware.gzip import GZipMiddleware
 from starlette.requests import ClientDisconnect
 
 from waldhorn.core.base.errors import Busy, InputError, InputErrors, NotStored, NotThere, StoreDown
@@ -61,6 +62,7 @@ SCREENS = (
     "settings",
     "join",
     "together",
+    "scan",
 )
 ToOpen = tuple[Sequence[str], "Certificate | None"]  # the addresses, and the certificate to be reached under
 RETRY_S = 1
@@ -107,6 +109,7 @@ def create_app(
         app.state.pit = pit.load(session)
     app.state.presence, app.state.opening = Presence(store), Opening()
     app.state.seated, app.state.limits = Seated(store), Limits()
+    app.add_middleware(GZipMiddleware, minimum_size=2_000, compresslevel=4)
     app.add_middleware(Access, seated=app.state.seated, limits=app.state.limits)
     app.add_middleware(guard.Guard)
     app.mount("/api/v1", create_api(store), name="api")

@@ -40,6 +40,7 @@ class Look:
 
 _Key = tuple[Any, ...]  # of what, the day where it counts, the store's count of changes and its last act
 kept: WeakKeyDictionary[Any, OrderedDict[_Key, Any]] = WeakKeyDictionary()
+_loading: dict[_Key, Lock] = {}
 _lock = Lock()
 
 
@@ -59,19 +60,29 @@ def _kept(
 def until_changed(
     session: Session, of: _Key, load: Callable[[], Kept], lasts: Callable[[Kept], bool] = lambda _: True
 ) -> Kept:
-    """What was loaded since the store changed last, or what is loaded now, and kept where it `lasts`."""
+    """What was loaded since the store changed last, or what is loaded now, and kept where it `lasts`. Of several who ask
+    for the same at once one loads it, and the others wait."""
     key = (*of, *latest_change(session))
     with _lock:
         mine = kept.setdefault(session.get_bind(), OrderedDict())
         if key in mine:
             mine.move_to_end(key)
             return cast("Kept", mine[key])
-    found = load()
-    if lasts(found):
+        one_loads = _loading.setdefault(key, Lock())
+    with one_loads:
         with _lock:
-            mine[key] = found
-            while len(mine) > KEPT:
-                mine.popitem(last=False)
+            if key in mine:
+                return cast("Kept", mine[key])
+        try:
+            found = load()
+        finally:
+            with _lock:
+                _loading.pop(key, None)
+        if lasts(found):
+            with _lock:
+                mine[key] = found
+                while len(mine) > KEPT:
+                    mine.popitem(last=False)
     return found
 
 

@@ -22,7 +22,7 @@ _SIGNS = "abcdefghjkmnpqrstuvwxyz23456789"  # none that is read as another one o
 
 
 def suggested() -> str:
-    """A passphrase nobody guesses and a thumb can type: sixty bits in three groups."""
+    """A passphrase nobody guesses and a thumb can type: fifty-nine bits in three groups."""
     return "-".join("".join(secrets.choice(_SIGNS) for _ in range(4)) for _ in range(3))
 
 

@@ -23,11 +23,13 @@ PLACES = (
 )
 MORE = (
     Place("Take in a motor", "/motors/new", "t"),
+    Place("Scan a tag", "/scan", "k"),
     Place("What is this motor?", "/identify", "w"),
     Place("The rack on paper", "/paper/rack", "p"),
     Place("Instruments", "/instruments", "n"),
     Place("Limits and prices", "/limits", "l"),
     Place("Settings", "/settings", "s"),
+    Place("Join, from another device", "/join", "j"),
     Place("What it can do", "/find", "d"),
     Place("Help and keys", "/help", "h"),
 )

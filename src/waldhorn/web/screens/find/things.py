@@ -91,6 +91,15 @@ THINGS = {
         Thing("Bring in another pit's motors", "/bring-in", "import package backup restore json motor file"),
         Thing("Take out everything", "/bring-in#take-out", "export workbook xlsx csv package backup copy"),
     ),
+    "Several at one pit": (
+        Thing("Let others in", "/settings#others", "open network lan wifi passphrase share tls phone tablet serve"),
+        Thing("Join from a phone", "/join", "join qr code address fingerprint certificate scan network"),
+        Thing(
+            "See who is in, and put somebody out", "/settings#others", "seats devices who kick role owner technician"
+        ),
+        Thing("Scan a tag", "/scan", "camera qr code tag open bench screen"),
+        Thing("Open a motor on another screen", "{motor}#now", "send hand bench screen phone"),
+    ),
     "The pit": (
         Thing("What a rig is worth", "/rigs", "repeatability reference drift rig bench stand"),
         Thing("Connect an instrument", "/instruments", "serial port line format analyser meter"),

@@ -33,9 +33,9 @@ async def events(
 
 
 @router.get("/screens")
-def others(request: Request, path: PlacePath = "/") -> HTMLResponse:
+def screens(request: Request, path: PlacePath = "/") -> HTMLResponse:
     """The other devices this place can be handed to, as buttons."""
-    return page(request, "together/_screens.html", others=_others(request), place=path, sent="")
+    return page(request, "together/_screens.html", others=others(request), place=path, sent="")
 
 
 @router.post("/screens/{seat_id}")
@@ -44,16 +44,18 @@ def hand(request: Request, seat_id: str, typed: Typed) -> Response:
     place = typed.get("path", "/")[:400]
     if not place.startswith("/") or place.startswith(("//", "/\\")):
         return Response("Only a place of this pit can be handed over.", 422)
-    presence, others = presence_of(request), _others(request)
+    presence, there = presence_of(request), others(request)
     at = presence.seated_at("" if seat_id == BENCH else seat_id)
     reached = presence.send(at[-1:], place, seat_of(request))
-    said = f"It opens at {others.get(seat_id, 'the other one')}." if reached else "Nobody looks at that screen now."
+    said = f"It opens at {there.get(seat_id, 'the other one')}." if reached else "Nobody looks at that screen now."
     if not is_htmx(request):
         return page(request, "refused.html", words=said)
-    return page(request, "together/_screens.html", others=_others(request), place=place, sent=said)
+    if typed.get("quiet"):
+        return HTMLResponse(said)
+    return page(request, "together/_screens.html", others=others(request), place=place, sent=said)
 
 
-def _others(request: Request) -> dict[str, str]:
+def others(request: Request) -> dict[str, str]:
     """Who else looks at a page just now, by seat; the bench before all others."""
     mine = seat_of(request).id
     found: list[Screen] = [s for s in presence_of(request).screens if s.seat.id != mine]

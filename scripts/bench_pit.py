@@ -1,0 +1,393 @@
+"""Twenty devices at one pit: eighteen that look with a live stream, two that enter, on 2,000 motors.
+
+Aims: no reading lost or doubled, no errors; the 95th of a hundred readings taken within three times that of one device
+in the same run; its picture on the other screens within a second; less than 50 MB more memory; ten thousand wrong
+requests a minute from one address slow a reading by less than a half. `--kills` kills the server that often under the
+same load: what was acknowledged is there, the store opens, and what devices send again arrives exactly once.
+"""
+
+import argparse
+import json
+import multiprocessing
+import os
+import random
+import re
+import signal
+import socket
+import tempfile
+import threading
+import time
+from collections import Counter
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass, field
+from multiprocessing.process import BaseProcess
+from pathlib import Path
+from urllib.parse import urlencode
+
+import httpx2 as httpx
+from bench import START, import_into, write_tables
+
+from waldhorn.cli import serving
+from waldhorn.pit.judging import judging
+from waldhorn.pit.settings import seats
+from waldhorn.store.engine import open_store
+from waldhorn.store.models import ReadingRow
+from waldhorn.store.seats import Role
+from waldhorn.web.common.pages import now
+
+MOTORS, READINGS, WATCHERS, ENTERERS = 2_000, 60_000, 18, 2
+FASTER = 10
+READING_S = 12.0 / FASTER  # a person reads an instrument and types three numbers in twelve seconds
+RUNS = 6  # of one motor, then the next
+OUTSIDE = "127.0.0.2"
+PHRASE = "what technicians know"
+WRONG_PER_MINUTE = 10_000
+GOOD = (200, 204, 303)
+RACK = "/rack/now"
+
+
+def p95(took: list[float]) -> float:
+    """The time that nineteen of twenty stayed under."""
+    return sorted(took)[int(0.95 * len(took))] if took else float("nan")
+
+
+@dataclass
+class Seen:
+    """What all devices saw: times of readings taken, delays until they stood on other screens, answers, what was sent
+    when, and the speeds that were acknowledged."""
+
+    took: list[float] = field(default_factory=list)
+    delays: list[float] = field(default_factory=list)
+    answers: Counter[str] = field(default_factory=Counter)
+    sent: dict[str, float] = field(default_factory=dict)
+    acknowledged: list[float] = field(default_factory=list)
+
+
+class Pit:
+    """A server in a process of its own, on one port, started as often as it is killed."""
+
+    def __init__(self, db: Path) -> None:
+        self.db = db
+        with socket.socket() as probe:
+            probe.bind(("127.0.0.1", 0))
+            self.port = int(probe.getsockname()[1])
+        self.context = multiprocessing.get_context("forkserver")
+        self.context.set_forkserver_preload(["waldhorn.web.app", "uvicorn", "argon2"])
+        self.process: BaseProcess | None = None
+
+    @property
+    def address(self) -> str:
+        """Where devices reach it."""
+        return f"http://{OUTSIDE}:{self.port}"
+
+    def start(self) -> None:
+        """Start it, and wait until it answers."""
+        self.process = self.context.Process(target=serving.serve, args=(self.db, OUTSIDE, self.port), daemon=True)
+        self.process.start()
+        for _ in range(2_000):
+            with socket.socket() as probe:
+                if probe.connect_ex((OUTSIDE, self.port)) == 0:
+                    return
+            time.sleep(0.01)
+        raise RuntimeError("the pit did not open")
+
+    def end(self, how: signal.Signals = signal.SIGTERM) -> None:
+        """End it, gently or not."""
+        assert self.process is not None
+        assert self.process.pid is not None
+        os.kill(self.process.pid, how)
+        self.process.join()
+
+    def megabytes(self) -> float:
+        """Memory it has resident."""
+        assert self.process is not None
+        told = re.search(r"VmRSS:\s+(\d+)", Path(f"/proc/{self.process.pid}/status").read_text())
+        return int(told[1]) / 1024 if told else float("nan")
+
+
+class Device:
+    """A device that has joined, with an address of its own on the loopback range."""
+
+    def __init__(self, pit: Pit, number: int) -> None:
+        transport = httpx.HTTPTransport(local_address=f"127.0.1.{number + 1}")
+        self.client = httpx.Client(base_url=pit.address, transport=transport, timeout=30)
+        self.number = number
+        self.screen = f"device-{number}"
+        token = self._token(self.client.get("/join").text)
+        joined = self.client.post(
+            "/join", data={"csrf_token": token, "name": f"T{number}", "passphrase": PHRASE, "back": "/"}
+        )
+        if joined.status_code != 303:
+            raise RuntimeError(joined.text)
+        page = self.client.get("/help").text
+        self.client.headers |= {"X-CSRF-Token": self._token(page), "X-Screen": self.screen, "HX-Request": "true"}
+
+    @staticmethod
+    def _token(page: str) -> str:
+        found = re.search(r'"X-CSRF-Token": "([^"]+)"', page)
+        return found[1] if found else ""
+
+    def watch(self, path: str, part: str, seen: Seen, stop: threading.Event) -> None:
+        """Listen, and ask for the part that follows whenever something was done; listen again where it breaks off."""
+        asked = urlencode({"screen": self.screen, "path": path, "at": ""})
+        while not stop.is_set():
+            try:
+                with self.client.stream("GET", f"/events?{asked}", timeout=httpx.Timeout(30, read=12)) as lines:
+                    for line in lines.iter_lines():
+                        if stop.is_set():
+                            return
+                        if line.startswith("data: "):
+                            self._follow(json.loads(line[6:]), part, seen)
+            except httpx.TransportError:
+                stop.wait(0.1)
+
+    def _follow(self, event: dict[str, object], part: str, seen: Seen) -> None:
+        if event["kind"] != "changed":
+            return
+        tags = event.get("tags")
+        concerned = part == RACK or event.get("all") or (isinstance(tags, list) and part.split("/")[-1] in tags)
+        if not concerned:
+            return
+        sent = [seen.sent[t] for t in tags if t in seen.sent] if isinstance(tags, list) else []
+        answer = self.client.get(part)
+        seen.answers[f"watching {answer.status_code}"] += 1
+        seen.delays += [time.perf_counter() - at for at in sent]
+
+    def enter(self, seen: Seen, stop: threading.Event, pause_s: float, first: int) -> None:
+        """Take readings on one motor after the other; what is not acknowledged is sent again, the same."""
+        motor = first
+        while not stop.is_set():
+            check = self._until_answered("post", f"/motors/M-{motor:04}/checks", {}, seen, stop)
+            where = check.headers.get("hx-redirect", "").split("?")[0] if check else ""
+            if not where:
+                return
+            said = {"rig": "bench", "method": "loaded-supply"}
+            self._until_answered("post", f"{where}/steps/setup", said | self._form(), seen, stop)
+            self._until_answered(
+                "post", f"{where}/overrule", {"subject": "rated_speed", "reason": "a benchmark"}, seen, stop
+            )
+            for run in range(RUNS):
+                if stop.wait(pause_s):
+                    return
+                rpm = 20_000.0 + 1_000 * self.number + len(seen.acknowledged) % 900 + motor / 10_000 + run / 100_000
+                typed = {"volts": "7.4", "amps": "2.1", "rpm": f"{rpm:.5f} rpm", "run": str(run + 1)} | self._form()
+                tag = f"M-{motor:04}"
+                seen.sent[tag] = begun = time.perf_counter()
+                answer = self._until_answered("post", f"{where}/steps/pull", typed, seen, stop)
+                if answer is None:
+                    return
+                seen.took.append(time.perf_counter() - begun)
+                seen.acknowledged.append(round(rpm, 5))
+            self._until_answered("post", f"{where}/hang", {}, seen, stop)
+            motor += 1
+
+    def _form(self) -> dict[str, str]:
+        return {"form_id": f"{self.number}-{time.time_ns()}"}
+
+    def _until_answered(
+        self, how: str, path: str, data: dict[str, str], seen: Seen, stop: threading.Event
+    ) -> httpx.Response | None:
+        tried = 0
+        while not stop.is_set() or tried:
+            try:
+                answer = self.client.request(how, path, data=data)
+            except httpx.TransportError:
+                tried += 1
+                if tried > 600:
+                    return None
+                time.sleep(0.05)
+                continue
+            if answer.status_code == 503:
+                seen.answers["asked again 503"] += 1
+                time.sleep(0.2)
+                continue
+            seen.answers[f"entering {answer.status_code}"] += 1
+            return answer if answer.status_code in GOOD else None
+        return None
+
+
+@contextmanager
+def running(jobs: list[Callable[[], None]]) -> Iterator[None]:
+    """Threads that run while the block does, and are waited for."""
+    threads = [threading.Thread(target=job) for job in jobs]
+    for thread in threads:
+        thread.start()
+    yield
+    for thread in threads:
+        thread.join()
+
+
+def watching(devices: list[Device], seen: Seen, stop: threading.Event, first: int) -> list[Callable[[], None]]:
+    """Those who look: two thirds at the rack, the rest at the page of a motor that comes to the bench."""
+
+    def job(device: Device) -> Callable[[], None]:
+        if device.number % 3:
+            return lambda: device.watch("/", RACK, seen, stop)
+        motor = f"/motors/M-{first + device.number // 3:04}"
+        return lambda: device.watch(motor, motor, seen, stop)
+
+    return [job(d) for d in devices]
+
+
+def entering(
+    devices: list[Device], seen: Seen, stop: threading.Event, pause_s: float, first: int
+) -> list[Callable[[], None]]:
+    """Those who enter, each on motors of its own."""
+
+    def job(place: int, device: Device) -> Callable[[], None]:
+        return lambda: device.enter(seen, stop, pause_s, first + 500 * place)
+
+    return [job(place, d) for place, d in enumerate(devices)]
+
+
+def wrong_requests(pit: Pit, seen: Seen, stop: threading.Event) -> None:
+    """Ten thousand a minute from one address: no seat, a forged cookie, a wrong passphrase, a host that is none."""
+    transport = httpx.HTTPTransport(local_address="127.0.9.9")
+    kinds: list[Callable[[httpx.Client], httpx.Response]] = [
+        lambda c: c.get("/"),
+        lambda c: c.get("/", headers={"cookie": "waldhorn_seat=forged.x.y"}),
+        lambda c: c.post("/join", data={"name": "X", "passphrase": "no"}),
+        lambda c: c.get("/", headers={"host": "pit.example"}),
+    ]
+    with httpx.Client(base_url=pit.address, transport=transport, timeout=30) as client:
+        begun, number = time.perf_counter(), 0
+        while not stop.is_set():
+            answer = kinds[number % len(kinds)](client)
+            seen.answers[f"wrong {answer.status_code}"] += 1
+            number += 1
+            stop.wait(max(0.0, begun + number * 60 / WRONG_PER_MINUTE - time.perf_counter()))
+
+
+def make_store(db: Path, folder: Path) -> None:
+    """A pit with its motors judged, and a passphrase."""
+    store = open_store(db)
+    import_into(store, write_tables(folder, MOTORS, READINGS))
+    judging.settle_apart(store, START)
+    with store.writing() as session:
+        seats.set_passphrase(session, Role.TECHNICIAN, PHRASE, now())
+    store.close()
+
+
+def stored(db: Path) -> Counter[float]:
+    """The speeds that are in the store, those of devices alone."""
+    store = open_store(db)
+    with store.reading() as session:
+        rows = session.query(ReadingRow.value).filter(ReadingRow.measure == "rpm", ReadingRow.act_id.is_not(None))
+        found = Counter(round(value, 5) for (value,) in rows)
+    store.close()
+    return found
+
+
+def say(what: str, figure: str, met: bool) -> None:
+    """One line a figure."""
+    print(f"{what}: {figure}  {'met' if met else 'NOT met'}", flush=True)
+
+
+def verdict_on(seen: Seen, db: Path) -> None:
+    """Whether anything was lost or doubled, or answered otherwise than it should."""
+    kept = stored(db)
+    lost = [rpm for rpm in seen.acknowledged if not kept[rpm]]
+    doubled = [rpm for rpm, count in kept.items() if count > 1]
+    say(f"readings acknowledged {len(seen.acknowledged)}, lost", f"{len(lost)} (aim 0)", not lost)
+    say("doubled", f"{len(doubled)} (aim 0)", not doubled)
+    odd = {k: v for k, v in seen.answers.items() if not k.startswith("wrong") and int(k.split()[-1]) not in GOOD}
+    errors = {k: v for k, v in odd.items() if not k.startswith("asked again")}
+    say("answers that were errors", f"{errors or 0} (aim 0), of {dict(seen.answers)}", not errors)
+
+
+def crowd(pit: Pit, minutes: float) -> None:
+    """The load without kills."""
+    pit.start()
+    devices = [Device(pit, n) for n in range(WATCHERS + ENTERERS)]
+    print(f"{len(devices)} devices have joined", flush=True)
+    lookers, typists = devices[:WATCHERS], devices[WATCHERS:]
+    alone, together, attacked = Seen(), Seen(), Seen()
+    for seen, jobs, seconds, first in (
+        (alone, [], 60.0, 100),
+        (together, lookers, 60.0 * minutes, 200),
+        (attacked, lookers, 60.0, 1_300),
+    ):
+        stop = threading.Event()
+        work = entering(typists[:1] if seen is alone else typists, seen, stop, READING_S, first)
+        work += watching(jobs, seen, stop, first)
+        if seen is attacked:
+            work.append(lambda seen=seen, stop=stop: wrong_requests(pit, seen, stop))  # type: ignore[misc]
+        threading.Timer(seconds, stop.set).start()
+        before = 0.0
+        with running(work):
+            if seen is together:
+                time.sleep(min(30.0, seconds / 4))
+                before = pit.megabytes()
+        if seen is together:
+            grown = pit.megabytes() - before
+            say("memory grew by", f"{grown:.1f} MB (aim 50)", grown < 50)
+    pit.end()
+    everything = Seen(
+        acknowledged=alone.acknowledged + together.acknowledged + attacked.acknowledged,
+        answers=alone.answers + together.answers + attacked.answers,
+    )
+    verdict_on(everything, pit.db)
+    one, many, beside = p95(alone.took), p95(together.took), p95(attacked.took)
+    say(
+        "p95 of a reading taken",
+        f"{1000 * many:.0f} ms of {len(together.took)}, one device {1000 * one:.0f} ms: {many / one:.1f}x (aim 3)",
+        many < 3 * one,
+    )
+    late = p95(together.delays)
+    say(
+        "on another screen",
+        f"p95 {late:.2f} s, slowest {max(together.delays, default=0):.2f} s of {len(together.delays)} (aim 1 s)",
+        late < 1,
+    )
+    sent = sum(v for k, v in attacked.answers.items() if k.startswith("wrong"))
+    say(
+        f"beside {sent} wrong requests in a minute",
+        f"p95 {1000 * beside:.0f} ms: {beside / many:.2f}x (aim 1.5)",
+        beside < 1.5 * many,
+    )
+
+
+def killed(pit: Pit, kills: int) -> None:
+    """The load with kills, at moments drawn from a fixed seed."""
+    chance = random.Random(27)
+    pit.start()
+    devices = [Device(pit, n) for n in range(WATCHERS + ENTERERS)]
+    seen, stop = Seen(), threading.Event()
+    work = entering(devices[WATCHERS:], seen, stop, 0.05, 100) + watching(devices[:WATCHERS], seen, stop, 100)
+    broken = 0
+    with running(work):
+        for number in range(kills):
+            time.sleep(chance.uniform(0.05, 0.8))
+            pit.end(signal.SIGKILL)
+            try:
+                pit.start()
+            except RuntimeError:
+                broken += 1
+                break
+            if number % 20 == 19:
+                print(f"{number + 1} kills, {len(seen.acknowledged)} acknowledged", flush=True)
+        stop.set()
+    pit.end()
+    say(f"stores that did not open after {kills} kills", f"{broken} (aim 0)", not broken)
+    verdict_on(seen, pit.db)
+
+
+def main() -> None:
+    """Measure and print."""
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("--minutes", type=float, default=10, help="of the crowd")
+    parser.add_argument("--kills", type=int, default=0, help="kill the server so often instead")
+    asked = parser.parse_args()
+    with tempfile.TemporaryDirectory() as name:
+        folder = Path(name)
+        make_store(folder / "pit.db", folder)
+        pit = Pit(folder / "pit.db")
+        if asked.kills:
+            killed(pit, asked.kills)
+        else:
+            crowd(pit, asked.minutes)
+
+
+if __name__ == "__main__":
+    main()
