@@ -10,6 +10,7 @@ import argparse
 import json
 import multiprocessing
 import os
+import queue
 import random
 import re
 import signal
@@ -129,30 +130,39 @@ class Device:
         return found[1] if found else ""
 
     def watch(self, path: str, part: str, seen: Seen, stop: threading.Event) -> None:
-        """Listen, and ask for the part that follows whenever something was done; listen again where it breaks off."""
+        """Listen, and ask for the part that follows whenever something was done, as the page does: one round at a time.
+        Listen again where it breaks off."""
+        news: queue.SimpleQueue[dict[str, object]] = queue.SimpleQueue()
+        asking = threading.Thread(target=self._ask, args=(part, news, seen, stop))
+        asking.start()
         asked = urlencode({"screen": self.screen, "path": path, "at": ""})
         while not stop.is_set():
             try:
                 with self.client.stream("GET", f"/events?{asked}", timeout=httpx.Timeout(30, read=12)) as lines:
                     for line in lines.iter_lines():
                         if stop.is_set():
-                            return
-                        if line.startswith("data: "):
-                            self._follow(json.loads(line[6:]), part, seen)
+                            break
+                        if line.startswith("data: ") and concerns(event := json.loads(line[6:]), part):
+                            news.put(event)
             except httpx.TransportError:
                 stop.wait(0.1)
+        asking.join()
 
-    def _follow(self, event: dict[str, object], part: str, seen: Seen) -> None:
-        if event["kind"] != "changed":
-            return
-        tags = event.get("tags")
-        concerned = part == RACK or event.get("all") or (isinstance(tags, list) and part.split("/")[-1] in tags)
-        if not concerned:
-            return
-        sent = [seen.sent[t] for t in tags if t in seen.sent] if isinstance(tags, list) else []
-        answer = self.client.get(part)
-        seen.answers[f"watching {answer.status_code}"] += 1
-        seen.delays += [time.perf_counter() - at for at in sent]
+    def _ask(self, part: str, news: "queue.SimpleQueue[dict[str, object]]", seen: Seen, stop: threading.Event) -> None:
+        while not stop.is_set():
+            try:
+                told = [news.get(timeout=0.2)]
+            except queue.Empty:
+                continue
+            while not news.empty():
+                told.append(news.get())
+            try:
+                answer = self.client.get(part)
+            except httpx.TransportError:
+                continue
+            seen.answers[f"watching {answer.status_code}"] += 1
+            tags = {t for event in told for t in event.get("tags", ())}  # type: ignore[attr-defined]
+            seen.delays += [time.perf_counter() - seen.sent[t] for t in tags if t in seen.sent]
 
     def enter(self, seen: Seen, stop: threading.Event, pause_s: float, first: int) -> None:
         """Take readings on one motor after the other; what is not acknowledged is sent again, the same."""
@@ -162,8 +172,10 @@ class Device:
             where = check.headers.get("hx-redirect", "").split("?")[0] if check else ""
             if not where:
                 return
+            stop.wait(pause_s)
             said = {"rig": "bench", "method": "loaded-supply"}
             self._until_answered("post", f"{where}/steps/setup", said | self._form(), seen, stop)
+            stop.wait(pause_s)
             self._until_answered(
                 "post", f"{where}/overrule", {"subject": "rated_speed", "reason": "a benchmark"}, seen, stop
             )
@@ -179,6 +191,7 @@ class Device:
                     return
                 seen.took.append(time.perf_counter() - begun)
                 seen.acknowledged.append(round(rpm, 5))
+            stop.wait(pause_s)
             self._until_answered("post", f"{where}/hang", {}, seen, stop)
             motor += 1
 
@@ -205,6 +218,13 @@ class Device:
             seen.answers[f"entering {answer.status_code}"] += 1
             return answer if answer.status_code in GOOD else None
         return None
+
+
+def concerns(event: dict[str, object], part: str) -> bool:
+    """Whether a part of a page shows what was done."""
+    tags = event.get("tags")
+    mine = isinstance(tags, list) and part.split("/")[-1] in tags
+    return event["kind"] == "changed" and (part == RACK or bool(event.get("all")) or mine)
 
 
 @contextmanager

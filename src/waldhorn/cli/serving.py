@@ -132,7 +132,15 @@ def _serve(
             served.state.presence.closing.set()  # streams end by themselves: nothing has to be waited for
             super().handle_exit(sig, frame)  # type: ignore[arg-type]
 
-    config = uvicorn.Config(served, host=at, port=port, log_level="warning", timeout_graceful_shutdown=3)
+    config = uvicorn.Config(
+        served,
+        host=at,
+        port=port,
+        log_level="warning",
+        timeout_graceful_shutdown=3,
+        proxy_headers=False,  # nobody stands between, and what a header says of an address is not believed
+        server_header=False,
+    )
     Server(config).run()
     store.close()
 

@@ -51,6 +51,8 @@ class Opening:
             app,
             lifespan="off",
             log_config=None,
+            proxy_headers=False,
+            server_header=False,
             timeout_graceful_shutdown=1,
             ssl_certfile=certificate.file if certificate else None,
             ssl_keyfile=certificate.key if certificate else None,

@@ -60,8 +60,8 @@ def _kept(
 def until_changed(
     session: Session, of: _Key, load: Callable[[], Kept], lasts: Callable[[Kept], bool] = lambda _: True
 ) -> Kept:
-    """What was loaded since the store changed last, or what is loaded now, and kept where it `lasts`. Of several who ask
-    for the same at once one loads it, and the others wait."""
+    """What was loaded since the store changed last, or what is loaded now, and kept where it `lasts`. Of several who
+    ask for the same at once one loads it, and the others wait."""
     key = (*of, *latest_change(session))
     with _lock:
         mine = kept.setdefault(session.get_bind(), OrderedDict())

@@ -79,24 +79,43 @@ function hear(event) {
   else if (event.kind === "out") location.assign("/join");
 }
 
-// The parts of this page that show what was done; each knows how it is asked for.
-function follow(event) {
-  for (const part of document.querySelectorAll("[data-follows]")) {
-    const what = part.dataset.follows;
-    const concerned =
-      event.all ||
-      what === "rack" ||
-      event.tags.includes(what) ||
-      event.checks.includes(what);
-    if (!concerned) continue;
-    if (what === "rack") followRack(part);
-    else {
-      part.addEventListener("htmx:afterRequest", keepTypingOf, { once: true });
-      window.htmx.trigger(part, "changed");
-    }
-  }
+// What was done, told to the parts of this page that show it. One round at a time: what is done meanwhile is the next.
+let news = null;
+let telling = false;
+
+async function follow(event) {
+  news = {
+    all: event.all || news?.all,
+    tags: [...(news?.tags ?? []), ...(event.tags ?? [])],
+    checks: [...(news?.checks ?? []), ...(event.checks ?? [])],
+  };
   if (event.did && event.who)
     window.Alpine?.$data(document.body)?.announce(`${event.who}: ${event.did}`);
+  if (telling) return;
+  telling = true;
+  while (news) {
+    const told = news;
+    news = null;
+    await Promise.all(
+      [...document.querySelectorAll("[data-follows]")].map((part) =>
+        askAnew(part, told),
+      ),
+    );
+  }
+  telling = false;
+}
+
+// A part is asked for anew where it shows what was done; each knows how.
+function askAnew(part, { all, tags, checks }) {
+  const what = part.dataset.follows;
+  if (what === "rack") return followRack(part);
+  if (!all && !tags.includes(what) && !checks.includes(what)) return null;
+  return new Promise((done) => {
+    const after = () => (keepTypingOf(), done());
+    part.addEventListener("htmx:afterRequest", after, { once: true });
+    setTimeout(done, AGAIN_MS); // a part that was swapped away meanwhile answers nobody
+    window.htmx.trigger(part, "changed");
+  });
 }
 
 // What is typed here and not taken is kept again: taking a run ends the draft of all who typed into it.
