@@ -18,8 +18,10 @@ sys.path.insert(0, str(ROOT / "tests"))
 
 from screens import CHROMIUM, DESK, FLAGS, HAND  # noqa: E402 -- the tests' folder is not a package
 from waldhorn.pit import demo  # noqa: E402
+from waldhorn.pit.settings import certificate  # noqa: E402
 from waldhorn.store.engine import open_store  # noqa: E402
 from waldhorn.web.app import create_app  # noqa: E402
+from waldhorn.web.opening import Opening  # noqa: E402
 
 
 def _bench(page: Page) -> None:
@@ -118,7 +120,7 @@ VIEWS: dict[str, tuple[Callable[[Page], None], dict[str, int], str]] = {
     "machine": (_machine, DESK, "light"),
     "take-in": (_at("/motors/new"), DESK, "light"),
     "rig": (_at("/rigs/green%20bench"), DESK, "light"),
-    "model": (_at("/models/Gannet%2028"), DESK, "light"),
+    "join": (_at("/join"), DESK, "light"),
     "bring-in": (_bring_in, DESK, "light"),
     "predict": (_at("/motors/VS-01/predict?volts=7.6"), DESK, "light"),
     "report": (_at("/motors/VS-11/paper/report"), DESK, "light"),
@@ -137,9 +139,11 @@ def demo_server() -> Iterator[str]:
         with socket.socket() as probe:
             probe.bind(("127.0.0.1", 0))
             port = probe.getsockname()[1]
-        server = uvicorn.Server(
-            uvicorn.Config(create_app(store), port=port, log_level="warning", timeout_graceful_shutdown=1)
-        )
+        app = create_app(store)
+        # As if it were open to a network of its own: what others scan is drawn, and nothing is listened on.
+        made = certificate.of_pit(Path(folder) / "demo.db", ["192.168.1.20"], datetime.now().astimezone())
+        app.state.opening = Opening(port=8700, certificate=made, addresses=("192.168.1.20",))
+        server = uvicorn.Server(uvicorn.Config(app, port=port, log_level="warning", timeout_graceful_shutdown=1))
         thread = threading.Thread(target=server.run)
         thread.start()
         while not server.started:
@@ -147,6 +151,7 @@ def demo_server() -> Iterator[str]:
         try:
             yield f"http://127.0.0.1:{port}"
         finally:
+            app.state.presence.closing.set()
             server.should_exit = True
             thread.join()
             store.close()

@@ -95,6 +95,20 @@ def test_two_in_one_check_lose_nothing_of_each_other(page, others, demo_store):
     assert sorted(tuple(row) for row in mine) == [(1, 25_160.0), (2, 25_190.0)]
 
 
+def test_of_a_field_that_both_type_into_both_see_both_values(page, others):
+    phone = others("JK", Role.TECHNICIAN)
+    check = bench_at(phone)
+    for one in (page, phone):
+        looking_at(one, f"{check}?step=pull")
+    page.locator("#volts").fill("7.41")
+    expect(page.locator("#wrong-amps")).to_have_count(1)
+    with phone.expect_response("**/draft"):
+        phone.locator("#volts").fill("7.38")
+    expect(phone.locator("#wrong-volts")).to_have_text("also typed here: 7.41")
+    expect(page.locator("#wrong-volts")).to_have_text("also typed here: 7.38")
+    expect(page.locator("#volts")).to_have_value("7.41")
+
+
 def test_a_phone_that_loses_the_network_keeps_what_was_taken_and_sends_it_once(page, others, demo_store):
     phone = others("JK", Role.TECHNICIAN)
     check = bench_at(phone)

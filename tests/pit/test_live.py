@@ -32,7 +32,7 @@ def running(scene, take, speed=5.0):
     async def whole():
         bench = BenchServer(simulated(7), speed=speed)
         run = LiveRun(take, hurried=True)
-        run.subscribe()
+        run.technician = run.subscribe()
         await run.connect(f"127.0.0.1:{await bench.start()}")
         try:
             await scene(run, bench)
@@ -66,6 +66,19 @@ def test_what_is_captured_waits_in_memory_until_the_store_is_back(monkeypatch):
         assert run.state.waiting == 0
 
     running(scene, take)
+
+
+def test_who_only_looks_does_not_keep_a_motor_running():
+    async def scene(run, bench):
+        run.subscribe(can_stop=False)
+        run.go_to(15)
+        await until(lambda: run.state.phase is Phase.RUNNING)
+        run.unsubscribe(run.technician)
+        assert run.listeners
+        await until(lambda: run.state.phase is not Phase.RUNNING, 20)
+        assert "watch" in run.state.words
+
+    running(scene, lambda heard: "taken", speed=1.0)
 
 
 def test_a_slow_store_keeps_nobody_from_stopping():

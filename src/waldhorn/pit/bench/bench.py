@@ -56,7 +56,7 @@ def keep_typing(
         late = typed.get("run") not in (None, str(STEPS[step].next_run(ctx)))
         mine = checks.typed_so_far(session, ctx, STEPS[step]) if late else {n: v for n, v in cut.items() if n != "run"}
     shown = view(ctx, mine, step)
-    return replace(shown, wrong=elsewhere | dict(shown.wrong))
+    return replace(shown, wrong=elsewhere | dict(shown.wrong), both_typed=bool(elsewhere))
 
 
 def carry_out(

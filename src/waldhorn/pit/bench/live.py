@@ -45,6 +45,8 @@ _storing: set[asyncio.Task[None]] = set()  # a run that is over is let go of, wh
 class Backlog(asyncio.Queue[Event]):
     """What a browser has not had yet. One that cannot keep up loses the oldest samples, never what was said."""
 
+    can_stop = True  # whether who sits there can stop the motor
+
     def _init(self, maxsize: int) -> None:
         self._queue: deque[Event] = deque()
 
@@ -109,6 +111,11 @@ class LiveRun:
         """Whether nothing is connected, nobody watches and nothing waits for the store."""
         return not (self.state.connected or self._reading or self.listeners or self.state.waiting)
 
+    @property
+    def is_watched(self) -> bool:
+        """Whether somebody watches who can stop it."""
+        return any(queue.can_stop for queue in self.listeners)
+
     async def connect(self, where: str) -> None:
         """Connect to an instrument and start listening; raises InputError."""
         baud = (self.line_format.baud,) if self.line_format else ()
@@ -150,18 +157,20 @@ class LiveRun:
             with contextlib.suppress(asyncio.CancelledError):
                 await self._storing
 
-    def subscribe(self) -> Backlog:
-        """A queue that gets every event from now on, the standing first."""
+    def subscribe(self, can_stop: bool = True) -> Backlog:
+        """A queue that gets every event from now on, the standing first. Who only looks does not keep a motor running:
+        it goes on while somebody watches who `can_stop` it."""
         queue = Backlog()
+        queue.can_stop = can_stop
         self.listeners.add(queue)
-        self._seen = time.monotonic()
+        self._seen = time.monotonic() if can_stop else self._seen
         queue.put_nowait(self._standing() | {"trace": list(self.trace)})
         return queue
 
     def unsubscribe(self, queue: Backlog) -> None:
         """A browser has gone."""
         self.listeners.discard(queue)
-        self._seen = time.monotonic()
+        self._seen = time.monotonic() if queue.can_stop else self._seen
 
     def go_to(self, pct: float) -> None:
         """Go to a throttle setting in percent; raises InputError with what would be right."""
@@ -287,7 +296,7 @@ class LiveRun:
         """Let the time pass for whatever is connected."""
         while True:
             await asyncio.sleep(AWAKE_S)
-            self._ask(lambda control, now: control.tick(now, 0.0 if self.listeners else now - self._seen))
+            self._ask(lambda control, now: control.tick(now, 0.0 if self.is_watched else now - self._seen))
 
     async def _store_what_is_yielded(self) -> None:
         """One after the other, for as long as it takes; only the store is waited for."""

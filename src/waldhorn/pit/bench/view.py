@@ -30,7 +30,8 @@ class Bead:
 @dataclass(frozen=True)
 class BenchView:
     """Everything the bench screen draws: `on_demand` are the steps the plan has not, `last` and `undone` are what
-    was done to the motor last and undone last, `signer` who usually signs."""
+    was done to the motor last and undone last, `signer` who usually signs; `both_typed` whether another form has typed
+    something else into a field of this step."""
 
     ctx: CheckContext
     step: AnyStep
@@ -53,6 +54,7 @@ class BenchView:
     last: ChangeRow | None = None
     undone: ChangeRow | None = None
     signer: str = ""
+    both_typed: bool = False
 
 
 def view(ctx: CheckContext, typed: Mapping[str, Any], wanted: str = "", judged: Judgement | None = None) -> BenchView:

@@ -1,6 +1,7 @@
 """The API: the same rules and sentences as the pages and the files, as JSON; described at /api/v1/openapi.json.
 
-Whoever is on this machine may read; a change needs a key made on the settings page.
+Whoever is on this machine may read, and who has a seat; a change needs a key made on the settings page, and so does
+reading from another device without a seat.
 """
 
 import tempfile

@@ -30,6 +30,7 @@ BEAT_S = 10.0
 MOST_WAITING = 64
 MOST_ACTS = 20
 BENCH_SCREEN = "the bench screen"  # the machine that serves the pit
+TOLD = "x-told"  # of what is typed: it is said again because somebody else has typed there
 OUT = "out"  # the last that a page is told
 Event = dict[str, Any]
 _ON_BENCH = re.compile(r"^/checks/([^/]+)")
@@ -129,6 +130,18 @@ class Presence:
         for screen in asked:
             screen.tell({"kind": "open", "path": path, "who": by.name or BENCH_SCREEN})
         return len(asked)
+
+    def both_typed(self, check_id: str) -> None:
+        """Have the other pages at a check say again what is typed there, and be shown both values; from any thread."""
+        by = SENDING.get()
+
+        def tell() -> None:
+            for screen in self.screens:
+                if screen.on_bench == check_id and by and screen.name != by.screen:
+                    screen.tell({"kind": "typed"})
+
+        if self.loop:
+            self.loop.call_soon_threadsafe(tell)
 
     def seated_at(self, seat_id: str) -> list[Screen]:
         """The pages that are open at a seat; none named is the machine itself."""

@@ -9,6 +9,7 @@ from waldhorn.pit.bench import checks, stepper
 from waldhorn.web.common.access import seat_of
 from waldhorn.web.common.addresses import address
 from waldhorn.web.common.pages import AS_SHOWN, Typed, announce, as_shown, go, is_htmx, lately, missing, page
+from waldhorn.web.common.presence import TOLD, presence_of
 from waldhorn.web.screens.bench.view import Asked, carry_out, refused, step_named, values
 
 router = APIRouter()
@@ -42,6 +43,8 @@ def draft(asked: Asked, step: str, typed: Typed) -> HTMLResponse:
     mine = {name: value for name, value in typed.items() if name != AS_SHOWN}
     form = asked.request.state.form_id
     shown = pit.keep_typing(asked.store, asked.check_id, asked.now, step_named(step).name, mine, form)
+    if shown.both_typed and TOLD not in asked.request.headers:
+        presence_of(asked.request).both_typed(asked.check_id)  # the other sees both values too, before the next key
     return announce(page(asked.request, "bench/_bench_live.html", **values(shown)), shown.judgement.headline)
 
 

@@ -15,6 +15,7 @@ from waldhorn.pit.bench import bench, checks, stepper, taking
 from waldhorn.pit.bench.context import CheckContext
 from waldhorn.pit.bench.words import ceiling_words
 from waldhorn.pit.settings import instruments
+from waldhorn.web.common.access import seat_of
 from waldhorn.web.common.addresses import address, attachment
 from waldhorn.web.common.pages import StoreOf, Typed, go, page
 from waldhorn.web.screens.bench.view import Asked, CheckId, RequestContext, values
@@ -125,7 +126,7 @@ async def stream(request: Request, store: StoreOf, check_id: CheckId) -> Streami
     """Everything the instrument says, as it says it."""
     hub = hub_of(request)
     run = await hub.channel(check_id, store)
-    queue = run.subscribe()
+    queue = run.subscribe(seat_of(request).may_change)
 
     async def told() -> AsyncIterator[bytes]:
         try:

@@ -75,6 +75,7 @@ function hear(event) {
   if (event.at) document.body.dataset.standing = event.at;
   if (event.kind === "changed") follow(event);
   else if (event.kind === "here") whoIsHere(event.who);
+  else if (event.kind === "typed") sayAgain();
   else if (event.kind === "open") handed(event);
   else if (event.kind === "out") location.assign("/join");
 }
@@ -113,7 +114,7 @@ function askAnew(part, { all, tags, checks }) {
   return new Promise((done) => {
     const after = () => (keepTypingOf(), done());
     part.addEventListener("htmx:afterRequest", after, { once: true });
-    setTimeout(done, AGAIN_MS); // a part that was swapped away meanwhile answers nobody
+    setTimeout(done, AGAIN_MS); // nobody is waited for longer
     window.htmx.trigger(part, "changed");
   });
 }
@@ -125,6 +126,13 @@ function keepTypingOf() {
   );
   const draft = document.querySelector("#work [data-draft]");
   if (typed && draft) window.htmx.trigger(draft, "change");
+}
+
+// Somebody has typed something else into a field of this form: what stands here is said again, to be shown both.
+let saidAgain = false;
+function sayAgain() {
+  saidAgain = true;
+  keepTypingOf();
 }
 
 // The rack hangs anew, as many motors as were shown; what was marked stays marked, and the arrows stay where they were.
@@ -297,6 +305,9 @@ function bringBackTyped() {
 
 document.addEventListener("htmx:configRequest", (event) => {
   event.detail.headers["X-Screen"] = screenName;
+  if (!saidAgain || !event.detail.elt.matches("[data-draft]")) return;
+  event.detail.headers["X-Told"] = "yes";
+  saidAgain = false;
 });
 // A form that leads to another page is done with this one: what it does is news to others only.
 document.addEventListener("submit", ({ target }) => {
