@@ -33,6 +33,7 @@ def run(*args, **more):
     return subprocess.run([sys.executable, *args], capture_output=True, text=True, check=False, **more)
 
 
+@pytest.mark.long
 def test_the_commands_need_nothing_that_only_posix_has(tmp_path):
     (tmp_path / "motors.csv").write_text("tag,model\nVS-01,Skerry 36\n")
     done = run("-c", WITHOUT, "import", "motors.csv", "--db", "pit.db", cwd=tmp_path)

@@ -1,8 +1,10 @@
 """The commands as a script would use them: exit status, standard error, JSON."""
 
+import io
 import json
 import os
 import random
+import re
 import resource
 import shutil
 import signal
@@ -19,8 +21,10 @@ import pytest
 from waldhorn import cli
 from waldhorn.core.base.history import Motor
 from waldhorn.exchange.judgement import JudgementJson
+from waldhorn.pit.settings import seats
 from waldhorn.store import motors
 from waldhorn.store.engine import open_store
+from waldhorn.web.common.pages import now
 
 ENV = os.environ | {"PYTHONDONTWRITEBYTECODE": "1", "TZ": "Europe/Zurich"}
 
@@ -129,6 +133,7 @@ def test_a_dry_run_stores_nothing(inside):
     assert inside("judge", "--db", "pit.db", "--json")[1].strip() == "[]"
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(
     ("args", "status", "says"),
     [
@@ -185,6 +190,7 @@ def test_a_foreign_sheet_comes_in_with_its_saved_mapping(inside, tmp_path):
     assert (status, "no sheet in it has the header Motor, Noise" in complained) == (1, True)
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("name", ["kept.db", "kept.json"])
 def test_a_backup_becomes_a_new_store_and_nothing_is_overwritten(inside, files, name):
     assert inside("import", "motors.csv", "readings.csv", "--db", "pit.db")[0] == 0
@@ -274,6 +280,7 @@ def test_what_is_not_there_or_cannot_be_written_is_a_sentence(made, files, insid
     assert not [p.name for p in files.iterdir() if p.name.startswith(("new.db", ".new.db"))]
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("seed", range(8))
 def test_a_store_with_bytes_turned_over_is_a_sentence(made, files, inside, seed):
     chance = random.Random(seed)
@@ -326,3 +333,42 @@ def test_load_rows_are_put_side_by_side_with_and_without_json(inside, files):
     assert found["p"] < 0.01
     said = inside("loads", "A", "B", "--db", "loads.db")[1]
     assert said.splitlines()[0] == "On 6 x 4.5 with 3S A makes 110 g more."
+
+
+def test_a_passphrase_is_read_from_a_pipe_made_and_dropped(files, inside, monkeypatch):
+    monkeypatch.setattr(sys, "stdin", io.StringIO("what technicians know\n"))
+    assert inside("passphrase", "technician", "--db", "pit.db") == (0, "Whoever knows it joins as technician.\n", "")
+    monkeypatch.setattr(sys, "stdin", io.StringIO("short\n"))
+    status, _, says = inside("passphrase", "keeper", "--db", "pit.db")
+    assert (status, says) == (1, "a passphrase has 12 to 128 signs, this one has 5\n")
+    status, made, _ = inside("passphrase", "look", "--make", "--db", "pit.db")
+    assert status == 0
+    store = open_store(files / "pit.db")
+    joined = {phrase: seats.join(store, "JK", phrase, "", now()) for phrase in ("what technicians know", made.strip())}
+    assert [seat.role for seat, _ in joined.values()] == ["technician", "look"]
+    store.close()
+    assert inside("passphrase", "look", "--drop", "--db", "pit.db")[1] == "Nobody joins as look any more.\n"
+    store = open_store(files / "pit.db")
+    assert seats.join(store, "JK", made.strip(), "", now()) is None
+    store.close()
+
+
+def test_an_opened_demo_says_its_passphrases_and_where_others_join(files, inside, monkeypatch):
+    served = []
+    monkeypatch.setattr("waldhorn.pit.demo.fill", lambda session, *_: None)
+    monkeypatch.setattr("waldhorn.web.opening.of_local_network", lambda: ["192.168.1.20"])
+    monkeypatch.setattr("uvicorn.Server.run", lambda server: served.append(server))
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        port = probe.getsockname()[1]
+    status, said, _ = inside("demo", "--open", "--tls", "--db", "demo.db", "--port", port)
+    assert status == 0
+    assert f"Others join at https://192.168.1.20:{port}/join\n" in said
+    assert re.search(r"SHA-256 fingerprint: ([0-9A-F]{2}:){31}[0-9A-F]{2}\n", said)
+    phrases = re.findall(r"The passphrase to join as (\w+): (\S+)", said)
+    assert [role for role, _ in phrases] == ["look", "technician", "keeper"]
+    [server] = served
+    assert server.config.host == "127.0.0.1"
+    server.handle_exit(signal.SIGINT, None)
+    assert server.should_exit
+    assert server.config.app.state.presence.closing.is_set()  # streams end by themselves

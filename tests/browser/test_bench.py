@@ -2,6 +2,7 @@
 
 import re
 
+import pytest
 from playwright.sync_api import Page, expect
 
 from typing_keys import Keys, bench_of
@@ -50,6 +51,7 @@ def test_a_quick_check_takes_at_most_forty_keys_beyond_the_digits(page):
     expect(page.get_by_text("keep, Ines")).to_be_visible()
 
 
+@pytest.mark.long
 def test_a_full_check_takes_at_most_ninety_keys_beyond_the_digits(page):
     keys = bench_of(page, "VS-03", "f")
     keys.at("setup", "motor_c")
@@ -121,6 +123,7 @@ def test_nonsense_is_answered_beside_the_field_and_kept(page):
     expect(page.locator("#amps")).to_have_value("two and a bit")
 
 
+@pytest.mark.long
 def test_discordant_runs_ask_for_a_third_and_the_odd_one_stands_aside_until_undone(page):
     bench_of(page, "VS-07")
     pull(page, "7.38", "2.71", "27 900")
@@ -146,6 +149,7 @@ def test_a_run_set_aside_by_hand_keeps_its_reason(page):
     expect(page.locator("#meaning tr.why")).to_have_text("clip slipped")
 
 
+@pytest.mark.long
 def test_overruling_asks_why_and_both_answers_stand(page):
     bench_of(page, "VS-01")
     page.get_by_role("button", name="Go on").click()
@@ -165,6 +169,7 @@ def test_overruling_asks_why_and_both_answers_stand(page):
     expect(page.locator('a[href="/motors/VS-01"]')).to_contain_text("Waldhorn: Unproven")
 
 
+@pytest.mark.long
 def test_a_wrong_pole_setting_is_asked_about_first_and_put_right(page):
     page.goto("/motors/VS-21")
     expect(page.locator("h1")).to_have_text("Unproven: pole setting?")

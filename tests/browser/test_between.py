@@ -2,6 +2,7 @@
 
 import re
 
+import pytest
 from playwright.sync_api import expect
 
 from typing_keys import Keys
@@ -108,6 +109,7 @@ def test_a_rig_says_what_it_is_worth(page):
     )
 
 
+@pytest.mark.long
 def test_a_study_with_typed_numbers_ends_with_what_the_rig_tells_apart(page):
     page.goto("/rigs/pier%20bench")
     page.locator("#motors").fill("VS-01")

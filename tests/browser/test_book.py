@@ -2,9 +2,11 @@
 
 import re
 
+import pytest
 from playwright.sync_api import expect
 
 
+@pytest.mark.long
 def test_a_reading_is_put_right_by_keyboard_alone_and_the_answer_is_said(page):
     page.goto("/motors/VS-07")
     page.keyboard.press("b")

@@ -1,5 +1,6 @@
 """Bringing in a foreign sheet by hand: looked at, mapped, stored, taken back."""
 
+import pytest
 from playwright.sync_api import expect
 
 SHEET = """Season;;;
@@ -73,6 +74,7 @@ def test_a_motor_is_handed_over_with_its_file_and_comes_back_with_it(page, tmp_p
     expect(page.locator(".hook")).not_to_contain_text("Handed over")
 
 
+@pytest.mark.long
 def test_everything_can_be_taken_out(page):
     page.goto("/bring-in")
     for name, ending in (("The tables, packed", ".zip"), ("A workbook", ".xlsx"), ("A backup", ".json")):

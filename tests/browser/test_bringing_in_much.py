@@ -34,6 +34,7 @@ def known(store):
         return len(readings.of_motor(session, motors.find(session, "VS-04").id, ["noise_avg"]))
 
 
+@pytest.mark.long
 def test_files_are_dropped_and_the_page_says_how_far_it_is(page, demo_store):
     before = known(demo_store)
     laid(page, HEADER + "".join(ROW.format(10, 0, i, 80 + i / 10) for i in range(9)))
@@ -45,6 +46,7 @@ def test_files_are_dropped_and_the_page_says_how_far_it_is(page, demo_store):
     assert known(demo_store) == before + 9
 
 
+@pytest.mark.long
 def test_it_is_called_off_and_nothing_of_it_stays(page, demo_store):
     before = known(demo_store)
     moments = ((h, m, s) for h in range(8, 20) for m in range(60) for s in range(60))
@@ -56,6 +58,7 @@ def test_it_is_called_off_and_nothing_of_it_stays(page, demo_store):
     assert known(demo_store) == before
 
 
+@pytest.mark.long
 def test_what_is_wrong_in_it_is_said_as_ever(page, demo_store):
     laid(page, HEADER + "NOBODY,2026-05-02T10:00:00Z,kv,3400\n")
     page.get_by_role("button", name="Bring in").click()

@@ -128,6 +128,7 @@ def test_a_machine_from_above_shakes_where_its_motor_sits(page):
     expect(above.locator(".above-worst")).to_have_count(1)
 
 
+@pytest.mark.long
 def test_a_rotor_faster_than_rated_is_refused_live_until_somebody_says_why(page):
     page.goto("/motors/PB-1/facts")
     page.locator("#rated_rpm").fill("20000")
@@ -157,6 +158,7 @@ def test_a_rotor_faster_than_rated_is_refused_live_until_somebody_says_why(page)
     expect(page.locator("#live-words")).to_contain_text("100 % captured")
 
 
+@pytest.mark.long
 def test_a_store_that_is_busy_for_a_moment_loses_no_run(page, demo_store):
     keys = bench_of(page, "VS-07")
     keys.at("pull", "volts")

@@ -45,6 +45,7 @@ def made(page, mouth, name="a plain meter"):
     expect(page.get_by_role("link", name=name)).to_be_visible()
 
 
+@pytest.mark.long
 def test_lines_are_heard_read_and_kept_and_a_run_is_taken_by_hand(page, mouth):
     made(page, mouth)
     bench_of(page, "PB-1")

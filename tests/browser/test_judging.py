@@ -2,11 +2,13 @@
 
 import re
 
+import pytest
 from playwright.sync_api import expect
 
 from typing_keys import bench_of
 
 
+@pytest.mark.long
 def test_a_limit_shows_what_it_would_change_before_it_is_saved_and_is_versioned(page):
     page.goto("/limits?class=one-design")
     for name in ("noise_avg", "no_load_current", "friction", "speed_ripple"):

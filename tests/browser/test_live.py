@@ -3,6 +3,7 @@
 import re
 from pathlib import Path
 
+import pytest
 from playwright.sync_api import Page, expect
 
 from typing_keys import Keys, bench_of
@@ -50,6 +51,7 @@ def test_a_hidden_fault_is_found_live_by_five_keys(page):
     expect(page.locator(".bead", has_text="Full throttle")).to_contain_text("1 run")
 
 
+@pytest.mark.long
 def test_a_motor_is_let_go_at_full_throttle_and_timed_until_it_stands(page):
     keys = live_of(page, "PB-1")
     keys.press("o")
@@ -64,6 +66,7 @@ def test_a_motor_is_let_go_at_full_throttle_and_timed_until_it_stands(page):
     expect(page.locator(".bead", has_text="Coast-down")).to_contain_text(re.compile(r"1\.\d\d s"))
 
 
+@pytest.mark.long
 def test_what_the_readme_says_to_press_leads_to_the_live_run(page):
     readme = (Path(__file__).parents[2] / "README.md").read_text(encoding="utf-8")
     said = re.search(
@@ -93,6 +96,7 @@ def test_no_power_before_the_caution_is_confirmed(page):
     expect(page.locator("#live-words")).to_contain_text("15 % captured")
 
 
+@pytest.mark.long
 def test_full_throttle_held_too_long_is_stopped_and_stands_in_the_check(page):
     keys = live_of(page, "PB-1")
     keys.press("1")
@@ -105,6 +109,7 @@ def test_full_throttle_held_too_long_is_stopped_and_stands_in_the_check(page):
     expect(page.locator("#meaning")).to_contain_text("100 % held for 10 s")
 
 
+@pytest.mark.long
 def test_a_second_browser_sees_the_same_run_and_a_lost_instrument_is_said(page, browser, address):
     keys = live_of(page, "PB-3")
     keys.press("1")
@@ -127,6 +132,7 @@ def test_an_instrument_that_is_not_there_is_said_beside_the_field(page):
     expect(page.locator("#wrong-instrument")).to_contain_text("another machine")
 
 
+@pytest.mark.long
 def test_a_captured_run_is_set_aside_and_taken_again(phone):
     phone.goto("/motors/PB-1")
     phone.get_by_role("button", name="Check it").tap()

@@ -11,6 +11,7 @@ from playwright.sync_api import expect
 DOTS_PER_MM = 203 / 25.4  # of a label printer
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(("size", "wide_mm"), [("label", 62), ("tape", 90), ("card", 85), ("passport", 128)])
 def test_a_square_reads_back_as_a_label_printer_draws_it(own_page, size, wide_mm):
     page = own_page
@@ -60,6 +61,7 @@ def test_a_report_says_what_the_page_says(page):
     expect(page.locator(".paper .lane").first).to_be_visible()
 
 
+@pytest.mark.long
 def test_a_sheet_is_typed_in_by_keyboard_alone(page):
     page.goto("/motors/VS-04/sheet")
     keys = page.keyboard

@@ -164,6 +164,7 @@ def test_day_and_night_are_switched_and_remembered(page):
     assert page.evaluate(paper) == night
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("path", ["/", "/motors/VS-11", "/motors/new", "{bench}", "{bench}/live", "/limits", "/help"])
 def test_the_skip_link_leads_to_the_work(page, path):
     bench_of(page, "VS-07")
@@ -174,6 +175,7 @@ def test_the_skip_link_leads_to_the_work(page, path):
     assert page.evaluate("document.activeElement.id") == "main"
 
 
+@pytest.mark.long
 def test_there_is_one_scroll_on_every_step(page):
     bench_of(page, "VS-07")
     url = page.url.split("?")[0]

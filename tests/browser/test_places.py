@@ -8,6 +8,7 @@ from playwright.sync_api import expect
 from waldhorn.web.common.places import MORE, PLACES
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("place", [*PLACES, *MORE], ids=lambda p: p.name)
 def test_g_and_a_letter_lead_to_each_place(page, place):
     page.goto("/motors/VS-11")

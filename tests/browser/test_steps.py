@@ -48,6 +48,7 @@ def at(demo_store: Store) -> Callable[[Page, str], str]:
     return go
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("step", STEPS)
 def test_a_step_by_keyboard_alone(page, at, step):
     at(page, step)
@@ -66,6 +67,7 @@ def test_a_step_by_keyboard_alone(page, at, step):
     expect(page.locator(f".bead.done[href='?step={step}']")).to_have_count(1)
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("step", STEPS)
 def test_a_step_by_touch_in_the_hand(phone, at, step):
     at(phone, step)
@@ -114,6 +116,7 @@ def test_a_bad_finding_closes_the_power_until_it_is_overruled_with_a_reason(page
     expect(page.locator("#volts")).to_be_visible()
 
 
+@pytest.mark.long
 def test_a_mended_finding_opens_the_power_again(page, at):
     url = at(page, "look")
     page.locator("label:has([name=wrap][value=bad])").click()
@@ -199,6 +202,7 @@ def test_the_timing_is_set_in_three_pulls_and_written_down(page, at):
     expect(page.locator("td", has_text="end bell set to 29°")).to_be_visible()
 
 
+@pytest.mark.long
 def test_cooling_says_a_time_of_day_that_survives_leaving_the_page(page, at):
     at(page, "heat")
     page.locator("#surface_c").fill("52")

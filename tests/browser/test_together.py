@@ -95,6 +95,7 @@ def test_two_in_one_check_lose_nothing_of_each_other(page, others, demo_store):
     assert sorted(tuple(row) for row in mine) == [(1, 25_160.0), (2, 25_190.0)]
 
 
+@pytest.mark.long
 def test_of_a_field_that_both_type_into_both_see_both_values(page, others):
     phone = others("JK", Role.TECHNICIAN)
     check = bench_at(phone)
@@ -110,8 +111,9 @@ def test_of_a_field_that_both_type_into_both_see_both_values(page, others):
 
 
 def test_a_phone_that_loses_the_network_keeps_what_was_taken_and_sends_it_once(page, others, demo_store):
-    phone = others("JK", Role.TECHNICIAN)
+    phone, owner = others("JK", Role.TECHNICIAN), others("R. Winter", Role.LOOK, DESK)
     check = bench_at(phone)
+    owner.goto(check)
     phone.goto(f"{check}?step=pull")
     page.goto(f"{check}?step=pull")
     expect(phone.locator("#here")).to_be_visible()
@@ -132,11 +134,13 @@ def test_a_phone_that_loses_the_network_keeps_what_was_taken_and_sends_it_once(p
     expect(phone.locator("#waiting")).to_be_hidden()
     expect(phone.locator("#volts")).to_have_value("7.3")
     expect(page.locator("#at-step")).to_contain_text("run 4")
+    expect(owner.locator("#wire")).to_contain_text("3 runs")
     phone.reload()
     expect(phone.locator("#wire")).to_contain_text("3 runs")
     assert speeds(demo_store) == [(25_160.0, "JK"), (25_180.0, "JK")]
 
 
+@pytest.mark.long
 def test_an_answer_that_is_lost_on_the_way_back_does_not_take_twice(others, demo_store):
     phone = others("JK", Role.TECHNICIAN)
     check = bench_at(phone)
@@ -154,6 +158,7 @@ def test_an_answer_that_is_lost_on_the_way_back_does_not_take_twice(others, demo
     assert speeds(demo_store) == [(25_160.0, "JK")]
 
 
+@pytest.mark.long
 def test_what_cannot_be_taken_any_more_is_said_and_let_go(page, others, demo_store):
     phone = others("JK", Role.TECHNICIAN)
     check = bench_at(phone)
@@ -171,6 +176,7 @@ def test_what_cannot_be_taken_any_more_is_said_and_let_go(page, others, demo_sto
     assert speeds(demo_store) == []
 
 
+@pytest.mark.long
 def test_a_motor_is_handed_from_the_phone_to_the_bench_and_back(page, others):
     phone = others("JK", Role.TECHNICIAN)
     looking_at(page, "/help")
@@ -184,6 +190,7 @@ def test_a_motor_is_handed_from_the_phone_to_the_bench_and_back(page, others):
     expect(phone).to_have_url(re.compile("/motors/VS-01$"))
 
 
+@pytest.mark.long
 def test_what_is_typed_is_not_taken_away_by_what_is_handed_over(page, others):
     phone = others("JK", Role.TECHNICIAN)
     looking_at(page, "/motors/new")
@@ -194,6 +201,7 @@ def test_what_is_typed_is_not_taken_away_by_what_is_handed_over(page, others):
     expect(page).to_have_url(re.compile("/motors/VS-07$"))
 
 
+@pytest.mark.long
 def test_whoever_is_put_out_sees_nothing_more(page, others):
     phone = others("JK", Role.TECHNICIAN)
     page.goto("/settings#others")
@@ -202,6 +210,7 @@ def test_whoever_is_put_out_sees_nothing_more(page, others):
     expect(phone.get_by_role("heading", level=1)).to_have_text("Who are you?")
 
 
+@pytest.mark.long
 def test_what_was_marked_on_the_rack_stays_marked_when_it_hangs_anew(page, others):
     phone = others("JK", Role.TECHNICIAN)
     page.goto("/")

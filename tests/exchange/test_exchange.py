@@ -192,6 +192,7 @@ def test_a_file_that_is_no_table_is_refused(store, tmp_path, text):
         bring_in(store, tmp_path, motors=text)
 
 
+@pytest.mark.long
 def test_an_export_comes_back_as_the_same_store(few_store, tmp_path):
     with few_store.reading() as session:
         counts = export_tables(session, tmp_path / "out")
@@ -274,6 +275,7 @@ def test_a_check_in_the_future_is_said_where_it_is_left_out(store, tmp_path):
     assert outcome.warnings[0].endswith("left out of the answer until then.")
 
 
+@pytest.mark.long
 def test_staged_or_not_the_same_is_stored(tmp_path):
     (tmp_path / "motors.csv").write_text(MOTORS, encoding="utf-8")
     rows = "".join(

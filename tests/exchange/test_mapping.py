@@ -233,6 +233,7 @@ def test_what_is_no_sheet_is_refused(tmp_path, content):
         sheets.read(other)
 
 
+@pytest.mark.long
 @given(st.lists(st.lists(st.text(max_size=12), min_size=1, max_size=6), min_size=1, max_size=8))
 def test_any_rows_are_read_or_refused_and_never_half_understood(tmp_path_factory, rows):
     file = tmp_path_factory.mktemp("fuzz") / "any.csv"

@@ -87,6 +87,7 @@ def elsewhere(tmp_path):
     other.close()
 
 
+@pytest.mark.long
 def test_pictures_come_back_byte_by_byte(few_store, tmp_path):
     image = b"RIFF\x00\xff..WEBP"
     with few_store.writing() as session:
@@ -396,6 +397,7 @@ def test_only_where_both_had_a_say_something_is_listed(two, tmp_path):
     assert (again.conflicts, again.stored["reading"]) == ([], 0)
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(
     ("table", "row", "says"),
     [

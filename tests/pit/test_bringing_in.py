@@ -132,6 +132,7 @@ def everything(store):
         return {name: list(rows) for name, rows in exporting._sources(session).items()}
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(("name", "write"), [("all.zip", exporting.package), ("all.xlsx", exporting.workbook)])
 def test_what_is_taken_out_gives_the_same_store_again(few_store, store, now, tmp_path, name, write):
     with few_store.writing() as session:

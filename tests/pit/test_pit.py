@@ -180,6 +180,7 @@ def test_the_rack_hangs_worst_first_and_finds_any_part(demo_store):
         assert rack.view(session, "100%_", NOW).hooks == []
 
 
+@pytest.mark.long
 def test_the_demo_tells_its_faults(demo_store):
     with demo_store.reading() as session:
         judged = {j.motor: j for j in judging.judge_all(session, NOW.replace(year=2100)).values()}
@@ -196,6 +197,7 @@ def test_the_demo_tells_its_faults(demo_store):
     assert "look at the machine" in judged["VS-15"].headline
 
 
+@pytest.mark.long
 def test_the_rack_and_the_command_line_give_the_same_answer(demo_store):
     now = NOW.replace(year=2100)
     with demo_store.reading() as session:

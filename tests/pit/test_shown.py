@@ -78,6 +78,7 @@ def shown(session, check_id, name, at):
     }
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("kind", ["inrunner", "outrunner"])
 def test_what_the_steps_show(session, kind):
     facts = {"tag": "VS-01", "kind": kind, "label_kv": "3450", "poles": "4", "slots": "12", "mass_g": "178"}

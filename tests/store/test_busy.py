@@ -112,6 +112,7 @@ def test_what_changes_while_it_is_judged_stays_stale(demo_store, monkeypatch):
         assert cached_verdicts.stale_ids(session, judging.JUDGE_VERSION) == []
 
 
+@pytest.mark.long
 def test_judged_apart_is_judged_the_same(demo_store, tmp_path):
     now = datetime.now().astimezone()
 

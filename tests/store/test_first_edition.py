@@ -53,6 +53,7 @@ def test_every_reading_is_kept_with_its_value(first):
     assert sorted(map(tuple, rows)) == sorted((m, v, r, bool(a)) for m, v, r, a in before)
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(
     ("where", "values"),
     [

@@ -35,6 +35,7 @@ def keyed(api, demo_store):
 READING = {"motor": "VS-01", "check": "api", "at": "2026-05-02T10:00:00+02:00", "measure": "noise_avg", "value": 81.2}
 
 
+@pytest.mark.long
 def test_whoever_is_on_this_machine_may_read(api):
     found = api.get("/api/v1/motors").json()
     assert {"VS-01", "REF-1"} <= {m["tag"] for m in found}
@@ -146,6 +147,7 @@ def described(demo_file, tmp_path_factory):
     store.close()
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("path", [
     "GET /motors", "GET /motors/{tag}", "GET /motors/{tag}/judgement", "GET /motors/{tag}/readings", "POST /motors",
     "POST /motors/{tag}/events", "POST /readings", "GET /export",

@@ -40,6 +40,7 @@ def tags(store):
         return motors.all_tags(session)
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("tag", ["Ω-1", "motör 7", "a b", "日本", "x" * 40, "VS.07", "a&b", "a'b", 'a"b', "+1", "~"])
 def test_any_printable_tag_is_stored_and_its_pages_are_reached(client, store, tag):
     taken = client.post("/motors/new", data=FACTS | {"tag": tag})
@@ -212,6 +213,7 @@ def bomb():
     return out.getvalue()
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(
     ("made", "words"),
     [(far_workbook, "has 16,384 columns"), (bomb, "unpacks to more than 400 MB|16,384"),

@@ -24,6 +24,7 @@ def live(client):
     return f"{check}/live"
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("what", ["throttle", "sweep", "stop", "again", "dance", ""])
 def test_without_an_instrument_nothing_can_be_done(client, live, what):
     answer = client.post(f"{live}/do", data={"what": what, "pct": "15"})
@@ -31,6 +32,7 @@ def test_without_an_instrument_nothing_can_be_done(client, live, what):
     assert "no instrument is connected" in answer.text
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("where", ["", "nowhere", "10.1.1.1:99", "127.0.0.1:1", "x" * 900, "/dev/none"])
 def test_an_instrument_that_is_none_is_refused_with_a_sentence(client, live, where):
     page = client.post(f"{live}/connect", data={"instrument": where})
@@ -97,6 +99,7 @@ def test_prices_that_cannot_be_are_refused(client, typed, field):
     assert re.search(rf'id="wrong-{field}"[^>]*>[^<]{{5,}}<', page.text)
 
 
+@pytest.mark.long
 def test_shaking_is_kept_in_each_motors_history_and_undone(client):
     page = client.get("/machines/camera drone").text
     ids = re.findall(r'id="shakes-([0-9a-f-]{36})"', page)

@@ -50,6 +50,7 @@ PAGES = (
 )  # fmt: skip
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("path", PAGES)
 def test_every_page_is_strict_and_brings_nothing_from_outside(client, bench, path):
     page = client.get(path.format(bench=bench))
@@ -102,6 +103,7 @@ def test_bad_facts_get_a_sentence_beside_each_field_and_are_kept(client):
     assert "&lt;b&gt;&#34;&amp;" in page.text
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(
     ("path", "typed"),
     [
@@ -219,6 +221,14 @@ def test_a_page_runs_a_fixed_number_of_statements(demo_store, client, bench):
     assert max(before.values()) <= 24
 
 
+def test_the_rack_is_sent_compressed_and_a_screenful_at_a_time(demo_store, client):
+    add_motors(demo_store, 300)
+    sent = client.get("/", headers={"accept-encoding": "gzip"})
+    assert sent.headers["content-encoding"] == "gzip"
+    assert int(sent.headers["content-length"]) < 60_000
+    assert sent.text.count('class="hook ') == 40
+
+
 PULL = {"volts": "7.38", "amps": "2.71", "rpm": "25320", "p2p": "50"}
 
 
@@ -275,6 +285,7 @@ def busy(demo_store):
     return closing(other)
 
 
+@pytest.mark.long
 def test_a_busy_store_is_said_and_what_was_typed_is_sent_again(client, demo_store):
     demo_store.patience_s = 0.05
     event.listen(demo_store.engine, "connect", lambda c, _: c.execute("PRAGMA busy_timeout=50"))
@@ -293,6 +304,7 @@ def test_a_busy_store_is_said_and_what_was_typed_is_sent_again(client, demo_stor
     assert client.get("/motors/VS-11").text.count("into the &lt;buoy&gt;") >= 1
 
 
+@pytest.mark.long
 def test_a_full_disk_is_said_and_keeps_what_was_typed(client, demo_store):
     with demo_store.engine.connect() as one:
         pages = one.exec_driver_sql("PRAGMA page_count").scalar()

@@ -44,10 +44,26 @@ def demo(
             typer.echo("\rThe season is made.", err=True)
         else:
             judging.settle(session, now())
+    if open_:
+        _let_in(store)
     benches = {tag: port + place for place, tag in enumerate(PIT_BOX, 1)}
     for tag, at in benches.items():
         typer.echo(f"The simulated bench with {tag} clamped listens at 127.0.0.1:{at}")
     _serve(store, EVERYWHERE if open_ else _HERE, port, tls=tls, benches=benches)
+
+
+def _let_in(store: "Store") -> None:
+    """Make passphrases for a demo that is opened and has none, and say them."""
+    from waldhorn.pit.settings import seats as pit
+    from waldhorn.store import seats
+
+    with store.writing() as session:
+        if seats.roles(session):
+            return
+        for role in seats.Role:
+            phrase = pit.suggested()
+            pit.set_passphrase(session, role, phrase, now())
+            typer.echo(f"The passphrase to join as {role}: {phrase}")
 
 
 @app.command()

@@ -80,6 +80,7 @@ def test_two_sets_of_four_out_of_nine_take_eight():
     assert found.left_over == ("m4",)
 
 
+@pytest.mark.long
 def test_forty_motors_into_ten_sets_of_four_is_proven_to_be_the_best():
     rng = np.random.default_rng(1)
     forty = {f"m{i:02}": dict(zip("abcd", 3 * rng.normal(size=4), strict=True)) for i in range(40)}

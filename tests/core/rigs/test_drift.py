@@ -25,6 +25,7 @@ def test_no_points_are_in():
     assert (ewma([]).out, cusum([]).is_out) == (None, False)
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(
     ("chart", "shift", "runs"),
     [(ewma, 0, 372), (ewma, 1, 8.7), (ewma, 2, 2.7), (cusum, 0, 482), (cusum, 1, 10.3), (cusum, 2, 4.0)],
