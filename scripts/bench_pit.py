@@ -268,8 +268,8 @@ def entering(
 
 
 def wrong_requests(pit: Pit, seen: Seen, stop: threading.Event) -> None:
-    """Ten thousand a minute from one address: no seat, a forged cookie, a wrong passphrase, a host that is none. Written
-    on bare sockets, so that it is the server that is measured."""
+    """Ten thousand a minute from one address: no seat, a forged cookie, a wrong passphrase, no host of ours; on bare
+    sockets, so that it is the server that is measured."""
     here, form = f"Host: {OUTSIDE}:{pit.port}", "name=X&passphrase=no"
     post = f"{here}\r\nContent-Type: application/x-www-form-urlencoded\r\nContent-Length: {len(form)}"
     kinds = [

@@ -153,6 +153,7 @@ def _most_bytes(path: str) -> int:
 
 
 async def _refuse(send: Send, status: int, words: str) -> None:
-    headers = [(b"content-type", b"text/plain; charset=utf-8")]
+    body = words.encode()
+    headers = [(b"content-type", b"text/plain; charset=utf-8"), (b"content-length", str(len(body)).encode())]
     await send({"type": "http.response.start", "status": status, "headers": headers})
-    await send({"type": "http.response.body", "body": words.encode()})
+    await send({"type": "http.response.body", "body": body})
