@@ -118,6 +118,7 @@ class Device:
         self.number = number
         self.shown: dict[str, float] = {}  # when each reading that stands on this screen was sent, by motor
         self.screen = f"device-{number}"
+        self.at = ""  # the state of the store that is shown
         token = self._token(self.client.get("/join").text)
         joined = self.client.post(
             "/join", data={"csrf_token": token, "name": f"T{number}", "passphrase": PHRASE, "back": "/"}
@@ -138,14 +139,18 @@ class Device:
         news: queue.SimpleQueue[dict[str, object]] = queue.SimpleQueue()
         asking = threading.Thread(target=self._ask, args=(part, news, seen, stop))
         asking.start()
-        asked = urlencode({"screen": self.screen, "path": path, "at": ""})
         while not stop.is_set():
+            asked = urlencode({"screen": self.screen, "path": path, "at": self.at})
             try:
                 with self.client.stream("GET", f"/events?{asked}", timeout=httpx.Timeout(30, read=12)) as lines:
                     for line in lines.iter_lines():
                         if stop.is_set():
                             break
-                        if line.startswith("data: ") and concerns(event := json.loads(line[6:]), part):
+                        if not line.startswith("data: "):
+                            continue
+                        event = json.loads(line[6:])
+                        self.at = event.get("at", self.at)
+                        if concerns(event, part):
                             news.put(event)
             except httpx.TransportError:
                 stop.wait(0.1)
@@ -403,7 +408,7 @@ def killed(pit: Pit, kills: int) -> None:
     broken = 0
     with running(work):
         for number in range(kills):
-            time.sleep(chance.uniform(0.05, 0.8))
+            time.sleep(chance.uniform(0.2, 2.5))
             pit.end(signal.SIGKILL)
             try:
                 pit.start()
