@@ -201,6 +201,15 @@ def test_what_is_typed_is_not_taken_away_by_what_is_handed_over(page, others):
     expect(page).to_have_url(re.compile("/motors/VS-07$"))
 
 
+def test_what_a_seat_may_not_do_is_said_where_one_tries_it(page):
+    bench_at(page)
+    page.route(
+        "**/steps/*", lambda route: route.fulfill(status=403, content_type="text/plain", body="This seat looks.")
+    )
+    page.keyboard.press("Control+Enter")
+    expect(page.locator("#busy")).to_have_text("This seat looks.")
+
+
 @pytest.mark.long
 def test_whoever_is_put_out_sees_nothing_more(page, others):
     phone = others("JK", Role.TECHNICIAN)

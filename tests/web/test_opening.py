@@ -65,6 +65,30 @@ def test_it_is_opened_and_shut_while_it_runs_and_only_where_it_was_asked_for(sto
     assert not is_listened_on("127.0.0.1", port)
 
 
+def test_a_keeper_who_shuts_it_from_outside_is_answered_first(store, port, monkeypatch):
+    monkeypatch.setattr("waldhorn.store.seats._hasher", lambda: argon2.PasswordHasher(1, 8, 1))
+    with store.writing() as session:
+        seats.set_passphrase(session, Role.KEEPER, "what keepers know", now())
+
+    async def run():
+        async with served(store, port, ([OUTSIDE], None)):
+            async with httpx.AsyncClient(base_url=f"http://{OUTSIDE}:{port}") as client:
+                await client.get("/join")
+                token = {"x-csrf-token": client.cookies["waldhorn_form"]}
+                typed = {"name": "JK", "passphrase": "what keepers know"}
+                assert (await client.post("/join", data=typed, headers=token)).status_code == 303
+                await client.get("/help")
+                token = {"x-csrf-token": client.cookies["waldhorn_form"]}
+                answer = await client.post("/settings/shut", headers=token)
+            for _ in range(300):
+                if not is_listened_on(OUTSIDE, port):
+                    return answer
+                await asyncio.sleep(0.02)
+        raise AssertionError("it is still open")
+
+    assert asyncio.run(run()).text == "It is shut: only its own machine reaches this pit now."
+
+
 def test_over_tls_the_certificate_is_the_one_whose_fingerprint_is_shown(store, port, tmp_path):
     made = certificate.of_pit(tmp_path / "pit.db", [OUTSIDE], now())
 

@@ -30,6 +30,7 @@ class Opening:
     port: int | None = None
     certificate: "Certificate | None" = None
     addresses: tuple[str, ...] = ()
+    _shutting: asyncio.Task[None] | None = None
     _servers: list[tuple[uvicorn.Server, asyncio.Task[None]]] = field(default_factory=list)
 
     @property
@@ -64,6 +65,10 @@ class Opening:
             await asyncio.sleep(0.01)
         self.certificate = certificate
         self.addresses = tuple(s.getsockname()[0] for s in sockets)
+
+    async def shut_soon(self) -> None:
+        """Listen on this machine only, in a task of its own: not in one of those that are waited for."""
+        self._shutting = asyncio.create_task(self.shut())
 
     async def shut(self) -> None:
         """Listen on this machine only."""

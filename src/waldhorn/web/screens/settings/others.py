@@ -4,6 +4,7 @@ from typing import TYPE_CHECKING
 
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
+from starlette.background import BackgroundTask
 from starlette.concurrency import run_in_threadpool
 
 from waldhorn.core.base.errors import InputError
@@ -11,6 +12,7 @@ from waldhorn.pit.settings import seats as pit
 from waldhorn.store import backups, seats
 from waldhorn.store.engine import Store
 from waldhorn.store.seats import Role
+from waldhorn.web.common.access import is_own_machine
 from waldhorn.web.common.pages import Now, StoreOf, Typed, go, missing
 from waldhorn.web.opening import Opening, of_local_network
 from waldhorn.web.screens.join.routes import put_out
@@ -48,9 +50,13 @@ async def open_pit(request: Request, store: StoreOf, now: Now, typed: Typed) -> 
 
 @router.post("/shut")
 async def shut_pit(request: Request) -> Response:
-    """Listen on this machine only."""
-    await request.app.state.opening.shut()
-    return go(request, _BACK)
+    """Listen on this machine only; who asks for it from outside is answered first."""
+    opening: Opening = request.app.state.opening
+    if is_own_machine(request.scope):
+        await opening.shut()
+        return go(request, _BACK)
+    shutting = BackgroundTask(opening.shut_soon)
+    return Response("It is shut: only its own machine reaches this pit now.", background=shutting)
 
 
 @router.post("/passphrases")

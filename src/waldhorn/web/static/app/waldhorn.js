@@ -255,12 +255,13 @@ function watchDrafts() {
   sendAgain();
 }
 
-// A store that is busy is asked again after a moment, with what was typed; what cannot be written is said.
+// A store that is busy is asked again after a moment, with what was typed; what is refused otherwise is said.
 function sendAgain() {
   const busy = document.getElementById("busy");
   document.addEventListener("htmx:responseError", (event) => {
     const { xhr, elt, requestConfig } = event.detail;
-    if (![503, 507].includes(xhr.status)) return;
+    const type = xhr.getResponseHeader("Content-Type") ?? "";
+    if (!type.startsWith("text/plain")) return;
     busy.textContent = xhr.responseText;
     busy.hidden = false;
     const wait = Number(xhr.getResponseHeader("Retry-After"));
