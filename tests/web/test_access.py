@@ -61,7 +61,7 @@ def tried(client: TestClient, phrase: str, name: str = "JK", **more: str):
 def test_the_machine_itself_needs_no_seat_and_does_everything(app):
     with TestClient(app, base_url="http://127.0.0.1:8700") as here:
         assert here.get("/").status_code == 200
-        assert "Let nobody in as look" in here.get("/settings").text
+        assert "let nobody in as look" in here.get("/settings").text
 
 
 def test_without_a_seat_there_is_the_page_where_one_joins_and_nothing_else(device):
@@ -73,6 +73,7 @@ def test_without_a_seat_there_is_the_page_where_one_joins_and_nothing_else(devic
     )
     assert client.get("/join").status_code == 200
     assert "VS-01" not in client.get("/join").text
+    assert "Not encrypted: whoever is in this network can read along" in client.get("/join").text
     assert client.get("/static/mark.svg").status_code == 200
     assert client.get("/", headers={"hx-request": "true"}).status_code == 401
     assert client.get("/events?screen=a").status_code == 303
