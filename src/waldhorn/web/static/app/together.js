@@ -208,7 +208,7 @@ function keepForLater(event) {
   showWaiting();
 }
 
-function showWaiting(refused = "") {
+function showWaiting(why = "") {
   const waiting = kept.read(WAITING, []);
   const bar = byId("waiting");
   bar.hidden = waiting.length === 0;
@@ -216,8 +216,8 @@ function showWaiting(refused = "") {
   const words = document.createElement("span");
   words.textContent = `${waiting.length} taken, waiting for Waldhorn: ${waiting.at(-1).words}. `;
   bar.replaceChildren(words);
-  if (!refused) return;
-  words.textContent = `${waiting[0].words} was not taken: ${refused} `;
+  if (!why) return;
+  words.textContent = `${waiting[0].words} was not taken: ${why} `;
   const again = document.createElement("a");
   again.href = waiting[0].url.replace(/\/steps\/([^/]+).*/, "?step=$1");
   again.textContent = "To its step";
@@ -234,8 +234,10 @@ function showWaiting(refused = "") {
 }
 
 let sending = false;
+let refused = ""; // what a person has to decide on is not tried again by itself
 async function sendWaiting() {
-  if (sending || kept.read(WAITING, []).length === 0) return;
+  const [first] = kept.read(WAITING, []);
+  if (sending || !first || first.body === refused) return;
   sending = true;
   let sent = 0;
   try {
@@ -252,6 +254,7 @@ async function sendWaiting() {
       });
       if ([401, 429, 503, 507].includes(answer.status)) break;
       if (!answer.ok) {
+        refused = one.body;
         showWaiting(refusal(answer, await answer.text()));
         break;
       }
