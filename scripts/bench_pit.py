@@ -408,7 +408,7 @@ def killed(pit: Pit, kills: int) -> None:
     broken = 0
     with running(work):
         for number in range(kills):
-            time.sleep(chance.uniform(0.2, 2.5))
+            time.sleep(chance.uniform(0.2, 8.0))
             pit.end(signal.SIGKILL)
             try:
                 pit.start()
