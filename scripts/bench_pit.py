@@ -187,9 +187,8 @@ class Device:
             said = {"rig": "bench", "method": "loaded-supply"}
             self._until_answered("post", f"{where}/steps/setup", said | self._form(), seen, stop)
             stop.wait(pause_s)
-            self._until_answered(
-                "post", f"{where}/overrule", {"subject": "rated_speed", "reason": "a benchmark"}, seen, stop
-            )
+            because = {"subject": "rated_speed", "reason": "a benchmark"} | self._form()
+            self._until_answered("post", f"{where}/overrule", because, seen, stop)
             for run in range(RUNS):
                 if stop.wait(pause_s):
                     return
@@ -203,7 +202,7 @@ class Device:
                 seen.took.append(time.perf_counter() - begun)
                 seen.acknowledged.append(round(rpm, 5))
             stop.wait(pause_s)
-            self._until_answered("post", f"{where}/hang", {}, seen, stop)
+            self._until_answered("post", f"{where}/hang", self._form(), seen, stop)
             motor += 1
 
     def _form(self) -> dict[str, str]:
@@ -226,7 +225,7 @@ class Device:
                 seen.answers["asked again 503"] += 1
                 time.sleep(0.2)
                 continue
-            seen.answers[f"entering {answer.status_code}"] += 1
+            seen.answers[f"entering {path.split('/')[-1]} {answer.status_code}"] += 1
             return answer if answer.status_code in GOOD else None
         return None
 

@@ -122,7 +122,7 @@ def test_import_judge_export_from_end_to_end(files, inside):
 
     assert inside("export", "out", "--db", "pit.db")[0] == 0
     tables = {"events.csv", "findings.csv", "motors.csv", "readings.csv"}
-    written = tables | {"backup.json", "datapackage.json", "pictures"}
+    written = tables | {"backup.json", "datapackage.json", "pictures", "sounds"}
     assert {p.name for p in (files / "out").iterdir()} == written
     assert inside("import", "out/backup.json", "--db", "two.db")[0] == 0
     assert judged("--db", "two.db", "--as-of", past) == before

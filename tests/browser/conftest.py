@@ -222,3 +222,18 @@ def others(browser: Browser, opened: str) -> Iterator[Callable[..., Page]]:
     yield join
     for context in contexts:
         context.close()
+
+
+@pytest.fixture
+def with_devices(browser, served, demo_store):
+    """A page of a browser that is given a camera and a microphone of these flags."""
+    started = []
+
+    def make(*flags):
+        given = ["--use-fake-device-for-media-stream", "--use-fake-ui-for-media-stream", *flags]
+        started.append(browser.browser_type.launch(executable_path=CHROMIUM, args=[*FLAGS, *given]))
+        return started[-1].new_page(base_url=served[1], viewport=HAND)
+
+    yield make
+    for chromium in started:
+        chromium.close()

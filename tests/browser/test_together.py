@@ -8,7 +8,7 @@ import segno
 from PIL import Image
 from playwright.sync_api import expect
 
-from screens import CHROMIUM, DESK, FLAGS, HAND
+from screens import DESK
 from waldhorn.exchange import tag_code
 from waldhorn.pit.judging import judging
 from waldhorn.store import motors
@@ -237,9 +237,8 @@ def test_what_was_marked_on_the_rack_stays_marked_when_it_hangs_anew(page, other
 
 
 @pytest.fixture
-def camera(browser, served, demo_store, tmp_path):
+def camera(with_devices, tmp_path):
     """A page of a browser before whose camera a tag is held."""
-    pages = []
 
     def before(code):
         frame = io.BytesIO()
@@ -251,17 +250,9 @@ def camera(browser, served, demo_store, tmp_path):
             picture.save(frame, "JPEG", quality=90)
         film = tmp_path / "tag.mjpeg"
         film.write_bytes(frame.getvalue() * 30)
-        flags = ["--use-fake-device-for-media-stream", f"--use-file-for-fake-video-capture={film}"]
-        chromium = browser.browser_type.launch(
-            executable_path=CHROMIUM, args=[*FLAGS, *flags, "--use-fake-ui-for-media-stream"]
-        )
-        page = chromium.new_page(base_url=served[1], viewport=HAND)
-        pages.append(chromium)
-        return page
+        return with_devices(f"--use-file-for-fake-video-capture={film}")
 
-    yield before
-    for chromium in pages:
-        chromium.close()
+    return before
 
 
 def test_a_tag_held_before_the_camera_opens_its_motor(camera, demo_store):

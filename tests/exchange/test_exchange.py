@@ -111,6 +111,7 @@ FINDINGS = "motor,at,finding,item,state,verdict,file\n"
         ("signed,,,maybe,", "'keep', 'watch'"),
         ("picture,shaft,,,pictures/none.webp", "no picture beside this table"),
         ("picture,shaft,,,../../etc/passwd", "match pattern"),
+        ("sound,,,,pictures/none.webp", "no sound beside this table"),
     ],
 )
 def test_a_finding_that_cannot_be_is_named_and_nothing_is_stored(store, tmp_path, row, says):
@@ -204,7 +205,10 @@ def test_an_export_comes_back_as_the_same_store(few_store, tmp_path):
     assert counts["findings"] > 5
     own = {"id", "changed_at", "act_id", "motor_id", "check_id"}
     for_bench = own | {"open", "at", "rig", "method", "motor_c", "ambient_c"}
-    found = {table: own - {"id"} for table in ("inspection", "hall_lamps", "step_state", "picture", "signed_verdict")}
+    found = {
+        table: own - {"id"}
+        for table in ("inspection", "hall_lamps", "step_state", "picture", "sound", "signed_verdict")
+    }
     compared = {"motor": own, "event": own, "reading": own, "bench_check": for_bench} | found
     for table, but in compared.items():
         ours, theirs = (

@@ -21,7 +21,7 @@ from waldhorn.pit.motors import facts
 from waldhorn.store import cached_verdicts, changes, pit, readings, rigs
 from waldhorn.store import motors as motor_store
 from waldhorn.store.engine import open_store
-from waldhorn.store.models import ChangeKind, CheckRow, PictureRow, ReadingRow, SignedRow
+from waldhorn.store.models import ChangeKind, CheckRow, PictureRow, ReadingRow, SignedRow, SoundRow
 
 OWN = ("pit", "act", "check_draft", "form_draft", "motor_revision", "check_revision", "reading_revision")
 
@@ -88,16 +88,18 @@ def elsewhere(tmp_path):
 
 
 @pytest.mark.long
-def test_pictures_come_back_byte_by_byte(few_store, tmp_path):
-    image = b"RIFF\x00\xff..WEBP"
+def test_pictures_and_sounds_come_back_byte_by_byte(few_store, tmp_path):
+    image, flac = b"RIFF\x00\xff..WEBP", b"fLaC\x00\xff"
     with few_store.writing() as session:
         check = readings.last_check(session, motor_store.find(session, "VS-07").id)
         session.add(PictureRow(check_id=check.id, item="shaft", at=NOW, width=1, height=1, image=image))
+        session.add(SoundRow(check_id=check.id, step="noise", note="half", at=NOW, flac=flac))
     for name, tag in (("backup.json", None), ("VS-07.json", "VS-07")):
         fresh = open_store(tmp_path / f"{name}.db")
         take(fresh, written(few_store, tmp_path / name, tag))
         with fresh.reading() as session:
             assert session.scalars(select(PictureRow.image)).all() == [image]
+            assert session.scalars(select(SoundRow.flac)).all() == [flac]
         fresh.close()
 
 
@@ -297,7 +299,7 @@ def test_a_motor_that_was_taken_in_is_taken_back_and_comes_again(few_store, else
         assert readings.count(session) == merged.stored["reading"] + 1
 
 
-MOTOR_PARTS = ("motor", "pit", "rigs", "events", "checks", "findings", "signed", "pictures")
+MOTOR_PARTS = ("motor", "pit", "rigs", "events", "checks", "findings", "signed", "pictures", "sounds")
 ODD = st.none() | st.booleans() | st.integers() | st.text(max_size=8) | st.lists(st.integers(), max_size=2)
 
 

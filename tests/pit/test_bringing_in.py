@@ -5,20 +5,23 @@ import zipfile
 from datetime import datetime
 from pathlib import Path
 
+import numpy as np
 import openpyxl
 import pytest
 from sqlalchemy import select
 
 from waldhorn.core.base.errors import InputError
 from waldhorn.exchange import exporting
-from waldhorn.pit.bench import pictures
+from waldhorn.exchange.attachments import ATTACHMENTS
+from waldhorn.pit.bench import pictures, sounds
 from waldhorn.pit.files import bringing_in, upload_staging
 from waldhorn.pit.judging import judging
 from waldhorn.store import backups, cached_verdicts, motors, readings
 from waldhorn.store.engine import copy_to
-from waldhorn.store.models import PictureRow
+from waldhorn.store.models import PictureRow, SoundRow
 
 PICTURE = Path(__file__).parents[2] / "docs/screenshots/rack.png"
+HUM = sounds.as_flac(0.1 * np.sin(np.arange(16_000)), 16_000)
 SAMPLE = Path(__file__).parents[2] / "src/waldhorn/web/static/sample-sheet.csv"
 
 
@@ -141,6 +144,7 @@ def test_what_is_taken_out_gives_the_same_store_again(few_store, store, now, tmp
         check = readings.last_check(session, row.id)
         width, height, image = pictures.plain(PICTURE.read_bytes())
         session.add(PictureRow(check_id=check.id, item="shaft", at=now, width=width, height=height, image=image))
+        session.add(SoundRow(check_id=check.id, step="noise", note="half", at=now, flac=HUM))
         session.flush()
         write(session, tmp_path / name)
     found = laid(store, now, (name, (tmp_path / name).read_bytes()))
@@ -148,10 +152,10 @@ def test_what_is_taken_out_gives_the_same_store_again(few_store, store, now, tmp
     bringing_in.bring_in(store, found.token, now, skip_bad=False)
     before, after = everything(few_store), everything(store)
     assert before["motors"] == after["motors"]
-    pictured = name.endswith(".zip")  # a cell holds no picture
+    attached = name.endswith(".zip")  # a cell holds no picture and no sound
     for table in ("events", "readings", "findings"):
         ours, theirs = (
-            [r for r in found[table] if pictured or r.get("finding") != "picture"] for found in (before, after)
+            [r for r in found[table] if attached or r.get("finding") not in ATTACHMENTS] for found in (before, after)
         )
         assert sorted(map(str, ours)) == sorted(map(str, theirs))
 
@@ -181,17 +185,19 @@ def test_a_cell_of_several_lines_is_one_line_and_rows_are_named_rightly(store, n
         assert motors.find(session, "A").note == "loud and hot"
 
 
-def test_a_package_brings_its_pictures(few_store, store, now, tmp_path):
+def test_a_package_brings_its_pictures_and_sounds(few_store, store, now, tmp_path):
     width, height, image = pictures.plain(PICTURE.read_bytes())
     with few_store.writing() as session:
         check = readings.last_check(session, motors.find(session, "VS-01").id)
         session.add(PictureRow(check_id=check.id, item="shaft", at=now, width=width, height=height, image=image))
+        session.add(SoundRow(check_id=check.id, step="noise", note="half", at=now, flac=HUM))
         session.flush()
         exporting.package(session, tmp_path / "all.zip")
     found = laid(store, now, ("all.zip", (tmp_path / "all.zip").read_bytes()))
     bringing_in.bring_in(store, found.token, now, skip_bad=False)
     with store.reading() as session:
         assert [p.image for p in session.scalars(select(PictureRow))] == [image]
+        assert [(s.step, s.note, s.flac) for s in session.scalars(select(SoundRow))] == [("noise", "half", HUM)]
 
 
 def test_a_backup_goes_into_an_empty_store(few_store, store, now, tmp_path):

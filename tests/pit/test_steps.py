@@ -1,21 +1,23 @@
 """What every step of the run stores, says, refuses and undoes."""
 
+import io
 from datetime import timedelta
 
 import numpy as np
 import pytest
+import soundfile
 from sqlalchemy import select
 
 from made import NOW
 from waldhorn.core.base.errors import InputError, InputErrors
 from waldhorn.core.measuring import coast_down
 from waldhorn.core.measuring.measures import MEASURES
-from waldhorn.pit.bench import checks, pictures, stepper, timing_setting, undoing
+from waldhorn.pit.bench import checks, pictures, sounds, stepper, timing_setting, undoing
 from waldhorn.pit.bench import view as bench
 from waldhorn.pit.bench.context import load
 from waldhorn.pit.bench.steps import STEPS
 from waldhorn.pit.motors import facts, signing
-from waldhorn.store import drafts, rigs
+from waldhorn.store import drafts, findings, rigs
 from waldhorn.store import motors as motor_store
 from waldhorn.store import readings as reading_store
 from waldhorn.store.changes import not_undone
@@ -709,3 +711,73 @@ def test_what_is_no_back_emf_is_refused(session, check, typed, field, says):
     with pytest.raises(InputErrors) as refused:
         take(session, check, "back_emf", **typed)
     assert says in refused.value.by_field[field]
+
+
+# sounds
+
+
+def hiss(seconds=2.0, rate=48_000, ringing=0.0):
+    t = np.arange(int(seconds * rate)) / rate
+    hum = 0.2 * np.sin(2 * np.pi * 500 * t) + ringing * np.sin(2 * np.pi * 7000 * t)
+    return hum + np.random.default_rng(1).normal(0, 0.05, len(t))
+
+
+def as_wav(samples, rate=48_000):
+    out = io.BytesIO()
+    soundfile.write(out, samples, rate, format="WAV")
+    return out.getvalue()
+
+
+@pytest.mark.parametrize(
+    ("step", "data", "rate", "says"),
+    [
+        ("noise", b"", None, "no sound that can be read"),
+        ("noise", b"RIFF" + b"0" * 99, None, "no sound that can be read"),
+        ("noise", hiss().astype("<f4").tobytes(), 4_000, "too few"),
+        ("noise", hiss().astype("<f4").tobytes(), 0, "no sound that can be read"),
+        ("noise", b"0" * (sounds.MOST_BYTES + 1), None, "8 MB at most"),
+        ("pull", as_wav(hiss()), None, "nothing is listened to"),
+        ("sail", as_wav(hiss()), None, "nothing is listened to"),
+    ],
+)
+def test_what_is_no_sound_is_refused(session, check, step, data, rate, says):
+    with pytest.raises(InputError, match=says):
+        sounds.attach(session, ctx_of(session, check), step, data, rate, "")
+    assert ctx_of(session, check).found.recordings == []
+
+
+def test_a_sound_is_kept_as_one_channel_of_flac_and_undone(session, check):
+    both = np.stack([hiss(), np.zeros(96_000)], axis=1)
+    sounds.attach(session, ctx_of(session, check), "noise", as_wav(both), None, "half, 10 cm")
+    [kept] = ctx_of(session, check).recordings("noise")
+    assert (kept.note, ctx_of(session, check).recordings("coast_down")) == ("half, 10 cm", [])
+    samples, rate = soundfile.read(io.BytesIO(findings.sound(session, kept.id).flac))
+    assert (samples.shape, rate) == ((96_000,), 48_000)
+    assert samples == pytest.approx(hiss(), abs=1e-4)
+    undoing.undo(session, check.motor_id, NOW)
+    assert ctx_of(session, check).found.recordings == []
+    assert findings.sound(session, kept.id) is None
+
+
+@pytest.mark.parametrize(("ringing", "says"), [(0.0, "The same shape as on"), (0.2, "where bearings ring, stands 1")])
+def test_a_sound_is_held_against_the_first_of_an_earlier_check(session, check, ringing, says):
+    sounds.attach(session, ctx_of(session, check), "noise", as_wav(hiss()), None, "")
+    signing.hang_back(session, ctx_of(session, check))
+    minutes = 30 * 24 * 60
+    later = checks.open_check(session, motor_store.find(session, "VS-01"), NOW + timedelta(minutes=minutes), "full")
+    sounds.attach(session, ctx_of(session, later, minutes), "noise", as_wav(hiss(ringing=ringing)), None, "")
+    heard = sounds.heard(session, ctx_of(session, later, minutes), "noise")
+    assert [r.check for r in heard.recordings] == [later.id, check.id]
+    assert says in heard.words[-1]
+    assert len(heard.curve.line) == len(heard.curve.before) == 23
+
+
+def test_the_first_sound_has_nothing_before_it_and_one_too_loud_is_told(session, check):
+    sounds.attach(session, ctx_of(session, check), "noise", as_wav(np.sign(hiss())), None, "")
+    heard = sounds.heard(session, ctx_of(session, check), "noise")
+    assert heard.words == ["Too loud for the microphone: further away, or with its gain down."]
+    assert heard.curve.before == []
+    for _ in range(sounds.MOST_SOUNDS - 1):
+        sounds.attach(session, ctx_of(session, check), "noise", as_wav(hiss(1.0)), None, "")
+    with pytest.raises(InputError, match="that is enough"):
+        sounds.attach(session, ctx_of(session, check), "noise", as_wav(hiss()), None, "")

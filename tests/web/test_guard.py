@@ -5,6 +5,7 @@ import json
 import re
 import zipfile
 
+import numpy as np
 import openpyxl
 import pytest
 from PIL import Image
@@ -254,6 +255,30 @@ def test_an_archive_is_counted_as_it_unpacks_not_by_what_it_declares(monkeypatch
         upload_staging.lay_aside([("package.zip", out.getvalue())])
 
 
+def test_a_sound_is_given_whole_or_in_the_range_that_a_player_asks_for(client):
+    client.post("/motors/new", data=FACTS | {"tag": "A"})
+    check = client.post("/motors/A/checks").headers["location"].split("/")[-1]
+    hum = (0.1 * np.sin(np.arange(32_000))).astype("<f4").tobytes()
+    sent = client.post(f"/checks/{check}/sounds/noise", data={"rate_hz": "16000"}, files={"sound": ("a.f32", hum)})
+    assert sent.status_code == 303
+    where = re.search(r'src="(/sounds/[^"]+)"', client.get(f"/checks/{check}?step=noise").text)[1]
+    whole = client.get(where)
+    assert (whole.headers["content-type"], whole.content[:4]) == ("audio/flac", b"fLaC")
+    size = len(whole.content)
+    for asked, part in (
+        ("bytes=0-3", whole.content[:4]),
+        ("bytes=4-", whole.content[4:]),
+        ("bytes=0-999999999", whole.content),
+    ):
+        answer = client.get(where, headers={"Range": asked})
+        assert (answer.status_code, answer.content) == (206, part)
+        assert answer.headers["content-range"].endswith(f"/{size}")
+    assert client.get(where, headers={"Range": f"bytes={size}-"}).status_code == 416
+    for odd in ("bytes=5-2", "bytes=-5", "lines=1-2", "bytes=0-1,3-4"):
+        assert client.get(where, headers={"Range": odd}).status_code in (200, 416)
+    assert client.get("/sounds/nothing").status_code == 404
+
+
 def test_a_damaged_picture_is_said_on_its_page_and_in_the_export(client, store, tmp_path):
     client.post("/motors/new", data=FACTS | {"tag": "A"})
     check = client.post("/motors/A/checks").headers["location"].split("/")[-1]
@@ -271,4 +296,4 @@ def test_a_damaged_picture_is_said_on_its_page_and_in_the_export(client, store, 
     assert shown.headers["content-type"].startswith("image/svg+xml")
     assert "damaged" in shown.text
     with zipfile.ZipFile(io.BytesIO(client.get("/take-out/package.zip").content)) as package:
-        assert json.loads(package.read("datapackage.json"))["damaged_pictures"] == [f"pictures/{picture_id}.webp"]
+        assert json.loads(package.read("datapackage.json"))["damaged"] == [f"pictures/{picture_id}.webp"]

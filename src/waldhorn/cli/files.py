@@ -109,7 +109,7 @@ def export(folder: Annotated[Path, typer.Argument(metavar="DIR")], db: DbOption 
     with existing(db).reading() as session:
         for table, count in exporting.export_tables(session, folder).items():
             typer.echo(f"{folder / table}.csv: {count} rows")
-    for name in json.loads((folder / "datapackage.json").read_text(encoding="utf-8")).get("damaged_pictures", ()):
+    for name in json.loads((folder / "datapackage.json").read_text(encoding="utf-8")).get("damaged", ()):
         typer.echo(f"warning: {folder / name} is damaged in the store", err=True)
 
 

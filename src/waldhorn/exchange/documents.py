@@ -52,8 +52,14 @@ def in_words(file: Path) -> str:
         return motor_file.in_words(document, file.name)
     tables = tables_of(document, file.name)
     counts = {name: len(rows) for name, rows in tables.items() if isinstance(rows, list)}
-    told = ", ".join(f"{counts.get(table, 0)} {words}" for table, words in _TOLD)
+    told = ", ".join(f"{counts.get(table, 0)} {words}" for table, words in _TOLD.items())
     return f"a backup: {told}; what is here already is not doubled"
 
 
-_TOLD = (("motor", "motors"), ("bench_check", "checks"), ("reading", "readings"), ("picture", "pictures"))
+_TOLD = {
+    "motor": "motors",
+    "bench_check": "checks",
+    "reading": "readings",
+    "picture": "pictures",
+    "sound": "sounds",
+}

@@ -15,6 +15,7 @@ from sqlalchemy.orm import Session
 from waldhorn.core.measuring.measures import MEASURES
 from waldhorn.core.motors import own_facts
 from waldhorn.exchange import findings_table
+from waldhorn.exchange.attachments import ATTACHMENTS
 from waldhorn.exchange.backup import backup
 from waldhorn.exchange.cells import harmless
 from waldhorn.exchange.rows import TABLES, column_names
@@ -27,23 +28,23 @@ _BATCH = 5_000
 
 
 def export_tables(session: Session, folder: Path) -> dict[str, int]:
-    """Write the tables, what describes them, the pictures and backup.json; returns rows by table."""
+    """Write the tables, what describes them, pictures, sounds and backup.json; returns rows by table."""
     folder.mkdir(parents=True, exist_ok=True)
     own = own_columns(session)
     counts = {name: _write(folder / f"{name}.csv", name, rows, own) for name, rows in _sources(session).items()}
-    damaged = findings_table.write_pictures(session, folder)
-    _write_json(folder / "datapackage.json", datapackage(own) | ({"damaged_pictures": damaged} if damaged else {}))
+    damaged = findings_table.write_attachments(session, folder)
+    _write_json(folder / "datapackage.json", datapackage(own) | ({"damaged": damaged} if damaged else {}))
     _write_json(folder / "backup.json", backup(session))
     return counts
 
 
 def package(session: Session, target: Path) -> None:
-    """Write the data package as one ZIP file: the tables, what describes them, and the pictures."""
+    """Write the data package as one ZIP file: the tables, what describes them, pictures and sounds."""
     with tempfile.TemporaryDirectory() as scratch, zipfile.ZipFile(target, "w", zipfile.ZIP_DEFLATED) as packed:
         folder = Path(scratch)
         export_tables(session, folder)
-        pictures = sorted(f"{findings_table.PICTURES}/{f.name}" for f in (folder / findings_table.PICTURES).iterdir())
-        for name in (*(f"{table}.csv" for table in TABLES), "datapackage.json", *pictures):
+        attached = [str(f.relative_to(folder)) for a in ATTACHMENTS.values() for f in (folder / a.folder).iterdir()]
+        for name in (*(f"{table}.csv" for table in TABLES), "datapackage.json", *sorted(attached)):
             packed.write(folder / name, name)
 
 
@@ -57,7 +58,7 @@ def workbook(session: Session, target: Path) -> None:
         sheet.freeze_panes = "B2"
         columns = [*column_names(table), *(own_columns(session) if table == "motors" else ())]
         sheet.append(columns)
-        for row in (r for r in rows if r.get("finding") != "picture"):  # a cell holds none
+        for row in (r for r in rows if r.get("finding") not in ATTACHMENTS):  # a cell holds none
             sheet.append([_workbook_cell(sheet, row.get(c)) for c in columns])
     book.save(target)
 

@@ -1,4 +1,5 @@
-"""The table findings.csv: what was found that is no number, out of the store and back, with its pictures."""
+"""The table findings.csv: what was found that is no number, out of the store and back, with its pictures and
+sounds."""
 
 import json
 from collections.abc import Iterator, Mapping, Sequence
@@ -11,18 +12,20 @@ from sqlalchemy.dialects.sqlite import insert as upsert
 from sqlalchemy.orm import Session
 
 from waldhorn.core.base.errors import InputError
-from waldhorn.exchange.images import is_damaged
+from waldhorn.exchange.attachments import ATTACHMENTS
 from waldhorn.exchange.rows import FindingsRow
 from waldhorn.exchange.stored_rows import checked
 from waldhorn.store.changes import not_undone
-from waldhorn.store.models import FINDINGS, CheckRow, MotorRow, PictureRow, SignedRow, clock
+from waldhorn.store.models import FINDINGS, CheckRow, MotorRow, SignedRow, clock
 
-PICTURES = "pictures"
-_MODELS: Mapping[str, Any] = {model.__tablename__: model for model in FINDINGS} | {
-    "picture": PictureRow, "signed": SignedRow,
-}  # fmt: skip
+_MODELS: Mapping[str, Any] = {
+    **{model.__tablename__: model for model in FINDINGS},
+    **{kind: attachment.model for kind, attachment in ATTACHMENTS.items()},
+    "signed": SignedRow,
+}
 _OF_CHECK = ("first_spin", "sweep")  # said of the check itself
-_KEPT = ("id", "changed_at", "act_id", "check_id", "motor_id", "at", "withdrawn_by")
+_KEPT = {"id", "changed_at", "act_id", "check_id", "motor_id", "at", "withdrawn_by"}
+_FILES = {attachment.column for attachment in ATTACHMENTS.values()}
 _MOST_BYTES = 8 * 1024 * 1024
 
 Placed = tuple[str, str, FindingsRow]  # motor id, check id, row
@@ -36,14 +39,14 @@ def rows_out(session: Session) -> Iterator[dict[str, Any]]:
         for check_id, tag, key in session.execute(place.where(not_undone(CheckRow)))
     }
     for kind, model in _MODELS.items():
-        names = [c.name for c in model.__table__.columns if c.name not in _KEPT and c.name != "image"]
+        names = [c.name for c in model.__table__.columns if c.name not in _KEPT | _FILES]
         query = select(model.id, model.check_id, model.at, *(getattr(model, n) for n in names)).where(not_undone(model))
         for row_id, check_id, at, *values in session.execute(query.order_by(model.at, model.id)):
             if check_id not in of:
                 continue
             said = dict(zip(names, values, strict=True)) | {"finding": kind, "at": at, "id": row_id}
-            if kind == "picture":
-                said["file"] = f"{PICTURES}/{row_id}.webp"
+            if kind in ATTACHMENTS:
+                said["file"] = ATTACHMENTS[kind].file(row_id)
             if kind == "signed":
                 said["judgement"] = json.dumps(said["judgement"], ensure_ascii=False)
             yield of[check_id] | said
@@ -54,19 +57,24 @@ def rows_out(session: Session) -> Iterator[dict[str, Any]]:
                 yield of[check_id] | {"finding": kind, "at": at, "state": state}
 
 
-def write_pictures(session: Session, folder: Path) -> list[str]:
-    """Write every picture beside the table, under the name it has there; returns those that are damaged."""
-    (folder / PICTURES).mkdir(exist_ok=True)
+def write_attachments(session: Session, folder: Path) -> list[str]:
+    """Write every picture and sound beside the table, under the name it has there; returns those that are
+    damaged."""
     damaged = []
-    for row_id, image in session.execute(select(PictureRow.id, PictureRow.image).where(not_undone(PictureRow))):
-        (folder / PICTURES / f"{row_id}.webp").write_bytes(image)
-        if is_damaged(image):
-            damaged.append(f"{PICTURES}/{row_id}.webp")
+    for attachment in ATTACHMENTS.values():
+        model = attachment.model
+        (folder / attachment.folder).mkdir(exist_ok=True)
+        files = select(model.id, getattr(model, attachment.column)).where(not_undone(model)).order_by(model.id)
+        for row_id, data in session.execute(files):
+            name = attachment.file(row_id)
+            (folder / name).write_bytes(data)
+            if attachment.is_damaged(data):
+                damaged.append(name)
     return damaged
 
 
 def add(session: Session, rows: Sequence[Placed], act_id: str | None, folder: Path) -> int:
-    """Store findings that are not there yet; returns how many were new. Pictures lie in `folder`."""
+    """Store findings that are not there yet; returns how many were new. Pictures and sounds lie in `folder`."""
     return sum(_add(session, placed, act_id, folder) for placed in rows)
 
 
@@ -75,8 +83,8 @@ def stored(motor_id: str, check_id: str, row: FindingsRow, act_id: str | None, f
     model = _MODELS[row.finding]
     said = row.model_dump()
     values: dict[str, Any] = {c.name: said.get(c.name) for c in model.__table__.columns}
-    if row.finding == "picture":
-        values["image"] = _image(folder, row.file)
+    if row.finding in ATTACHMENTS:
+        values[ATTACHMENTS[row.finding].column] = _file(folder, row)
     if row.finding == "signed":
         values |= {"motor_id": motor_id, "judgement": _judgement(row.judgement)}
     values |= {"check_id": check_id, "act_id": act_id, "changed_at": clock(), "id": row.id or _id(check_id, said)}
@@ -122,10 +130,11 @@ def _id(check_id: str, said: Mapping[str, Any]) -> str:
     return str(uuid5(NAMESPACE_URL, f"waldhorn:{check_id}:{told}"))
 
 
-def _image(folder: Path, name: str) -> bytes:
-    file = folder / name
-    if not name or not file.is_file() or file.stat().st_size > _MOST_BYTES:
-        raise InputError("file", f"“{name}” is no picture beside this table")
+def _file(folder: Path, row: FindingsRow) -> bytes:
+    file = folder / row.file
+    there = row.file.startswith(ATTACHMENTS[row.finding].folder) and file.is_file()
+    if not there or file.stat().st_size > _MOST_BYTES:
+        raise InputError("file", f"“{row.file}” is no {row.finding} beside this table")
     return file.read_bytes()
 
 

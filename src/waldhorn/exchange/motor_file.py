@@ -32,6 +32,7 @@ from waldhorn.store.models import (
     ReadingRow,
     RigRow,
     SignedRow,
+    SoundRow,
     timestamp,
 )
 
@@ -78,7 +79,7 @@ def write(session: Session, motor_id: str, now: datetime) -> Document:
         "findings": found,
         "signed": list(_rows(session, SignedRow, SignedRow.motor_id == motor_id)),
         "pictures": list(_rows(session, PictureRow, PictureRow.check_id.in_(of_checks))),
-        "sounds": [],
+        "sounds": list(_rows(session, SoundRow, SoundRow.check_id.in_(of_checks))),
     }
 
 
@@ -112,10 +113,8 @@ def in_words(document: Document, name: str) -> str:
     tag = _object(document, "motor", name).get("tag", "")
     checks = _list(document, "checks", name)
     count = sum(len(_list(c, "readings", name)) for c in checks)
-    pictures = len(_list(document, "pictures", name))
-    return (
-        f"{tag} of {_of(_object(document, 'pit', name))}: {len(checks)} checks, {count} readings, {pictures} pictures"
-    )
+    attached = ", ".join(f"{len(_list(document, part, name))} {part}" for part in ("pictures", "sounds"))
+    return f"{tag} of {_of(_object(document, 'pit', name))}: {len(checks)} checks, {count} readings, {attached}"
 
 
 def take(session: Session, document: Document, name: str, now: datetime, act_id: str) -> Merged:
@@ -141,7 +140,8 @@ def take(session: Session, document: Document, name: str, now: datetime, act_id:
     for kind, rows in _findings(document, name, act_id).items():
         merging.take(_KINDS[kind], rows, f"{name}: findings: {kind}")
     merging.take(SignedRow, _in_motor(document, "signed", name, act_id, motor_id), f"{name}: signed")
-    merging.take(PictureRow, [p | {"act_id": act_id} for p in _list(document, "pictures", name)], f"{name}: pictures")
+    for part, model in (("pictures", PictureRow), ("sounds", SoundRow)):
+        merging.take(model, [one | {"act_id": act_id} for one in _list(document, part, name)], f"{name}: {part}")
     done = merging.finish()
     done.conflicts[:0] = said
     if _is_away(session, motor_id, at_home):

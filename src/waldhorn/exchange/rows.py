@@ -84,6 +84,7 @@ FINDING_KINDS = (
     "first_spin",
     "sweep",
     "picture",
+    "sound",
     "signed",
 )
 
@@ -313,7 +314,7 @@ _conditions = lru_cache(4096)(Conditions)  # an import repeats a few of them hun
 
 class FindingsRow(_Row):
     """One row of findings.csv: what was found that is no number. Each kind of finding fills the columns it has; `file`
-    is a picture beside the table, `id` what the row was made with."""
+    is a picture or a sound beside the table, `id` what the row was made with."""
 
     motor: Annotated[str, Field(min_length=1)]
     check: Text = ""
@@ -353,7 +354,7 @@ class FindingsRow(_Row):
     judgement: str = ""
     width: int | None = None
     height: int | None = None
-    file: Annotated[str, Field(pattern=r"^(pictures/[\w.-]{1,120})?$")] = ""
+    file: Annotated[str, Field(pattern=r"^((pictures|sounds)/[\w.-]{1,120})?$")] = ""
     id: Annotated[str, Field(pattern=r"^[\w-]{0,64}$")] = ""
 
     def check_key(self) -> str:

@@ -17,10 +17,10 @@ from waldhorn.exchange.importing import Outcome, Progress, import_tables
 from waldhorn.store import changes, motors
 from waldhorn.store.changes import UNDONE
 from waldhorn.store.engine import Store, down_is_said, open_store
-from waldhorn.store.models import FINDINGS, ChangeKind
+from waldhorn.store.models import ATTACHED, FINDINGS, ChangeKind
 
 _KNOWN = ("alembic_version", "store_state", "act", "rig_name", "motor", "bench_check")  # what an import leans on
-_FOUND = (*(model.__tablename__ for model in FINDINGS), "picture", "signed_verdict")
+_FOUND = (*(model.__tablename__ for model in (*FINDINGS, *ATTACHED)), "signed_verdict")
 _COUNTED = {"event": "events", "reading": "readings"} | dict.fromkeys(_FOUND, "findings")
 _TAKEN = ("act", "motor", "bench_check", "event", "reading", *_FOUND)
 _IF_THERE = dict.fromkeys(_FOUND, f"DO UPDATE SET act_id = excluded.act_id WHERE act_id IN ({UNDONE})")

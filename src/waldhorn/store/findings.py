@@ -31,6 +31,7 @@ from waldhorn.core.base.history import (
 from waldhorn.core.base.vocabulary import GuardKind, HallKind, Look, Ran, Turning
 from waldhorn.store.changes import not_undone
 from waldhorn.store.models import (
+    ATTACHED,
     FINDINGS,
     CheckRow,
     CrossTriedRow,
@@ -42,6 +43,7 @@ from waldhorn.store.models import (
     OverruleRow,
     PictureRow,
     PoleCountRow,
+    SoundRow,
     StepState,
     StepStateRow,
     TimingGoalRow,
@@ -51,6 +53,7 @@ from waldhorn.store.models import (
 from waldhorn.store.motors import only
 
 MOST_PICTURES = 24  # of one check
+MOST_SOUNDS = 24
 
 
 @dataclass(frozen=True, slots=True)
@@ -97,6 +100,17 @@ class Pictured:
     at: datetime
 
 
+@dataclass(frozen=True, slots=True)
+class Recording:
+    """A recorded sound of a step: its id and its note, without its samples."""
+
+    check: str
+    id: str
+    step: str
+    note: str
+    at: datetime
+
+
 Finding = (
     Inspected
     | LampsSeen
@@ -108,6 +122,7 @@ Finding = (
     | TimingGoal
     | FlywheelTrace
     | Pictured
+    | Recording
 )
 
 
@@ -125,6 +140,7 @@ class Findings:
     goals: list[TimingGoal] = field(default_factory=list)
     traces: list[FlywheelTrace] = field(default_factory=list)
     pictures: list[Pictured] = field(default_factory=list)
+    recordings: list[Recording] = field(default_factory=list)
 
     def add(self, finding: Finding) -> None:
         """Put a finding in its place."""
@@ -136,6 +152,7 @@ _PLACES: dict[type[Any], Any] = {
     Overruled: lambda f: f.overruled, GuardTrip: lambda f: f.guard_trips, Stepped: lambda f: f.steps,
     CrossTried: lambda f: f.crossed,
     TimingGoal: lambda f: f.goals, FlywheelTrace: lambda f: f.traces, Pictured: lambda f: f.pictures,
+    Recording: lambda f: f.recordings,
 }  # fmt: skip
 
 
@@ -191,7 +208,7 @@ def _statement(named: bool) -> Any:
     """All kinds of findings in one table, of all motors or of those in the parameter `ids`; putting it together takes
     longer than running it."""
     i, h, p, s, o = InspectionRow, HallLampsRow, PoleCountRow, StepStateRow, OverruleRow
-    g, c, t, f, pic = GuardTripRow, CrossTriedRow, TimingGoalRow, FlywheelTraceRow, PictureRow
+    g, c, t, f = GuardTripRow, CrossTriedRow, TimingGoalRow, FlywheelTraceRow
     parts = [
         _part(i, i.item, i.state, i.note),
         _part(h, h.kind, h.states, h.turned, h.direction),
@@ -202,7 +219,8 @@ def _statement(named: bool) -> Any:
         _part(c, c.own_machine, c.own_bench, c.known_machine, c.known_bench, c.other_cable),
         _part(t, t.rig, t.target_a, t.tolerance_a, t.resolution_deg, t.knee_rpm_per_a),
         _part(f, f.trace, f.inertia_kgm2, f.at_rpm),
-        _part(pic, pic.item),
+        _part(PictureRow, PictureRow.item),
+        _part(SoundRow, SoundRow.step, SoundRow.note),
     ]
     if named:
         listed = func.json_each(bindparam("ids")).table_valued("value")
@@ -232,6 +250,7 @@ _MAKE: dict[str, Any] = {
         c, trace, inertia, at_rpm, at
     ),
     "picture": lambda c, at, i, item, *_: Pictured(c, i, item, at),
+    "sound": lambda c, at, i, step, note, *_: Recording(c, i, step, note, at),
 }
 
 
@@ -278,7 +297,7 @@ def _row(f: Finding) -> tuple[Any, dict[str, Any]]:
         }
     if isinstance(f, FlywheelTrace):
         return FlywheelTraceRow, {"trace": f.trace, "inertia_kgm2": f.inertia_kgm2, "at_rpm": f.at_rpm}
-    raise TypeError(f"a {type(f).__name__} is stored with its pixels, see pit.pictures")
+    raise TypeError(f"a {type(f).__name__} is stored with its file, see pit.bench.pictures and sounds")
 
 
 SAID = (InspectionRow, HallLampsRow, PoleCountRow, OverruleRow, GuardTripRow, CrossTriedRow)
@@ -294,7 +313,7 @@ def said(session: Session, check_ids: Sequence[str]) -> list[OfCheck]:
 
 def copy(session: Session, check_id: str, to: str, act_id: str) -> None:
     """Store all that was found in a check again, of another."""
-    for model in (*FINDINGS, PictureRow):
+    for model in (*FINDINGS, *ATTACHED):
         rows = session.scalars(select(model).where(model.check_id == check_id, not_undone(model)))
         names = [c.name for c in model.__table__.columns]
         own = {"check_id": to, "act_id": act_id, "changed_at": clock()}
@@ -305,7 +324,7 @@ def copy(session: Session, check_id: str, to: str, act_id: str) -> None:
 
 def take_back(session: Session, check_id: str, act_id: str) -> None:
     """Take back all that was found in a check."""
-    for model in (*FINDINGS, PictureRow):
+    for model in (*FINDINGS, *ATTACHED):
         statement = update(model).where(model.check_id == check_id, not_undone(model))
         session.execute(statement.values(withdrawn_by=act_id), execution_options={"synchronize_session": False})
 
@@ -313,3 +332,8 @@ def take_back(session: Session, check_id: str, act_id: str) -> None:
 def picture(session: Session, picture_id: str) -> PictureRow | None:
     """One picture."""
     return session.scalar(select(PictureRow).where(PictureRow.id == picture_id, not_undone(PictureRow)))
+
+
+def sound(session: Session, sound_id: str) -> SoundRow | None:
+    """One recorded sound."""
+    return session.scalar(select(SoundRow).where(SoundRow.id == sound_id, not_undone(SoundRow)))

@@ -8,6 +8,7 @@ from sqlalchemy.orm import Session
 
 from waldhorn.store import cached_verdicts, changes, motors
 from waldhorn.store.models import (
+    ATTACHED,
     FINDINGS,
     ChangeKind,
     ChangeRow,
@@ -15,7 +16,6 @@ from waldhorn.store.models import (
     CheckRow,
     EventRow,
     MotorRow,
-    PictureRow,
     ReadingRow,
     SheetMappingRow,
     SignedRow,
@@ -80,7 +80,7 @@ def _hand_on_checks(session: Session, act_id: str) -> None:
     """Checks that an act made and others wrote into stand by the latest of those."""
     theirs = select(CheckRow.id).where(CheckRow.act_id == act_id)
     kept: dict[str, str | None] = {}
-    written: tuple[Any, ...] = (ReadingRow, *FINDINGS, PictureRow, SignedRow, CheckRevisionRow)
+    written: tuple[Any, ...] = (ReadingRow, *FINDINGS, *ATTACHED, SignedRow, CheckRevisionRow)
     for model in written:
         check_id = model.of_id if model is CheckRevisionRow else model.check_id
         others = or_(model.act_id != act_id, model.act_id.is_(None))

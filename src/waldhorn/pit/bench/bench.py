@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 
 from waldhorn.core.base.errors import NotThere
 from waldhorn.core.judging.verdict import Judgement, judge
-from waldhorn.pit.bench import checks, stepper, undoing
+from waldhorn.pit.bench import checks, sounds, stepper, undoing
 from waldhorn.pit.bench.context import CheckContext, load
 from waldhorn.pit.bench.steps import STEPS
 from waldhorn.pit.bench.view import BenchView, view
@@ -129,5 +129,6 @@ def _view(session: Session, ctx: CheckContext, wanted: str, judged: Judgement | 
     return replace(
         view(ctx, typed, step.name, judged),
         last=changes.last(session, ctx.motor_id),
+        heard=sounds.heard(session, ctx, step.name) if step.heard else sounds.Heard(),
         signer=cached_verdicts.who_signs(session) if step is stepper.ANSWER else "",
     )

@@ -27,7 +27,7 @@ from waldhorn.core.base.vocabulary import Purpose, Spin, Sweep
 from waldhorn.core.judging.verdict import JudgingContext
 from waldhorn.pit.judging.judging import judging_contexts
 from waldhorn.store import changes, fleet, pit, readings
-from waldhorn.store.findings import Finding, Findings, FlywheelTrace, Pictured, Stepped, TimingGoal
+from waldhorn.store.findings import Finding, Findings, FlywheelTrace, Pictured, Recording, Stepped, TimingGoal
 from waldhorn.store.models import StepState
 
 
@@ -188,6 +188,10 @@ class CheckContext:
     def pictures(self) -> list[Pictured]:
         """The pictures of this check."""
         return [f for f in self.found.pictures if f.check == self.check.id]
+
+    def recordings(self, step: str) -> list[Recording]:
+        """The sounds of a step, of all its checks, oldest first."""
+        return [f for f in self.found.recordings if f.step == step]
 
     def is_overruled(self, subject: str) -> bool:
         """Whether a finding of this check was overruled."""

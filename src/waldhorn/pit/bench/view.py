@@ -4,7 +4,7 @@ What is being typed is judged together with what was taken, before anything is s
 """
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 from waldhorn.core.base.history import Reading
@@ -12,6 +12,7 @@ from waldhorn.core.judging.evidence import Evidence
 from waldhorn.core.judging.verdict import Judgement, judge
 from waldhorn.pit.bench import stepper
 from waldhorn.pit.bench.context import CheckContext
+from waldhorn.pit.bench.sounds import Heard
 from waldhorn.pit.bench.stepper import Closed
 from waldhorn.pit.bench.steps.fields import read_partly
 from waldhorn.pit.bench.steps.step import AnyStep, Curve, Marks, Taken, View
@@ -31,7 +32,7 @@ class Bead:
 class BenchView:
     """Everything the bench screen draws: `on_demand` are the steps the plan has not, `last` and `undone` are what
     was done to the motor last and undone last, `signer` who usually signs; `both_typed` whether another form has typed
-    something else into a field of this step."""
+    something else into a field of this step, `heard` what was recorded in it."""
 
     ctx: CheckContext
     step: AnyStep
@@ -55,6 +56,7 @@ class BenchView:
     undone: ChangeRow | None = None
     signer: str = ""
     both_typed: bool = False
+    heard: Heard = field(default_factory=Heard)
 
 
 def view(ctx: CheckContext, typed: Mapping[str, Any], wanted: str = "", judged: Judgement | None = None) -> BenchView:

@@ -29,6 +29,7 @@ def act_words(act: ChangeRow) -> str:
         ChangeKind.REBASE: f"{act.count} speeds re-based to {act.detail} poles",
         ChangeKind.TIMING_SET: f"timing set to {act.detail}°",
         ChangeKind.PICTURE: f"picture of {event} attached",
+        ChangeKind.SOUND: f"recording kept, {event}",
         ChangeKind.SIGN: f"{act.detail} signed",
         ChangeKind.HANG_BACK: "hung back unsigned",
         ChangeKind.AMEND: "facts corrected",

@@ -30,6 +30,7 @@ _TABLE_WORDS = {
     "reading": "readings",
     "bench_check": "checks",
     "picture": "pictures",
+    "sound": "sounds",
     "signed_verdict": "signed verdicts",
 }
 

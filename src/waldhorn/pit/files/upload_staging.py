@@ -15,7 +15,7 @@ from pathlib import Path
 
 from waldhorn.core.base.errors import InputError
 from waldhorn.exchange import sheets
-from waldhorn.exchange.findings_table import PICTURES
+from waldhorn.exchange.attachments import ATTACHMENTS
 from waldhorn.exchange.rows import TABLES, table_of
 
 MOST_FILES = 12
@@ -24,7 +24,9 @@ MOST_PACKED = 5_000
 _CHUNK = 1 << 20
 KEPT_FOR = timedelta(hours=12)
 _PACKED = tuple(f"{table}.csv" for table in TABLES)
-_PICTURE = re.compile(rf"(?:[^/]+/)?{PICTURES}/[\w.-]{{1,120}}\.webp")
+_ATTACHED = re.compile(
+    "(?:[^/]+/)?(?:" + "|".join(rf"{a.folder}/[\w.-]{{1,120}}\.{a.suffix}" for a in ATTACHMENTS.values()) + ")"
+)
 _TORN = (zipfile.BadZipFile, zlib.error, RuntimeError, NotImplementedError, EOFError, OSError, ValueError, struct.error)
 _FOLDER = "waldhorn-bring-in"
 _LONGEST = 80  # signs of a file name
@@ -86,15 +88,16 @@ def _unpack(package: Path, folder: Path) -> None:
     try:
         with zipfile.ZipFile(package) as packed:
             inside = [i for i in packed.infolist() if Path(i.filename).name in _PACKED]
-            pictures = [i for i in packed.infolist() if _PICTURE.fullmatch(i.filename)]
-            if not inside or len(inside) + len(pictures) > MOST_PACKED:
+            attached = [i for i in packed.infolist() if _ATTACHED.fullmatch(i.filename)]
+            if not inside or len(inside) + len(attached) > MOST_PACKED:
                 raise unreadable
-            (folder / PICTURES).mkdir(exist_ok=True)
-            for place, named in ((folder, inside), (folder / PICTURES, pictures)):
-                for one in named:
-                    left = _write_out(packed, one, place / Path(one.filename).name, left)
-                    if left < 0:
-                        raise InputError("files", f"{package.name}: unpacks to more than {MOST_UNPACKED >> 20} MB")
+            for attachment in ATTACHMENTS.values():
+                (folder / attachment.folder).mkdir(exist_ok=True)
+            for one in (*inside, *attached):
+                parts = Path(one.filename).parts
+                left = _write_out(packed, one, folder.joinpath(*parts[-1 if one in inside else -2 :]), left)
+                if left < 0:
+                    raise InputError("files", f"{package.name}: unpacks to more than {MOST_UNPACKED >> 20} MB")
     except InputError:
         raise
     except _TORN as error:  # torn, locked, odd

@@ -81,12 +81,13 @@ class Found:
 
 @dataclass(frozen=True)
 class Visit:
-    """A check: what was read step by step, what was found by eye and hand, its pictures, who signed it."""
+    """A check: what was read step by step, what was found by eye and hand, its pictures and sounds, who signed it."""
 
     check: CheckRow
     steps: Sequence[StepRead]
     found: Sequence[Found]
     pictures: Sequence[str]
+    recordings: Sequence[findings.Recording]
     signed: Sequence[SignedRow]
 
 
@@ -141,8 +142,9 @@ def look(store: Store, tag: str, now: datetime, asked: Asked) -> Book:
             alone = asked.measure or asked.rig or asked.step
             if chosen or not alone:
                 pictures = [p.id for p in found.pictures if p.check == check.id and not alone]
+                sounds = [r for r in found.recordings if r.check == check.id and not alone]
                 told = [] if alone else _found(check, said)
-                visits.append(_visit(check, chosen, before, told, pictures, signed))
+                visits.append(_visit(check, chosen, before, told, pictures, sounds, signed))
         return Book(
             row,
             view_cache.look_at(session, row.id, now),
@@ -290,6 +292,7 @@ def _visit(
     before: Mapping[str, Sequence[float]],
     found: Sequence[Found],
     pictures: Sequence[str],
+    recordings: Sequence[findings.Recording],
     signed: Sequence[SignedRow],
 ) -> Visit:
     by: dict[str, list[ReadingRow]] = {}
@@ -306,7 +309,7 @@ def _visit(
         if name in by
     ]
     mine = [s for s in signed if s.check_id == check.id]
-    return Visit(check, steps, found, pictures, mine)
+    return Visit(check, steps, found, pictures, recordings, mine)
 
 
 def _lines(rows: Sequence[ReadingRow], before: Mapping[str, Sequence[float]], rig: str) -> list[Line]:

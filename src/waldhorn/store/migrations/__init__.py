@@ -1,6 +1,6 @@
 """The migrations: how the tables came to be, edition by edition, in `versions`; `HEAD` is the latest."""
 
-HEAD = "0011"
+HEAD = "0012"
 
 
 class Newer(Exception):

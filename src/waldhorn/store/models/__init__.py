@@ -30,6 +30,7 @@ from waldhorn.store.models.findings import (
     OverruleRow,
     PictureRow,
     PoleCountRow,
+    SoundRow,
     StepState,
     StepStateRow,
     TimingGoalRow,
@@ -65,6 +66,7 @@ from waldhorn.store.models.worked_out import (
 )
 
 __all__ = [
+    "ATTACHED",
     "BACKED_UP",
     "FINDINGS",
     "ApiKeyRow",
@@ -115,6 +117,7 @@ __all__ = [
     "SentFormRow",
     "SheetMappingRow",
     "SignedRow",
+    "SoundRow",
     "StepState",
     "StepStateRow",
     "StoreStateRow",
@@ -133,9 +136,10 @@ FINDINGS = (
     InspectionRow, HallLampsRow, PoleCountRow, StepStateRow, OverruleRow, GuardTripRow, CrossTriedRow, TimingGoalRow,
     FlywheelTraceRow,
 )  # fmt: skip
+ATTACHED = (PictureRow, SoundRow)  # to a check, as files
 # In the order in which a backup must put them back, parents first.
 BACKED_UP = (
-    ChangeRow, MotorRow, MotorRevisionRow, EventRow, CheckRow, CheckRevisionRow, *FINDINGS, PictureRow, ReadingRow,
+    ChangeRow, MotorRow, MotorRevisionRow, EventRow, CheckRow, CheckRevisionRow, *FINDINGS, *ATTACHED, ReadingRow,
     ReadingRevisionRow, SignedRow, CheckDraftRow, FormDraftRow, LimitsRow, PricesRow, UseRow,
     GoodEnoughRow, RigRow, RigNameRow, StudyRow, SheetMappingRow, PitRow, LineFormatRow,
 )  # fmt: skip

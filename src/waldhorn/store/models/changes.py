@@ -29,6 +29,7 @@ class ChangeKind(StrEnum):
     REBASE = "rebase"
     TIMING_SET = "timing_set"
     PICTURE = "picture"
+    SOUND = "sound"
     SIGN = "sign"
     HANG_BACK = "hang_back"
     AMEND = "amend"

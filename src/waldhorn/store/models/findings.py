@@ -125,3 +125,13 @@ class PictureRow(OfCheck, Base):
     width: Mapped[int]
     height: Mapped[int]
     image: Mapped[bytes]
+
+
+class SoundRow(OfCheck, Base):
+    """What was heard in a step, as FLAC of one channel; the note says what ran and what recorded it."""
+
+    __tablename__ = "sound"
+
+    step: Mapped[str]
+    note: Mapped[str]
+    flac: Mapped[bytes]

@@ -17,7 +17,7 @@ from waldhorn.store.sending import SENDING, Sending
 from waldhorn.web.common.access import SAFE, THIS_MACHINE, is_own_machine
 
 CONTENT_POLICY = (
-    "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; img-src 'self' data:; "
+    "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; img-src 'self' data:; media-src 'self'; "
     "connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
 )
 HEADERS = {
@@ -32,7 +32,7 @@ FIELD = "csrf_token"
 FORM_ID = "form_id"
 HEADER = "x-csrf-token"
 MOST_BYTES = 256 * 1024
-MOST_PICTURE_BYTES = 9 * 1024 * 1024  # a picture of 8 MB with the form around it
+MOST_ATTACHED_BYTES = 9 * 1024 * 1024  # a picture or a sound of 8 MB with the form around it
 MOST_FILE_BYTES = 128 * 1024 * 1024  # of files to be brought in
 MOST_API_BYTES = 16 * 1024 * 1024
 BRING_IN = "/bring-in"
@@ -149,7 +149,8 @@ def _most_bytes(path: str) -> int:
         return MOST_FILE_BYTES
     if path.startswith("/api/"):
         return MOST_API_BYTES
-    return MOST_PICTURE_BYTES if "/pictures/" in path else MOST_BYTES
+    attached = "/pictures/" in path or "/sounds/" in path
+    return MOST_ATTACHED_BYTES if attached else MOST_BYTES
 
 
 async def _refuse(send: Send, status: int, words: str) -> None:

@@ -67,6 +67,7 @@ class CoastDown(Step[CoastDownFields, CoastDownView]):
     order = 95
     fields = CoastDownFields
     powered = True
+    heard = True
     measures = (MEASURE, "rpm", "friction_torque", "loss_slope")
     purposes = (Purpose.COAST_DOWN,)
 

@@ -33,6 +33,7 @@ class FirstSpin(Step[FirstSpinFields, View]):
     powered = True
     live = True
     slow = True
+    heard = True
     measures = ("rpm",)
     purposes = (Purpose.FIRST_SPIN,)
     hold_s = 3

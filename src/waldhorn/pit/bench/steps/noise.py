@@ -63,6 +63,7 @@ class Noise(Step[NoiseFields, NoiseView]):
     takes_part = True
     plans = frozenset({"full", "quick"})
     powered = True
+    heard = True
     measures = ("noise_avg", "noise_background")
     quantities = ("noise_avg",)
     hold_s = 5

@@ -102,6 +102,7 @@ class Step(Generic[FieldsOf, ViewOf]):
     purposes: ClassVar[tuple[Purpose, ...]] = (Purpose.STANDARD,)
     quantities: ClassVar[tuple[str, ...]] = ()
     hold_s: ClassVar[int] = 0
+    heard: ClassVar[bool] = False  # a recording of it can be kept
     stays: ClassVar[bool] = False
     wants_fleet: ClassVar[bool] = False
     part: ClassVar[str] = ""

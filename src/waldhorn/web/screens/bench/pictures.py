@@ -5,7 +5,7 @@ from typing import Annotated
 from fastapi import APIRouter, Path
 from fastapi.responses import Response
 
-from waldhorn.exchange.images import is_damaged
+from waldhorn.exchange.attachments import ATTACHMENTS
 from waldhorn.pit.bench import pictures as pit
 from waldhorn.store import findings
 from waldhorn.web.common.pages import StoreOf, missing
@@ -34,6 +34,6 @@ def picture(store: StoreOf, picture_id: Annotated[str, Path(max_length=40)]) -> 
         row = findings.picture(session, picture_id)
         if row is None:
             raise missing("There is no such picture.")
-        if is_damaged(row.image):
+        if ATTACHMENTS["picture"].is_damaged(row.image):
             return Response(DAMAGED, media_type="image/svg+xml", headers={"Cache-Control": "no-store"})
         return Response(row.image, media_type=pit.MEDIA_TYPE, headers={"Cache-Control": "private, max-age=86400"})

@@ -111,6 +111,7 @@ def values(shown: BenchView) -> dict[str, Any]:
         ],
         "drawing": draw(ctx.motor, judged.evidence, marks=drawn_marks(shown.marks, ctx)),
         "curve": drawn_curve(shown.curve) if shown.curve else None,
+        "heard_curve": drawn_curve(shown.heard.curve) if shown.heard.curve else None,
         "plans": stepper.PLAN_WORDS,
         "pictures": pictures,
         "pictures_of": {ITEMS[p.item].part: p.id for p in pictures if p.item in ITEMS},

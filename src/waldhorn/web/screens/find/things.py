@@ -40,6 +40,7 @@ THINGS = {
         Thing(
             "Read just one thing", "{motor}#take", "noise gap detent sensors winding poles back-emf heat one reading"
         ),
+        Thing("Record what it sounds like", "{motor}#take", "sound hear listen microphone record noise bearings"),
         Thing("Set the timing", "{motor}#take", "timing advance end bell degrees shim"),
         Thing("Sign and hang it back", "{motor}#now", "sign keep retire repair overrule decide"),
         Thing("Which motor shakes?", "/machines", "vibration shakes balance drone arm"),
