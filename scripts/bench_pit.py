@@ -58,13 +58,14 @@ def p95(took: list[float]) -> float:
 @dataclass
 class Seen:
     """What all devices saw: times of readings taken, delays until they stood on other screens, answers, what was sent
-    when, and the speeds that were acknowledged."""
+    when, and the speeds that were acknowledged; and the share of the processor that others of this machine had."""
 
     took: list[float] = field(default_factory=list)
     delays: list[float] = field(default_factory=list)
     answers: Counter[str] = field(default_factory=Counter)
     sent: dict[str, float] = field(default_factory=dict)
     acknowledged: list[float] = field(default_factory=list)
+    others: float = 0.0
 
 
 class Pit:
@@ -308,6 +309,14 @@ def answered(line: socket.socket) -> int:
     return int(head.split()[1])
 
 
+def processor_s() -> tuple[float, float]:
+    """Seconds of all processors since the machine started: in all, and those that went to other machines on its host;
+    where that is not told, none."""
+    told = Path("/proc/stat")
+    ticks = [int(n) for n in told.read_text().split("\n")[0].split()[1:9]] if told.exists() else [0] * 8
+    return sum(ticks) / 100, ticks[7] / 100
+
+
 def make_store(db: Path, folder: Path) -> None:
     """A pit with its motors judged, and a passphrase."""
     store = open_store(db)
@@ -363,11 +372,13 @@ def crowd(pit: Pit, minutes: float) -> None:
         if seen is attacked:
             work.append(lambda seen=seen, stop=stop: wrong_requests(pit, seen, stop))  # type: ignore[misc]
         threading.Timer(seconds, stop.set).start()
-        before = 0.0
+        before, (all_s, others_s) = 0.0, processor_s()
         with running(work):
             if seen is together:
                 time.sleep(min(30.0, seconds / 4))
                 before = pit.megabytes()
+        all_now, others_now = processor_s()
+        seen.others = (others_now - others_s) / max(all_now - all_s, 0.01)
         if seen is together:
             grown = pit.megabytes() - before
             say("memory grew by", f"{grown:.1f} MB (aim 50)", grown < 50)
@@ -377,6 +388,8 @@ def crowd(pit: Pit, minutes: float) -> None:
         answers=alone.answers + together.answers + attacked.answers,
     )
     verdict_on(everything, pit.db)
+    taken = ", ".join(f"{100 * seen.others:.0f}" for seen in (alone, together, attacked))
+    print(f"other machines on this host had {taken} % of the processor: alone, together, beside wrong requests")
     one, many, beside = p95(alone.took[WARM:]), p95(together.took), p95(attacked.took)
     say(
         "p95 of a reading taken",

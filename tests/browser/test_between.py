@@ -112,10 +112,21 @@ def test_a_rig_says_what_it_is_worth(page):
 @pytest.mark.long
 def test_a_study_with_typed_numbers_ends_with_what_the_rig_tells_apart(page):
     page.goto("/rigs/pier%20bench")
-    page.locator("#motors").fill("VS-01")
+    study = page.locator("#study-motors")
+    expect(study.locator(":checked")).to_have_count(5)
+    by_noise = study.locator(":checked").evaluate_all("boxes => boxes.map((box) => box.value)")
+    page.get_by_label("what is read").select_option(label="KV, rpm/V")
+    expect(study.locator(f"[value={by_noise[0]}]:checked, [value={by_noise[-1]}]:checked")).not_to_have_count(2)
+    page.get_by_label("what is read").select_option(label="noise, dB")
+    expect(study.locator(f"[value={by_noise[0]}]:checked, [value={by_noise[-1]}]:checked")).to_have_count(2)
+    for tag in by_noise:
+        study.get_by_label(tag, exact=True).uncheck()
+    study.get_by_label("VS-01", exact=True).check()
     page.get_by_role("button", name="Begin").click()
-    expect(page.locator("#wrong-motors")).to_contain_text("name 2 to 20")
-    page.locator("#motors").fill("VS-01, VS-03, VS-08")
+    expect(page.locator("#wrong-motors")).to_contain_text("tick 2 to 20")
+    expect(study.locator(":checked")).to_have_count(1)
+    for tag in ("VS-03", "VS-08"):
+        study.get_by_label(tag, exact=True).check()
     page.locator("#visits").fill("2")
     page.get_by_role("button", name="Begin").click()
     page.wait_for_url("**/studies/*")

@@ -96,6 +96,14 @@ def test_a_propeller_row_takes_at_most_six_keys_beyond_the_digits_and_stays_in_v
         assert keys.pressed - before <= 6
     expect(rows.nth(0)).to_contain_text("640")
     expect(rows.nth(1)).to_contain_text("790")
+    ray = page.locator("#drawing").get_by_text("4 g/W", exact=True)
+    slope = ray.evaluate("""({previousElementSibling: ray}) => {
+        const [from, to] = [ray.getPointAtLength(0), ray.getPointAtLength(ray.getTotalLength())];
+        return (from.y - to.y) / (to.x - from.x);
+    }""")
+    dot = page.locator("#drawing circle").first
+    across, up = (float(dot.get_attribute(n)) for n in ("cx", "cy"))
+    assert 4 * (104 - up) / (across - 44) / slope == pytest.approx(640 / (11.1 * 12.3), rel=0.01)
 
 
 def test_a_bad_finding_closes_the_power_until_it_is_overruled_with_a_reason(page, at):

@@ -78,6 +78,7 @@ def test_a_look_is_kept_until_the_store_changes_or_something_to_come_has_come(de
         motors.touch(session, [motor_id])
     with demo_store.reading() as session:
         view_cache.look_at(session, motor_id, now)
+        assert len(view_cache.kept[session.get_bind()]) == 1  # what nobody can ask for again takes no memory
     assert len(judged) == 3
     with changing(demo_store, now) as session:
         later = Event(EventKind.CRASH, now + timedelta(minutes=1))

@@ -63,8 +63,12 @@ def test_what_was_read_months_apart_is_no_pair(session):
 
 def studied(session, **typed):
     motors.add(session, [Motor(t, poles=4) for t in ("A", "B", "C")])
-    given = {"measure": "noise_avg", "motors": "A, b,C", "visits": "2", "runs": "2"} | typed
-    return studies.start(session, "bench", given, NOW)
+    given = {"measure": "noise_avg", "visits": "2", "runs": "2"} | typed
+    return studies.start(session, "bench", ticked(given.pop("motors", "A b C")) | given, NOW)
+
+
+def ticked(tags):
+    return {f"motor-{tag}": tag for tag in tags.split()}
 
 
 def test_a_study_says_what_to_clamp_takes_it_and_teaches_the_rig(session):
@@ -90,6 +94,19 @@ def test_a_study_says_what_to_clamp_takes_it_and_teaches_the_rig(session):
     assert all(not h.checks and len(h.studied) == 2 for h in history.values())
 
 
+def test_a_study_is_offered_the_motors_that_lie_furthest_apart_on_its_rig(session):
+    read_on_both(session)
+    motors.add(session, [Motor("NEW", poles=4)])
+    found = studies.choice(session, "other", "no_load_current")
+    assert sorted(found.tags) == ["NEW", *(f"VS-{i}" for i in range(6))]
+    assert (len(found.proposed), found.proposed[0], found.proposed[-1]) == (5, "VS-0", "VS-5")
+    assert found.tags[:5] == found.proposed
+    assert sorted(studies.choice(session, "nowhere", "kv").tags) == sorted(
+        found.tags
+    )  # a rig of its own begins with a study
+    assert studies.choice(session, "bench", "detent_peak").proposed == []
+
+
 def test_a_visit_of_a_study_is_taken_back(session):
     study_id = studied(session)
     first = studies.view(session, study_id)
@@ -112,8 +129,8 @@ def test_a_visit_that_came_in_from_a_file_is_not_taken_back(session):
 @pytest.mark.parametrize(
     ("typed", "field", "says"),
     [
-        ({"motors": "A"}, "motors", "1 motors: name 2 to 20"),
-        ({"motors": "A, Z"}, "motors", "no motor Z"),
+        ({"motors": "A"}, "motors", "1 motors: tick 2 to 20"),
+        ({"motors": "A Z"}, "motors", "no motor Z"),
         ({"visits": "1"}, "visits", "1 visits cannot be"),
         ({"runs": "many"}, "runs", "many runs cannot be"),
         ({"measure": "colour"}, "measure", "is none of"),

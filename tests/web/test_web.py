@@ -139,7 +139,7 @@ def test_bad_facts_get_a_sentence_beside_each_field_and_are_kept(client):
         ("/rigs/green bench", {"measures": "volts"}),
         ("/rigs/green bench/name", {"name": " "}),
         ("/rigs/green bench/name", {"name": "PIER BENCH"}),
-        ("/rigs/green bench/study", {"motors": "VS-01,XX", "visits": "0", "measure": "smell"}),
+        ("/rigs/green bench/study", {"motor-VS-01": "VS-01", "motor-XX": "XX", "visits": "0", "measure": "smell"}),
         ("/limits/uses", {"use": "speed", "weighs-kv": "much"}),
         ("/limits/sets", {"class": "one-design", "within-kv": "-1"}),
         ("/compare/put", {"tags": "VS-01,VS-03", "machines": "2", "machine": "A"}),

@@ -6,7 +6,7 @@ from dataclasses import asdict, dataclass, fields
 from datetime import UTC, date, datetime, timedelta
 from typing import Any
 
-from sqlalchemy import bindparam, delete, distinct, func, literal, null, select, union_all, update
+from sqlalchemy import and_, bindparam, delete, distinct, func, literal, null, select, union_all, update
 from sqlalchemy.dialects.sqlite import insert as upsert
 from sqlalchemy.orm import Session
 
@@ -75,6 +75,7 @@ _SAID: Any = union_all(
         RigShiftRow.motors,
     ).where(RigShiftRow.day <= _AS_OF),
 )
+MOST_LOOKED_THROUGH = 60
 _LATELY = timedelta(days=60)  # a rig that nobody has put right or held against a reference since is known by then
 _DAY = func.substr(LatestRow.at, 1, 10)
 _ON_RIG = func.json_extract(LatestRow.conditions, "$.rig")
@@ -101,6 +102,16 @@ class Described:
     measures: str = ""
     settings: str = ""
     put_right_at: datetime | None = None
+
+
+def last_read(session: Session, rig: str, quantity: str) -> dict[str, float | None]:
+    """What was read of motors last, by tag, None where nothing was: those read on this rig first, then those read
+    latest, as many as can be looked through."""
+    read = and_(LatestRow.motor_id == MotorRow.id, LatestRow.quantity == quantity)
+    query = select(MotorRow.tag, LatestRow.value).outerjoin(LatestRow, read).where(MotorRow.tag_key != MotorRow.id)
+    order = (_ON_RIG.is_distinct_from(rig), LatestRow.at.desc().nulls_last(), MotorRow.tag_key)
+    rows = session.execute(query.order_by(*order).limit(MOST_LOOKED_THROUGH))
+    return {tag: value for tag, value in rows}  # noqa: C416
 
 
 def uses(session: Session, name: str | None = None) -> list[RigUse]:

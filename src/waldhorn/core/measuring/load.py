@@ -15,6 +15,7 @@ from waldhorn.core.base.errors import InputError
 
 WATTS_TOLERANCE_PCT = 3.0
 UNLOADED = (0.60, 0.65)  # running current against bench current, once moving air unloads the propeller [2]
+RAYS_G_PER_W = (1, 2, 3, 4, 5, 6, 8, 10, 15, 20)  # lines of equal efficiency that a picture shows
 HOT_SHARE = 0.4  # of the power, turned to heat: worth a word [2]
 
 

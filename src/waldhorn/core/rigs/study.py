@@ -6,7 +6,7 @@ References
 """
 
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from statistics import fmean
 
@@ -62,6 +62,39 @@ def order(motors: int, visits: int, seed: int) -> list[int]:
             one = [*one[1:], one[0]]
         found += one
     return found
+
+
+def furthest_apart(values: Mapping[str, float], count: int = USUAL_MOTORS) -> list[str]:
+    """Motors that span what is read, evenly: the least, the greatest, and those nearest to even steps between.
+
+    Parameters
+    ----------
+    values : mapping of str to float
+        What was read last, by motor.
+    count : int
+        How many motors, fewer where there are not as many.
+
+    Returns
+    -------
+    list of str
+        From the least to the greatest.
+
+    Notes
+    -----
+    Source: [1]_ (motors that cover the range the rig is used over).
+
+    Examples
+    --------
+    >>> furthest_apart({"A": 80.0, "B": 80.2, "C": 84.0, "D": 88.0}, 3)
+    ['A', 'C', 'D']
+    """
+    left = dict(values)
+    found = []
+    for step in np.linspace(min(left.values()), max(left.values()), min(count, len(left))) if left else ():
+        nearest = min(left, key=lambda motor: (abs(left[motor] - step), motor))
+        left.pop(nearest)
+        found.append(nearest)
+    return sorted(found, key=lambda motor: (values[motor], motor))
 
 
 def nested(motors: Sequence[Sequence[Sequence[float]]]) -> Nested:

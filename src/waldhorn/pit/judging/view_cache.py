@@ -62,7 +62,8 @@ def until_changed(
 ) -> Kept:
     """What was loaded since the store changed last, or what is loaded now, and kept where it `lasts`. Of several who
     ask for the same at once one loads it, and the others wait."""
-    key = (*of, *latest_change(session))
+    standing = latest_change(session)
+    key = (*of, *standing)
     with _lock:
         mine = kept.setdefault(session.get_bind(), OrderedDict())
         if key in mine:
@@ -80,6 +81,8 @@ def until_changed(
                 _loading.pop(key, None)
         if lasts(found):
             with _lock:
+                for past in [k for k in mine if k[-len(standing) :] != standing]:  # nobody asks for it again
+                    del mine[past]
                 mine[key] = found
                 while len(mine) > KEPT:
                     mine.popitem(last=False)

@@ -4,7 +4,7 @@ Its values are readings of the purpose study, in a check a visit, so that they a
 any other; what they teach of the rig is worked out when the motors are judged anew.
 """
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -19,7 +19,7 @@ from waldhorn.core.measuring.measures import MEASURES, QUANTITIES
 from waldhorn.core.measuring.quantity import Quantity
 from waldhorn.core.rigs import study
 from waldhorn.core.rigs.study import Nested
-from waldhorn.store import changes, motors, readings
+from waldhorn.store import changes, motors, readings, rigs
 from waldhorn.store import studies as store
 from waldhorn.store.models import ChangeKind, ChangeRow, StudyRow
 
@@ -31,6 +31,7 @@ STUDIED = {
     "detent_peak": "detent_peak",
     "timing_mean": "timing_mean",
 }
+TICKED = "motor-"  # before the tag, in the name of a box that is ticked
 MOST = {"motors": 20, "visits": 10, "runs": 10}
 
 
@@ -62,6 +63,23 @@ class StudyView:
         return [[v.values for v in self.visits if v.tag == tag and v.values] for tag in self.tags]
 
 
+@dataclass(frozen=True)
+class Choice:
+    """The motors a study can be made with, those that are proposed first: the ones furthest apart."""
+
+    tags: Sequence[str]
+    proposed: Sequence[str]
+
+
+def choice(session: Session, rig: str, measure: str) -> Choice:
+    """What there is to choose for a study of a measure; of the first where it is none."""
+    quantity = STUDIED.get(measure) or next(iter(STUDIED.values()))
+    values = rigs.last_read(session, rig, quantity)
+    known = {tag: value for tag, value in values.items() if value is not None}
+    proposed = study.furthest_apart(known)
+    return Choice([*proposed, *sorted(values.keys() - set(proposed), key=motors.key_of)], proposed)
+
+
 def start(session: Session, rig: str, typed: Mapping[str, str], now: datetime) -> str:
     """Begin a study; raises InputErrors. Returns its id."""
     wrong: dict[str, str] = {}
@@ -72,12 +90,12 @@ def start(session: Session, rig: str, typed: Mapping[str, str], now: datetime) -
     if measure not in STUDIED:
         wrong["measure"] = f"“{measure}” is none of {', '.join(STUDIED)}"
     ids = motors.ids_by_tag(session)
-    tags = [t.strip() for t in typed.get("motors", "").split(",") if t.strip()]
+    tags = [tag for name, tag in typed.items() if name.startswith(TICKED)]
     keys = list(dict.fromkeys(map(motors.key_of, tags)))
     if strange := [t for t in tags if motors.key_of(t) not in ids]:
         wrong["motors"] = f"no motor {', '.join(strange)} on this rack"
     elif not 2 <= len(keys) <= MOST["motors"]:
-        wrong["motors"] = f"{len(keys)} motors: name 2 to {MOST['motors']}, {study.USUAL_MOTORS} are usual"
+        wrong["motors"] = f"{len(keys)} motors: tick 2 to {MOST['motors']}, {study.USUAL_MOTORS} are usual"
     if wrong:
         raise InputErrors(wrong)
     row = StudyRow(

@@ -1,19 +1,20 @@
 """The small pictures beside a step, as SVG path data in a fixed box."""
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from waldhorn.pit.bench.steps.step import Curve
 
 WIDTH, HEIGHT = 340, 130
+CLOSE = 46  # two words lie on each other
 LEFT, RIGHT, TOP, BOTTOM = 44, 12, 12, 26
 
 
 @dataclass(frozen=True)
 class DrawnCurve:
-    """A line with points on it, its axes named, and an optional goal across, mark along and line as it was, in pixels
-    of the box."""
+    """A line with points on it, its axes named, and an optional goal across, mark along and line as it was, where rays
+    from nought end, in pixels of the box."""
 
     title: str
     line: str
@@ -25,6 +26,7 @@ class DrawnCurve:
     beyond: str
     before: str
     named: bool
+    rays: list[tuple[float, float, str]]
 
 
 def drawn_curve(curve: Curve) -> DrawnCurve:
@@ -59,4 +61,19 @@ def drawn_curve(curve: Curve) -> DrawnCurve:
         path(far),
         path(curve.before),
         curve.named,
+        _rays(curve, across, down),
     )
+
+
+def _rays(
+    curve: Curve, across: Callable[[float], float], down: Callable[[float], float]
+) -> list[tuple[float, float, str]]:
+    """Where each ray leaves the picture, those that end close to one before left out."""
+    right, top = curve.x_range[1], curve.y_range[1]
+    kept: list[tuple[float, float, str]] = []
+    for slope, words in curve.rays:
+        x = min(right, top / slope)
+        end = (across(x), down(x * slope), words)
+        if all(abs(end[0] - a) + abs(end[1] - b) > CLOSE for a, b, _ in kept):
+            kept.append(end)
+    return kept

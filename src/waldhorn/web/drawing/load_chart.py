@@ -6,10 +6,10 @@ from dataclasses import dataclass, replace
 
 from waldhorn.core.base.history import Motor
 from waldhorn.core.comparing.loads import LoadRead
+from waldhorn.core.measuring.load import RAYS_G_PER_W
 
 WIDTH, HEIGHT = 760, 440
 LEFT, RIGHT, TOP, BOTTOM = 64, 24, 34, 52
-RAYS = (1, 2, 3, 4, 5, 6, 8, 10, 15, 20)
 STYLES = 6  # marks and line styles, so that motors are told apart without colour
 LINE, NAME = 16, 76  # of words in the chart: their height, and what a name takes
 _TICKS = 5
@@ -166,7 +166,7 @@ def _axis(most: float) -> tuple[float, list[tuple[float, str]]]:
 
 def _rays(right: float, top: float, across: Callable[[float], float], down: Callable[[float], float]) -> list[Ray]:
     found = []
-    for grams in RAYS:
+    for grams in RAYS_G_PER_W:
         x = min(right, top / grams)
         found.append(Ray(across(x), down(min(top, x * grams)), f"{grams} g/W"))
     # words of rays that end close together would lie on each other

@@ -140,10 +140,10 @@ class Load(Step[LoadFields, LoadView]):
     def curve(self, view: LoadView) -> Curve | None:
         """Thrust over watts, the rated watts an edge."""
         read = [(line.watts, line.row.thrust_g, line) for line in view.lines]
-        points = [(w, g, f"{line.row.what}: {w:.0f} W, {g:.0f} g") for w, g, line in read if w and g]
+        points = [(w, g, line.row.what) for w, g, line in read if w and g]
         if not points:
             return None
-        most_g = 1.15 * max(g for _, g, _ in points)
+        most_g = 1.3 * max(g for _, g, _ in points)
         most_w = max(1.15 * max(w for w, _, _ in points), 1.05 * (view.rated_w or 0.0))
         return Curve(
             "thrust over watts" + (", the upright line its rated watts" if view.rated_w else ""),
@@ -155,6 +155,7 @@ class Load(Step[LoadFields, LoadView]):
             ("0", f"{most_g:.0f} g"),
             mark=view.rated_w,
             named=True,
+            rays=[(grams, f"{grams} g/W") for grams in load.RAYS_G_PER_W],
         )
 
     def habits(self, ctx: CheckContext) -> dict[str, str]:

@@ -25,7 +25,7 @@ from waldhorn.store.models import StepState
 class Curve:
     """A small picture of a step: a line with points on it, both axes named at their ends, an optional goal across and
     a mark along; `beyond` this the line rests on no reading, `before` is the same line as it was, `named` has the words
-    of each point beside it."""
+    of each point beside it, `rays` are lines of equal ratio from nought, each with its words."""
 
     title: str
     line: Sequence[tuple[float, float]]
@@ -39,6 +39,7 @@ class Curve:
     beyond: float | None = None
     before: Sequence[tuple[float, float]] = ()
     named: bool = False
+    rays: Sequence[tuple[float, str]] = ()
 
 
 @dataclass(frozen=True)

@@ -9,8 +9,9 @@ from starlette.concurrency import run_in_threadpool
 from starlette.datastructures import UploadFile
 
 from waldhorn.core.base.errors import InputError
+from waldhorn.core.base.units import unit_words
 from waldhorn.core.base.vocabulary import Method
-from waldhorn.core.measuring.measures import MEASURES
+from waldhorn.core.measuring.measures import MEASURES, Measure
 from waldhorn.exchange.mapping import FACTS, LONG, Column, Mapping
 from waldhorn.pit.files import bringing_in as pit
 from waldhorn.pit.files import jobs, upload_staging
@@ -30,10 +31,17 @@ FACT_WORDS = {
     "at": "date or time",
     "ambient_c": "air temperature",
 }
+
+
+def _unit_after(measure: Measure) -> str:
+    """Its unit, where its name is not the unit already (rpm)."""
+    return f", {unit_words(measure.unit)}" if measure.unit not in ("", measure.title) else ""
+
+
 CHOICES = [
     ("the motor", [(n, FACT_WORDS.get(n, n)) for n in FACTS]),
     ("the reading", [(n, FACT_WORDS.get(n, n)) for n in ("at", "check", "run", "rig", "ambient_c")]),
-    ("measured", [(m.name, f"{m.title}, {m.unit}".rstrip(", ")) for m in MEASURES.values()]),
+    ("measured", [(m.name, m.title + _unit_after(m)) for m in MEASURES.values()]),
     ("one reading a row", [(n, n) for n in LONG]),
 ]
 _SHOWN_WRONG = 30

@@ -31,10 +31,13 @@ def rigs(request: Request, store: StoreOf, now: Now) -> HTMLResponse:
 
 
 @router.get("/rigs/{name:path}")
-def rig(request: Request, store: StoreOf, now: Now, name: str) -> HTMLResponse:
-    """One rig: how well it repeats, what rests on it, and how it compares with the others."""
+def rig(
+    request: Request, store: StoreOf, now: Now, name: str, measure: Annotated[str, Query(max_length=40)] = ""
+) -> HTMLResponse:
+    """One rig: how well it repeats, what rests on it, and how it compares with the others; with the motors for a study
+    of a measure."""
     with store.reading() as session:
-        return _rig(request, session, now, name)
+        return _rig(request, session, now, name, typed={"measure": measure})
 
 
 @router.post("/rigs/{name:path}/name")
@@ -144,6 +147,7 @@ def _rig(
         amps=pit.AMPS,
         others=others,
         studied=studies.STUDIED,
+        choice=studies.choice(session, name, (typed or {}).get("measure", "")),
         usual=core,
         charts=[rig_pictures.chart(c) for c in found.charts],
         fits=[rig_pictures.fit(b) for b in found.beside if b.fitted],
