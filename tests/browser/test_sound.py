@@ -55,6 +55,15 @@ def test_the_page_records_what_the_microphone_hears_by_one_key(with_devices, hea
     expect(page.get_by_role("img", name="third octaves")).to_be_visible()
 
 
+def test_m_records_although_the_recordings_are_folded(with_devices, heard_at, tmp_path):
+    page = with_devices(f"--use-file-for-fake-audio-capture={tone(tmp_path / 'two.wav', 2000)}")
+    heard_at(page)
+    page.get_by_text("Recordings (0)").click()
+    page.locator("body").press("m")
+    expect(page.get_by_text("s left")).to_be_visible()
+    expect(page.locator("audio")).to_have_count(1, timeout=20_000)
+
+
 def test_without_tls_the_microphone_is_not_asked_for_and_a_file_is_kept(own_page, heard_at, tmp_path):
     page = own_page
     page.add_init_script("Object.defineProperty(window, 'isSecureContext', {value: false})")

@@ -15,7 +15,7 @@ from waldhorn.pit.motors import rack as pit
 from waldhorn.store import cached_verdicts, changes, motors
 from waldhorn.web.common.access import seat_of
 from waldhorn.web.common.addresses import address
-from waldhorn.web.common.pages import Now, StoreOf, go, lately, page, rendered
+from waldhorn.web.common.pages import Now, StoreOf, go, is_htmx, lately, page, rendered
 from waldhorn.web.screens.rack import tour
 
 router = APIRouter()
@@ -33,8 +33,10 @@ def rack(
     hung: Annotated[str, Query(max_length=40)] = "",
     undone: Annotated[str, Query(max_length=40)] = "",
     by: Annotated[str, Query(max_length=20)] = "",
+    after: Annotated[str, Query(max_length=100)] = "",
 ) -> Response:
-    """Every motor at a glance, worst news and most overdue first; the code of a tag opens its motor."""
+    """Every motor at a glance, worst news and most overdue first; the code of a tag opens its motor. What is hung on
+    below goes on in the group it comes `after`."""
     if tag_code.is_code(find):
         return _coded(request, store, find)
     with store.reading() as session:
@@ -48,6 +50,7 @@ def rack(
             request,
             "rack/rack.html",
             rack=found,
+            after=after if start and is_htmx(request) else None,
             groups=pit.GROUPS,
             legend=LEGEND,
             today=now.date(),
@@ -73,7 +76,7 @@ def as_it_hangs(
 
         def drawn() -> str:
             found = pit.view(session, find.strip(), now, 0, by, most, owner)
-            return rendered("rack/_now.html", rack=found, legend=LEGEND, today=now.date(), hung="")
+            return rendered("rack/_now.html", rack=found, after=None, legend=LEGEND, today=now.date(), hung="")
 
         return HTMLResponse(until_changed(session, asked, drawn), headers={"Cache-Control": "no-store"})
 

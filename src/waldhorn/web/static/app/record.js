@@ -20,6 +20,7 @@ const recorder = () => ({
   async record() {
     const { record, said } = this.$refs;
     record.disabled = true;
+    record.closest("details").open = true;
     try {
       this.put(...(await this.listen()));
       this.$root.requestSubmit();
