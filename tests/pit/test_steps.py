@@ -733,8 +733,9 @@ def as_wav(samples, rate=48_000):
     [
         ("noise", b"", None, "no sound that can be read"),
         ("noise", b"RIFF" + b"0" * 99, None, "no sound that can be read"),
-        ("noise", hiss().astype("<f4").tobytes(), 4_000, "too few"),
+        ("noise", hiss().astype("<f4").tobytes(), 4_000, "4000 values a second"),
         ("noise", hiss().astype("<f4").tobytes(), 0, "no sound that can be read"),
+        ("noise", as_wav(np.zeros((90_000, 8)), 48_000), None, "nothing to be heard"),
         ("noise", b"0" * (sounds.MOST_BYTES + 1), None, "8 MB at most"),
         ("pull", as_wav(hiss()), None, "nothing is listened to"),
         ("sail", as_wav(hiss()), None, "nothing is listened to"),
@@ -763,6 +764,10 @@ def test_a_sound_is_kept_as_one_channel_of_flac_and_undone(session, check):
 def test_a_sound_is_held_against_the_first_of_an_earlier_check(session, check, ringing, says):
     sounds.attach(session, ctx_of(session, check), "noise", as_wav(hiss()), None, "")
     signing.hang_back(session, ctx_of(session, check))
+    with pytest.raises(InputError, match="this check is closed"):
+        sounds.attach(session, ctx_of(session, check), "noise", as_wav(hiss()), None, "")
+    with pytest.raises(InputError, match="this check is closed"):
+        pictures.attach(session, ctx_of(session, check), "shaft", b"")
     minutes = 30 * 24 * 60
     later = checks.open_check(session, motor_store.find(session, "VS-01"), NOW + timedelta(minutes=minutes), "full")
     sounds.attach(session, ctx_of(session, later, minutes), "noise", as_wav(hiss(ringing=ringing)), None, "")

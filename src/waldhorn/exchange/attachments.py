@@ -40,7 +40,9 @@ def _is_damaged_sound(data: bytes) -> bool:
     import soundfile
 
     try:
-        soundfile.read(io.BytesIO(data))
+        with soundfile.SoundFile(io.BytesIO(data)) as opened:
+            for _ in opened.blocks(65_536):
+                pass
     except soundfile.SoundFileError:
         return True
     return False

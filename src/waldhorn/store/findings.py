@@ -53,7 +53,7 @@ from waldhorn.store.models import (
 from waldhorn.store.motors import only
 
 MOST_PICTURES = 24  # of one check
-MOST_SOUNDS = 24
+MOST_SOUNDS = 12
 
 
 @dataclass(frozen=True, slots=True)

@@ -54,8 +54,9 @@ def test_two_rates_are_held_against_each_other_over_the_bands_both_have():
 @pytest.mark.parametrize(
     ("samples", "rate", "says"),
     [
-        (noise(), 8_000, "8000 values a second are too few"),
+        (noise(), 8_000, "8000 values a second: between"),
         (noise()[: RATE // 2], RATE, "it is 0.5 s long"),
+        (np.tile(noise(), 4), 400_000, "400000 values a second: between"),
         (np.zeros(2 * RATE), RATE, "nothing to be heard"),
         (np.full(2 * RATE, np.nan), RATE, "nothing to be heard"),
         (np.tile(noise(), 16), RATE, "it is 32.0 s long"),

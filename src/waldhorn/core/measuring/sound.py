@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 
 from waldhorn.core.base.errors import InputError
 
-LEAST_RATE_HZ = 16_000
+LEAST_RATE_HZ, MOST_RATE_HZ = 16_000, 192_000
 LEAST_S, MOST_S = 1.0, 30.0
 CENTRES_HZ = tuple(1000 * 10 ** (n / 10) for n in range(-10, 13))  # 100 Hz to 16 kHz [1]
 BEARINGS_HZ = (4_000.0, 12_000.0)  # where what bearings strike rings on [2]
@@ -29,10 +29,11 @@ Floats = NDArray[np.float64]
 
 
 def check(samples: Floats, rate_hz: int) -> None:
-    """Raise InputError for a recording that cannot tell anything: a slow one, too short or too long, or silence."""
+    """Raise InputError for a recording that cannot tell anything: too slow or too fast a one, too short or too long, or
+    silence."""
     seconds = len(samples) / rate_hz
-    if rate_hz < LEAST_RATE_HZ:
-        raise InputError("sound", f"{rate_hz} values a second are too few: {LEAST_RATE_HZ} at least")
+    if not LEAST_RATE_HZ <= rate_hz <= MOST_RATE_HZ:
+        raise InputError("sound", f"{rate_hz} values a second: between {LEAST_RATE_HZ} and {MOST_RATE_HZ} can be kept")
     if not LEAST_S <= seconds <= MOST_S:
         raise InputError("sound", f"it is {seconds:.1f} s long: between {LEAST_S:g} and {MOST_S:g} s can be kept")
     if not np.all(np.isfinite(samples)) or np.ptp(samples) < 1e-4:

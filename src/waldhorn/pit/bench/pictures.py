@@ -6,6 +6,7 @@ from sqlalchemy.orm import Session
 
 from waldhorn.core.base.errors import InputError
 from waldhorn.core.measuring.inspection import ITEMS
+from waldhorn.pit.bench import checks
 from waldhorn.pit.bench.context import CheckContext
 from waldhorn.store import changes
 from waldhorn.store.findings import MOST_PICTURES
@@ -20,6 +21,7 @@ MEDIA_TYPE = "image/webp"
 
 def attach(session: Session, ctx: CheckContext, item: str, data: bytes) -> str:
     """Attach a picture to an item of a check; returns its id. Raises InputError for what is no such picture."""
+    checks.must_be_open(ctx)
     if item not in ITEMS:
         raise InputError("picture", f"“{item}” is nothing to look at on a motor")
     if len(ctx.pictures()) >= MOST_PICTURES:

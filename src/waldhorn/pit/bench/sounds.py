@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 
 from waldhorn.core.base.errors import InputError
 from waldhorn.core.measuring import sound
+from waldhorn.pit.bench import checks
 from waldhorn.pit.bench.context import CheckContext
 from waldhorn.pit.bench.steps import STEPS
 from waldhorn.pit.bench.steps.step import Curve
@@ -20,6 +21,7 @@ from waldhorn.store.models import ChangeKind, SoundRow
 MOST_BYTES = 8 * 1024 * 1024
 MEDIA_TYPE = "audio/flac"
 LONGEST_NOTE = 80
+_BLOCK = 65_536  # samples; what is read at once of all channels
 NOTICEABLE_DB = 3.0  # of the bands of bearings against all others; less a hand that moved makes
 
 
@@ -36,6 +38,7 @@ class Heard:
 def attach(session: Session, ctx: CheckContext, step: str, data: bytes, rate_hz: int | None, note: str) -> str:
     """Keep a sound with a step of a check; returns its id. `data` is a WAV or FLAC file, or with `rate_hz` bare 32-bit
     floats of one channel. Raises InputError for what is no such sound."""
+    checks.must_be_open(ctx)
     if step not in STEPS or not STEPS[step].heard:
         raise InputError("sound", "nothing is listened to in this step")
     if sum(r.check == ctx.check.id for r in ctx.found.recordings) >= MOST_SOUNDS:
@@ -112,8 +115,9 @@ def _read(data: bytes, rate_hz: int | None) -> tuple[NDArray[np.float64], int]:
     bare = {"samplerate": rate_hz, "channels": 1, "format": "RAW", "subtype": "FLOAT", "endian": "LITTLE"}
     try:
         with soundfile.SoundFile(io.BytesIO(data), **(bare if rate_hz else {})) as opened:
-            rate = opened.samplerate
-            samples = opened.read(int(sound.MOST_S * rate) + 1, dtype="float64", always_2d=True)[:, 0]
+            rate = min(opened.samplerate, sound.MOST_RATE_HZ + 1)
+            blocks = opened.blocks(_BLOCK, frames=int(sound.MOST_S * rate) + 1, dtype="float64", always_2d=True)
+            samples = np.concatenate([block[:, 0] for block in blocks] or [np.zeros(0)])
     except (soundfile.SoundFileError, ValueError, TypeError) as error:
         raise InputError("sound", "this is no sound that can be read: WAV or FLAC") from error
     sound.check(samples, rate)
