@@ -35,7 +35,29 @@ def test_a_passphrase_that_would_not_do_is_refused(store, typed, says):
         assert set(seats.roles(session)) == {Role.LOOK}
 
 
-@pytest.mark.parametrize("phrase", ["x" * 12, "x" * 128, "  spaces count  ", "Ünter den Brücken 火"])
+@pytest.mark.parametrize(
+    "typed",
+    [
+        "passwordpassword",
+        "123456789012",
+        "Password1234!",
+        "qwertyuiop12",
+        "iloveyou1234",
+        "x" * 128,
+        "P@ssw0rd P@ssw0rd",
+    ],
+)
+def test_a_passphrase_that_is_on_lists_of_stolen_ones_is_refused(store, typed):
+    with store.writing() as session:
+        with pytest.raises(InputError, match="on lists of stolen ones"):
+            pit.set_passphrase(session, Role.KEEPER, typed, now())
+        assert seats.roles(session) == {}
+    assert not any(pit.is_easily_guessed(pit.suggested()) for _ in range(20))
+
+
+@pytest.mark.parametrize(
+    "phrase", ["kq7 zvt 3mpx", ("heron anvil copper dusk " * 6)[:128], "  spaces count  ", "Ünter den Brücken 火"]
+)
 def test_a_passphrase_is_long_enough_whole_and_its_roles_own(store, phrase):
     with store.writing() as session:
         pit.set_passphrase(session, Role.TECHNICIAN, phrase, now())

@@ -311,8 +311,8 @@ def test_who_asks_too_often_waits_and_nobody_else_does(device, app):
 
 
 def test_a_stranger_is_refused_before_anything_is_read(device, app, monkeypatch):
-    app.state.limits.strangers = Rates(2.0, 3)
-    app.state.limits.unread = Rates(2.0, 3)
+    app.state.limits.strangers = Rates(0.001, 3)
+    app.state.limits.unread = Rates(0.001, 3)
     client = device()
     asked = []
     monkeypatch.setattr(seats, "of_cookie", lambda *_: asked.append(1))

@@ -100,7 +100,7 @@ def test_files_and_sheets_keep_their_own_units(client, demo_store, monkeypatch):
     kept(client, **AMERICAN)
     sheet = b"motor;date;temperature\nVS-04;2026-05-02;43\n"
     laid = client.post("/bring-in", files={"files": ("s.csv", sheet)}).headers["location"]
-    assert "temperature 43 degC" in client.get(laid).text
+    assert "temperature 43 °C" in client.get(laid).text
     assert client.post(laid).status_code == 200
     with demo_store.reading() as session:
         known = readings.history(session, motors.find(session, "VS-04").id)

@@ -13,6 +13,8 @@ from waldhorn.store.seats import Role, Seat
 
 LONGEST_NAME = 24
 SHORTEST, LONGEST = 12, 128  # of a passphrase; as level 1 of the ASVS asks (2.1.1, 2.1.2)
+LEAST_STRENGTH = 3  # of 4: what lists of stolen ones and words in a row do not find in a hundred million tries (2.1.7)
+_LOOKED_AT = 72  # signs of it, when its strength is estimated
 ROLE_WORDS = {
     Role.LOOK: "looks, changes nothing: an owner",
     Role.TECHNICIAN: "does the work",
@@ -26,12 +28,21 @@ def suggested() -> str:
     return "-".join("".join(secrets.choice(_SIGNS) for _ in range(4)) for _ in range(3))
 
 
+def is_easily_guessed(typed: str) -> bool:
+    """Whether a passphrase is on lists of those that were stolen elsewhere, or is soon found from them."""
+    from zxcvbn import zxcvbn  # brings its lists along
+
+    return int(zxcvbn(typed[:_LOOKED_AT])["score"]) < LEAST_STRENGTH
+
+
 def set_passphrase(session: Session, role: Role, typed: str, now: datetime) -> None:
     """Let in whoever knows this phrase, in this role; raises InputError."""
     if not SHORTEST <= len(typed) <= LONGEST:
         raise InputError(role, f"a passphrase has {SHORTEST} to {LONGEST} signs, this one has {len(typed)}")
     if signs := control_signs(typed):
         raise InputError(role, f"a passphrase cannot hold {', '.join(signs)}")
+    if is_easily_guessed(typed):
+        raise InputError(role, "this one is on lists of stolen ones, or nearly: four words that do not belong together")
     others = {known: hashed for known, hashed in seats.hashes(session).items() if known is not role}
     if seats.role_of(others, typed):
         raise InputError(role, "another role has this passphrase: choose one of its own")

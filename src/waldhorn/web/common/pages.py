@@ -15,7 +15,7 @@ from starlette.concurrency import run_in_threadpool
 
 from waldhorn.core.base.errors import InputErrors
 from waldhorn.core.base.text import control_signs
-from waldhorn.core.base.units import bare_unit
+from waldhorn.core.base.units import bare_unit, unit_words
 from waldhorn.core.judging.sentences import note_words
 from waldhorn.core.measuring.measures import MEASURES, QUANTITIES
 from waldhorn.pit.bench import cautions
@@ -83,6 +83,7 @@ _templates.globals |= {
     "state_of": words.state_of,
     "as_read": words.as_read,
     "unit_as_read": words.unit_as_read,
+    "unit_words": unit_words,
     "measures": MEASURES,
     "quantities": QUANTITIES,
     "cautions": cautions,
