@@ -760,7 +760,9 @@ def test_a_sound_is_kept_as_one_channel_of_flac_and_undone(session, check):
     assert findings.sound(session, kept.id) is None
 
 
-@pytest.mark.parametrize(("ringing", "says"), [(0.0, "The same shape as on"), (0.2, "where bearings ring, stands 1")])
+@pytest.mark.parametrize(
+    ("ringing", "says"), [(0.0, "The same shape as on"), (0.2, "4 to 12 kHz, where bearings ring, stands 1")]
+)
 def test_a_sound_is_held_against_the_first_of_an_earlier_check(session, check, ringing, says):
     sounds.attach(session, ctx_of(session, check), "noise", as_wav(hiss()), None, "")
     signing.hang_back(session, ctx_of(session, check))
@@ -775,6 +777,9 @@ def test_a_sound_is_held_against_the_first_of_an_earlier_check(session, check, r
     assert [r.check for r in heard.recordings] == [later.id, check.id]
     assert says in heard.words[-1]
     assert len(heard.curve.line) == len(heard.curve.before) == 23
+    slow = hiss(ringing=ringing)[::3]
+    sounds.attach(session, ctx_of(session, later, minutes), "noise", as_wav(slow, 16_000), None, "")
+    assert "4 to 7 kHz" in sounds.heard(session, ctx_of(session, later, minutes), "noise").words[-1]
 
 
 def test_the_first_sound_has_nothing_before_it_and_one_too_loud_is_told(session, check):

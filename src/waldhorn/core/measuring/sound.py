@@ -73,6 +73,15 @@ def bearings_rose_db(now: Mapping[float, float], before: Mapping[float, float]) 
     return _bearings_db(now, before) - _bearings_db(before, now)
 
 
+def bearings_up_to_hz(now: Mapping[float, float], before: Mapping[float, float]) -> float:
+    """How far up both recordings reach in the bands of bearings, in Hz: a slow one hears less of them.
+
+    >>> round(bearings_up_to_hz({5012.0: 1.0, 6310.0: 1.0, 10000.0: 1.0}, {5012.0: 1.0, 6310.0: 1.0}))
+    7080
+    """
+    return min(BEARINGS_HZ[1], _EDGE * max(now.keys() & before.keys()))
+
+
 def _bearings_db(power: Mapping[float, float], others: Mapping[float, float]) -> float:
     low, high = BEARINGS_HZ
     common = {c: p for c, p in power.items() if c in others}

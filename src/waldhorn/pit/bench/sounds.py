@@ -1,7 +1,7 @@
 """Sounds of a running motor: read, kept as FLAC, and the shape of the latest held against the first."""
 
 import io
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -78,15 +78,17 @@ def heard(session: Session, ctx: CheckContext, step: str) -> Heard:
         return Heard(shown, _curve(power), words)
     then = sound.third_octaves(*before)
     day = f"{first.at:%d %B}".lstrip("0")
-    return Heard(shown, _curve(power, then), [*words, _told(sound.bearings_rose_db(power, then), day)])
+    return Heard(shown, _curve(power, then), [*words, _told(power, then, day)])
 
 
-def _told(rose: float, day: str) -> str:
+def _told(now: Mapping[float, float], then: Mapping[float, float], day: str) -> str:
+    rose = sound.bearings_rose_db(now, then)
+    bands = f"{sound.BEARINGS_HZ[0] / 1000:.0f} to {sound.bearings_up_to_hz(now, then) / 1000:.0f} kHz"
     if rose >= NOTICEABLE_DB:
-        return f"4 to 12 kHz, where bearings ring, stands {rose:.1f} dB higher against the rest than on {day}."
+        return f"{bands}, where bearings ring, stands {rose:.1f} dB higher against the rest than on {day}."
     if rose <= -NOTICEABLE_DB:
-        return f"4 to 12 kHz stands {-rose:.1f} dB lower against the rest than on {day}: same place, same device?"
-    return f"The same shape as on {day}, as far as bearings ring (4 to 12 kHz): {rose:+.1f} dB."
+        return f"{bands} stands {-rose:.1f} dB lower against the rest than on {day}: same place, same device?"
+    return f"The same shape as on {day}, as far as bearings ring ({bands}): {rose:+.1f} dB."
 
 
 def _curve(power: dict[float, float], before: dict[float, float] | None = None) -> Curve:

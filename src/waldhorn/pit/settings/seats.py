@@ -42,7 +42,9 @@ def set_passphrase(session: Session, role: Role, typed: str, now: datetime) -> N
     if signs := control_signs(typed):
         raise InputError(role, f"a passphrase cannot hold {', '.join(signs)}")
     if is_easily_guessed(typed):
-        raise InputError(role, "this one is on lists of stolen ones, or nearly: four words that do not belong together")
+        raise InputError(
+            role, "this one is on lists of stolen ones, or soon guessed: take four words that do not belong together"
+        )
     others = {known: hashed for known, hashed in seats.hashes(session).items() if known is not role}
     if seats.role_of(others, typed):
         raise InputError(role, "another role has this passphrase: choose one of its own")
