@@ -154,6 +154,23 @@ def _number(value: Any, low: float, high: float) -> float:
     return float(value)
 
 
+def line_of(message: Sample | Sweep | Trouble) -> bytes:
+    """The line that says a message; `read` gives the same message back.
+
+    >>> read(line_of(Sample(1.25, 30.0, 7.38, 1.92, 11820.0, "101"))) == Sample(1.25, 30.0, 7.38, 1.92, 11820.0, "101")
+    True
+    """
+    if isinstance(message, Sweep):
+        return write(timing={"a": message.a, "b": message.b, "c": message.c})
+    if isinstance(message, Trouble):
+        return write(error=message.error, detail=message.detail)
+    said: dict[str, Any] = {"t": message.t, "pct": message.pct, "v": message.volts, "a": message.amps}
+    said["rpm"] = int(message.rpm) if message.rpm.is_integer() else message.rpm
+    said |= {} if message.motor_c is None else {"c": message.motor_c}
+    said |= {} if message.sound_db is None else {"db": message.sound_db}
+    return write(**said, **({"hall": message.hall} if message.hall else {}))
+
+
 def write(**said: Any) -> bytes:
     """A line as it is sent."""
     return json.dumps(said, ensure_ascii=False, separators=(", ", ": ")).encode() + b"\n"

@@ -9,11 +9,11 @@ import contextlib
 import json
 from collections.abc import Iterable
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 
 from waldhorn.instruments import line_protocol
+from waldhorn.instruments.line_protocol import Sample, Sweep, Trouble
 from waldhorn.simulator.dynamics import Dynamics, Supply
 from waldhorn.simulator.motor_model import MotorModel
 
@@ -40,7 +40,8 @@ class Meter:
 
 
 class Instrument:
-    """One simulated analyser. `tick` is one line's time; `obey` takes a line of the host."""
+    """One simulated analyser. `tick` is one line's time, `messages` the same before it is written; `obey` takes a line
+    of the host."""
 
     def __init__(
         self,
@@ -109,49 +110,50 @@ class Instrument:
         self.spinning.pct = min(pct, SETTINGS[0]) if standing else pct
 
     def tick(self) -> list[bytes]:
-        """The lines of one tick: more of them while it coasts."""
+        """The lines of one tick."""
+        return [line_protocol.line_of(message) for message in self.messages()]
+
+    def messages(self) -> list[Sample | Sweep | Trouble]:
+        """What it says in one tick: more of it while it coasts."""
         seconds = 1 / RATE_HZ
         self.silent_s += seconds
         if self.silent_s > self.patience_s:
             self.spinning.pct, self.sweeping_s = 0.0, None
-        lines_a_tick = 1
+        samples_a_tick = 1
         if self.spinning.released and self.coasting < COASTING_TICKS:
-            lines_a_tick = COASTING_HZ // RATE_HZ
+            samples_a_tick = COASTING_HZ // RATE_HZ
             self.coasting += 1
-        return [*(self._sample(seconds / lines_a_tick) for _ in range(lines_a_tick)), *self._sweep(seconds)]
+        return [*(self._sample(seconds / samples_a_tick) for _ in range(samples_a_tick)), *self._sweep(seconds)]
 
-    def _sample(self, seconds: float) -> bytes:
+    def _sample(self, seconds: float) -> Sample:
         now = self.spinning.advance(seconds)
         noise = self.rng.standard_normal(5).tolist()
         shown = self.motor.build.poles / self.poles_set
         drawn = now.amps * (now.pct / 100 if self.current == "supply" else 1.0)
         sound = max(now.sound_db, 45.0) + self.meter.sound_db * noise[4]
-        said: dict[str, Any] = {
-            "t": round(now.t, 2),
-            "pct": round(now.pct, 1),
-            "v": round(now.volts * (1 + self.meter.volts * noise[0]), 2),
-            "a": round(max(0.0, drawn * (1 + self.meter.amps * noise[1])), 3),
-            "rpm": int(round(now.rpm * shown * (1 + self.meter.rpm * noise[2]), -1)),
-            "c": round(now.motor_c + self.meter.temperature_k * noise[3], 1),
-            "db": round(sound, 1),
-        }
-        if self.sensored:
-            said["hall"] = self.motor.hall(now.turn)
-        return line_protocol.write(**said)
+        return Sample(
+            t=round(now.t, 2),
+            pct=round(now.pct, 1),
+            volts=round(now.volts * (1 + self.meter.volts * noise[0]), 2),
+            amps=round(max(0.0, drawn * (1 + self.meter.amps * noise[1])), 3),
+            rpm=round(now.rpm * shown * (1 + self.meter.rpm * noise[2]), -1),
+            hall=self.motor.hall(now.turn) if self.sensored else "",
+            motor_c=round(now.motor_c + self.meter.temperature_k * noise[3], 1),
+            sound_db=round(sound, 1),
+        )
 
-    def _sweep(self, seconds: float) -> list[bytes]:
+    def _sweep(self, seconds: float) -> list[Sweep | Trouble]:
         if self.sweeping_s is None:
             return []
         self.sweeping_s += seconds
         if self.swapped and self.sweeping_s > 0.5:
             self.sweeping_s, self.spinning.pct = None, 0.0
-            return [line_protocol.write(error="phase", detail=f"{self.swapped[0]} and {self.swapped[1]} swapped")]
+            return [Trouble("phase", f"{self.swapped[0]} and {self.swapped[1]} swapped")]
         if self.sweeping_s < SWEEP_S:
             return []
         self.sweeping_s, self.spinning.pct = None, 0.0
-        jitter = self.rng.normal(0, self.meter.angle_deg, 3)
-        angles = self.motor.timing((jitter[0], jitter[1], jitter[2]))
-        return [line_protocol.write(timing={p: round(a, 1) for p, a in zip("abc", angles, strict=True)})]
+        a, b, c = self.rng.normal(0, self.meter.angle_deg, 3).tolist()
+        return [Sweep(*(round(angle, 1) for angle in self.motor.timing((a, b, c))))]
 
 
 def _is_percent(value: object) -> bool:

@@ -108,8 +108,7 @@ def hold(bench: Instrument, pct: float) -> Captured | None:
     for tick in range(int(_LONGEST_S * RATE_HZ)):
         if tick % RATE_HZ == 0:
             bench.obey(line_protocol.write(cmd="throttle", pct=pct))
-        for line in bench.tick():
-            message = line_protocol.read(line)
+        for message in bench.messages():
             if not isinstance(message, line_protocol.Sample):
                 continue
             found = detector.feed(message)
@@ -126,8 +125,7 @@ def swept(bench: Instrument) -> line_protocol.Sweep | None:
     for tick in range(int(_LONGEST_S * RATE_HZ)):
         if tick % RATE_HZ == 0:
             bench.silent_s = 0.0
-        for line in bench.tick():
-            message = line_protocol.read(line)
+        for message in bench.messages():
             if isinstance(message, line_protocol.Sweep):
                 return message
             if isinstance(message, line_protocol.Trouble):
