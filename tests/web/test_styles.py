@@ -4,7 +4,7 @@ import re
 from pathlib import Path
 
 ROOT = Path(__file__).parents[2]
-GIVEN = {"htmx-request", "u-legend"}  # by htmx and uPlot
+GIVEN = {"htmx-request"}  # by htmx
 
 
 def test_no_style_is_dead():
@@ -21,5 +21,18 @@ def test_no_style_is_dead():
     )
     words = set(re.findall(r"[a-zA-Z][\w-]*", worn))
     begun = tuple(set(re.findall(r"([a-zA-Z][\w-]*-)\{", worn)))  # finished by a value
-    assert len(named) > 100
+    assert len(named) > 60
     assert sorted(n for n in named - GIVEN if n not in words and not n.startswith(begun)) == []
+
+
+def test_a_chart_that_is_taken_away_carries_every_style_it_wears():
+    web = ROOT / "src/waldhorn/web"
+    drawn = (web / "common/templates/_load_chart.html").read_text(encoding="utf-8")
+    worn = {
+        word
+        for classes in re.findall(r'class="([^"]*)"', drawn)
+        for word in re.sub(r"style-\{\{.*?\}\}", "style-0 style-1 style-2", classes).split()
+    }
+    carried = set(re.findall(r"\.([a-z][\w-]*)", (web / "screens/loads/loads.svg").read_text(encoding="utf-8")))
+    assert len(worn) >= 7
+    assert sorted(worn - carried) == []

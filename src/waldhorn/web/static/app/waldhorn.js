@@ -342,7 +342,8 @@ const tabs = () => ({
     const named = location.hash.slice(1);
     const shown =
       document.getElementById(named)?.closest(".tab-page") ??
-      document.querySelector(".tab-page.open, #now");
+      document.querySelector(".tab-page.open") ??
+      document.querySelector(".tab-page");
     for (const tab of this.$el.querySelectorAll(".tab")) {
       const here = tab.getAttribute("href") === `#${shown.id}`;
       if (!here) tab.removeAttribute("aria-current");
