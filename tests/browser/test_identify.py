@@ -30,9 +30,24 @@ def test_its_like_on_the_rack_is_named_and_its_facts_are_handed_to_taking_in(pag
 
 def test_a_size_name_is_read_both_ways_and_what_would_tell_more_is_said_in_its_order(page):
     seen(page, size="2212", can_mm="27.8")
-    expect(page.locator("li", has_text="of the stator: 22 mm across, 12 mm long")).to_contain_text("fits")
-    expect(page.locator("li", has_text="of the can: 22 mm across")).to_contain_text("does not fit")
-    expect(page.locator("ol li").first).to_contain_text("turn it with the drill")
+    expect(page.locator("h1")).to_have_text("2212 is the size of its stator.")
+    expect(page.locator("figcaption", has_text="of the stator: 22 mm across, 12 mm long")).to_contain_text("fits")
+    expect(page.locator("figcaption", has_text="of the can: 22 mm across")).to_contain_text("does not fit")
+    expect(page.locator("ol li").first).to_have_text("Turn it with the drill and read two leads: KV tells the winding.")
+
+
+def test_what_is_typed_is_drawn_and_answered_without_a_button(page):
+    page.goto("/identify")
+    expect(page.get_by_role("img", name="unknown number of slots, unknown number of poles")).to_be_visible()
+    page.locator("#kind").select_option("outrunner")
+    page.locator("#slots").press_sequentially("12")
+    expect(page.locator("h1")).to_have_text("So far: outrunner, 12 slots.")
+    page.locator("#poles").press_sequentially("13")
+    expect(page.locator("#wrong-poles")).to_contain_text("they come in pairs")
+    page.locator("#poles").fill("14")
+    expect(page.get_by_role("img", name="outrunner seen along its shaft, 12 slots, 14 poles")).to_be_visible()
+    expect(page.locator("#wrong-poles")).to_be_empty()
+    assert "poles=14" in page.url
 
 
 def test_what_cannot_be_is_said(page):
@@ -48,5 +63,5 @@ def test_the_example_says_what_it_tells(page):
     page.goto("/identify")
     page.get_by_role("link", name="An example").click()
     expect(page.locator("#can_mm")).to_have_value("27.9 mm")
-    expect(page.locator("main")).to_contain_text("Its size name, read both ways")
+    expect(page.locator("main")).to_contain_text("of the stator: 22 mm across, 12 mm long: fits what was measured")
     expect(page.locator(".wrong:not(:empty)")).to_have_count(0)

@@ -35,7 +35,7 @@ def mouth():
 
 
 def made(page, mouth, name="a plain meter"):
-    page.goto("/settings")
+    page.goto("/settings#programs")
     page.get_by_role("link", name="Say how its lines are read").click()
     page.get_by_label("where it prints").fill(mouth)
     page.get_by_role("button", name="Listen for three seconds").click()

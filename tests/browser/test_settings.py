@@ -16,13 +16,14 @@ def post(address, key):
 
 def test_a_key_is_made_once_opens_the_api_and_is_withdrawn(page, address):
     page.goto("/settings")
+    page.get_by_role("link", name="Instruments and programs").click()
     page.get_by_role("button", name="Make a key").click()
     expect(page.locator("#wrong-key_name")).to_contain_text("say what the key is for")
     page.get_by_label("what the key is for").fill("the sound meter")
     page.get_by_role("button", name="Make a key").click()
     key = page.locator("#made").inner_text()
     assert post(address, key).stdout.strip() == "{'stored': 1, 'ignored': 0}"
-    page.goto("/settings")
+    page.goto("/settings#programs")
     expect(page.locator("#made")).to_have_count(0)
     expect(page.locator("tr", has_text="the sound meter")).to_be_visible()
     page.get_by_role("button", name="Withdraw").click()

@@ -1,7 +1,7 @@
 """What is this motor? What was seen and measured of one without a label, held against the rack."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from statistics import median
 
 from sqlalchemy.orm import Session
@@ -29,6 +29,7 @@ NUMBERS: Mapping[str, tuple[str, str, float, float]] = {
     "kv": ("KV by the drill", "speed_per_volt", 10, 50_000),
     "ohm": ("resistance of two leads", "resistance", 0.5, 50_000),
 }
+NOTHING_SAID = "Say what you can see and measure."
 # What is worth measuring, the most telling first, and what it would tell.
 WORTH = (
     ("kv", "turn it with the drill and read two leads: KV tells the winding"),
@@ -42,9 +43,11 @@ WORTH = (
 
 @dataclass(frozen=True)
 class Told:
-    """What can be told: sentences, what is odd, siblings of the rack, both readings of the size name, what to measure
-    next, and the facts to take in."""
+    """What can be told: the motor as far as it is known, the answer in a line, sentences, what is odd, siblings of the
+    rack, both readings of the size name, what to measure next, and the facts to take in."""
 
+    motor: Motor
+    headline: str = ""
     said: list[str] = field(default_factory=list)
     odd: list[str] = field(default_factory=list)
     siblings: list[tuple[Motor, str]] = field(default_factory=list)
@@ -74,12 +77,13 @@ def tell(session: Session, typed: Mapping[str, str], seen: Mapping[str, float]) 
     """What can be told of a motor from what was seen of it."""
     kind = typed.get("kind", "")
     kind = kind if kind in KINDS else ""
+    slots, poles = int(seen.get("slots", 0)), int(seen.get("poles", 0))
     told = Told(
+        Motor(tag="", kind=kind, slots=slots or None, poles=poles or None),
         sizes=identification.read_size(typed.get("size", ""), seen.get("can_mm"), seen.get("length_mm")),
         next=[words for name, words in WORTH if name not in seen],
         facts=_facts(kind, seen),
     )
-    slots, poles = int(seen.get("slots", 0)), int(seen.get("poles", 0))
     if slots and poles and not can_be_wound(slots, poles):
         told.odd.append(f"{slots} slots with {poles} poles cannot be wound in three phases: count again.")
     if kv := seen.get("kv"):
@@ -98,7 +102,21 @@ def tell(session: Session, typed: Mapping[str, str], seen: Mapping[str, float]) 
             count = identification.turns(kv, motor.label_kv, motor.turns)
             told.said.append(f"On the stator of {motor.tag} it would have {count:.1f} turns, so {round(count)}.")
             break
-    return told
+    return replace(told, headline=_headline(told, typed.get("size", "").strip(), seen))
+
+
+def _headline(told: Told, size: str, seen: Mapping[str, float]) -> str:
+    """The most that is known, in a line."""
+    if told.siblings:
+        like = told.siblings[0][0]
+        return f"It could be a {like.model or like.tag}."
+    if {"kv", "mass_g"} & set(seen):
+        return "Nothing on the rack is quite like it."
+    if len(fitting := [s for s in told.sizes if s.fits]) == 1:
+        return f"{size} is the size of its {fitting[0].of}."
+    counted = [f"{n:g} {name}" for name in ("slots", "poles") if (n := seen.get(name))]
+    known = [told.motor.kind, " and ".join(counted)]
+    return f"So far: {', '.join(k for k in known if k)}." if any(known) else NOTHING_SAID
 
 
 def _facts(kind: str, seen: Mapping[str, float]) -> dict[str, str]:

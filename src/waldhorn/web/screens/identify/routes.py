@@ -9,6 +9,8 @@ from waldhorn.core.motors.facts import KINDS
 from waldhorn.pit.motors import identification as pit
 from waldhorn.web.common.addresses import address
 from waldhorn.web.common.pages import StoreOf, page
+from waldhorn.web.drawing.motor import draw
+from waldhorn.web.screens.identify.from_the_side import sides
 
 router = APIRouter()
 _FIELDS = ("kind", "size", *pit.NUMBERS)
@@ -21,7 +23,7 @@ def identify(request: Request, store: StoreOf) -> HTMLResponse:
     typed = {n: request.query_params.get(n, "")[:40] for n in _FIELDS}
     seen, wrong = pit.read(typed)
     with store.reading() as session:
-        told = pit.tell(session, typed, seen) if any(typed.values()) else None
+        told = pit.tell(session, typed, seen)
     return page(
         request,
         "identify/identify.html",
@@ -29,8 +31,11 @@ def identify(request: Request, store: StoreOf) -> HTMLResponse:
         typed=typed,
         wrong=wrong,
         told=told,
+        begun=any(typed.values()),
+        drawing=draw(told.motor),
+        sides=sides(told.sizes, seen.get("can_mm"), seen.get("length_mm")),
         kinds=("", *KINDS),
         numbers=pit.NUMBERS,
         example=EXAMPLE,
-        take_in=urlencode(told.facts) if told else "",
+        take_in=urlencode(told.facts),
     )

@@ -65,7 +65,7 @@ def withdraw(request: Request, store: StoreOf, now: Now, key_id: str) -> Respons
     """Let a key open nothing any more."""
     with store.writing() as session:
         api_keys.withdraw(session, key_id, now)
-    return go(request, "/settings")
+    return go(request, "/settings#programs")
 
 
 def draw(request: Request, store: Store, session: Session, status: int = 200, **more: Any) -> HTMLResponse:
