@@ -1,7 +1,7 @@
 """What all tests share: a store of their own, and the demo season."""
 
 import fcntl
-import os
+import hashlib
 import shutil
 import sqlite3
 from collections.abc import Iterator
@@ -12,6 +12,7 @@ from pathlib import Path
 import pytest
 from hypothesis import HealthCheck, settings
 
+import waldhorn
 from waldhorn.pit import demo
 from waldhorn.store.engine import Store, open_store
 
@@ -44,20 +45,32 @@ def store(empty_file: Path, tmp_path: Path) -> Iterator[Store]:
 
 
 @pytest.fixture(scope="session")
-def demo_file(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    """The demo season in a file, made once for all workers; copy it before changing it."""
-    worker = os.environ.get("PYTEST_XDIST_WORKER")
-    folder = tmp_path_factory.getbasetemp().parent if worker else tmp_path_factory.mktemp("demo")
-    file = folder / "demo.db"
-    with (folder / "demo.lock").open("w") as lock:
+def demo_file(request: pytest.FixtureRequest, tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """The demo season in a file, made once for all workers and kept for the runs of a day while its sources stay the
+    same; copy it before changing it."""
+    cache = getattr(request.config, "cache", None)
+    folder = cache.mkdir("demo") if cache else tmp_path_factory.getbasetemp().parent
+    now = datetime.now().astimezone()
+    file: Path = folder / f"{now:%Y-%m-%d}-{_hash_of_sources()}.db"
+    with (folder / "lock").open("w") as lock:
         fcntl.flock(lock, fcntl.LOCK_EX)
-        if not (folder / "demo.made").exists():
-            store = open_store(file)
+        if not file.exists():
+            for old in folder.glob("*.db*"):
+                old.unlink()
+            making = file.with_suffix(".making.db")
+            store = open_store(making)
             with store.writing() as session:
-                demo.fill(session, datetime.now().astimezone())
+                demo.fill(session, now)
             store.close()
-            (folder / "demo.made").touch()
+            making.rename(file)
     return file
+
+
+def _hash_of_sources() -> str:
+    found = hashlib.sha256()
+    for source in sorted(Path(waldhorn.__file__).parent.rglob("*.py")):
+        found.update(source.read_bytes())
+    return found.hexdigest()[:16]
 
 
 @pytest.fixture

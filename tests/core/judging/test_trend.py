@@ -3,7 +3,11 @@
 from dataclasses import replace
 from datetime import timedelta
 
+import numpy as np
 import pytest
+from hypothesis import assume, given
+from hypothesis import strategies as st
+from scipy.stats import theilslopes
 
 from made import NOW, PULL, day, history, pulls
 from waldhorn.core.base.history import Check, Event, Inspected, Overruled, Reading
@@ -12,7 +16,7 @@ from waldhorn.core.judging.baseline import segments
 from waldhorn.core.judging.evidence import default_repeatability
 from waldhorn.core.judging.remedies import Prices
 from waldhorn.core.judging.sentences import note_words
-from waldhorn.core.judging.trend import crossing, of_segment, slope
+from waldhorn.core.judging.trend import CONFIDENCE, crossing, of_segment, slope
 from waldhorn.core.judging.verdict import JudgingContext, judge
 from waldhorn.core.measuring.measures import QUANTITIES
 from waldhorn.core.measuring.observations import groups_of
@@ -177,6 +181,18 @@ def test_a_step_names_an_event_that_is_no_accident_too():
 def test_a_baseline_of_nothing_gives_no_change_to_judge():
     found = judge(season(0.0, 0.0, 2.0), NOW)
     assert next(e for e in found.evidence if e.quantity is AMPS).kind == "nothing_to_compare"
+
+
+@given(st.lists(st.tuples(st.integers(0, 12), st.integers(-4, 4)), min_size=2, max_size=14))
+def test_the_slope_is_sens_as_scipy_has_it(points):
+    xs, changes = [float(x) for x, _ in points], [float(y) for _, y in points]
+    assume(len(set(xs)) > 1)
+    with np.errstate(invalid="ignore"):
+        theirs = theilslopes(changes, xs, CONFIDENCE)
+    found = slope(xs, changes)
+    assert found[0] == theirs.slope
+    if not np.isnan(theirs.low_slope):
+        assert found[1:] == (theirs.low_slope, theirs.high_slope)
 
 
 def test_readings_that_are_all_alike_have_a_slope_of_nothing():
