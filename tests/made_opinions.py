@@ -34,7 +34,7 @@ def lamps_stuck(at=30.0):
 
 SAID = {
     "a lamp stuck": (
-        lambda: said(full(30), lamps=[lamps_stuck()]), "Unproven: Hall lamps stuck: look again, or mend it."),
+        lambda: said(full(30), lamps=[lamps_stuck()]), "Unproven: Hall lamps stuck: try again, or mend it."),
     "a shaft bent by eye, the gap not gauged": (
         lambda: said(full(30), inspected=[found("shaft", "bad", "bent")]),
         "Unproven: shaft bent by eye: gauge the gap."),
@@ -76,7 +76,7 @@ SAID = {
     "a surface in °F": (lambda: said(full(30, surface=44 * 9 / 5 + 32)), "Unproven: heat 89.2 K, was 22.0: °F?"),
     "a detent in oz·in": (
         lambda: said(full(30, peaks=tuple(p / 7.0616 for p in PEAKS))), "Unproven: detent 2.6 N·mm, was 18.1: oz·in?"),
-    "twice the speed": (lambda: said(full(30, kv=6800.0)), "Unproven: pole setting?"),
+    "twice the speed": (lambda: said(full(30, kv=6800.0)), "Unproven: is the instrument set to its poles?"),
     "amps down by 28 %": (
         lambda: said(full(30, amps=1.44)), "Unproven: no-load current −28 %: timing back, supply, or the meter?"),
     "KV down by 6 %": (

@@ -353,6 +353,7 @@ def test_a_passphrase_is_read_from_a_pipe_made_and_dropped(files, inside, monkey
     store.close()
 
 
+@pytest.mark.long
 def test_an_opened_demo_says_its_passphrases_and_where_others_join(files, inside, monkeypatch):
     served = []
     monkeypatch.setattr("waldhorn.pit.demo.fill", lambda session, *_: None)

@@ -172,7 +172,7 @@ def test_overruling_asks_why_and_both_answers_stand(page):
 @pytest.mark.long
 def test_a_wrong_pole_setting_is_asked_about_first_and_put_right(page):
     page.goto("/motors/VS-21")
-    expect(page.locator("h1")).to_have_text("Unproven: pole setting?")
+    expect(page.locator("h1")).to_have_text("Unproven: is the instrument set to its poles?")
     expect(page.get_by_text("With 14 poles instead of 12")).to_be_visible()
     keys = bench_of(page, "VS-21")
     page.get_by_role("button", name="Go on").click()

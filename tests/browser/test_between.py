@@ -148,6 +148,7 @@ def test_a_study_with_typed_numbers_ends_with_what_the_rig_tells_apart(page):
     page.wait_for_url("**/rigs/pier%20bench")
 
 
+@pytest.mark.long
 def test_two_sets_go_into_two_machines(page):
     page.goto("/compare?tags=VS-12,VS-13,VS-14,VS-16,PB-3&take=2&machines=2")
     expect(page.locator("h1 + p")).to_contain_text("No other partition is more alike. Left over: ")
@@ -165,6 +166,7 @@ def test_two_sets_go_into_two_machines(page):
     expect(page.locator(".head-tag")).to_have_text("Between two")
 
 
+@pytest.mark.long
 def test_a_rig_that_was_typed_twice_becomes_one(page):
     page.goto("/rigs/pier%20bench")
     page.locator("#name").fill("Green Bench")

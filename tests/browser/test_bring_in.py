@@ -49,6 +49,7 @@ def test_what_cannot_be_read_is_said_beside_the_field_and_nothing_is_stored(page
     expect(page.get_by_role("button", name="Bring in")).to_have_count(0)
 
 
+@pytest.mark.long
 def test_a_motor_is_handed_over_with_its_file_and_comes_back_with_it(page, tmp_path):
     page.goto("/motors/VS-04")
     page.locator(".tab", has_text="Hand over").click()

@@ -93,6 +93,7 @@ def test_nonsense_is_said_and_a_line_format_travels_as_json(page, mouth):
     expect(page.get_by_role("link", name="by column", exact=True)).to_be_visible()
 
 
+@pytest.mark.long
 def test_an_instrument_that_lacks_what_a_run_needs_says_what(page):
     page.goto("/instruments")
     page.get_by_label("where rpm stands").fill("1")

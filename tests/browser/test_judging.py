@@ -68,6 +68,7 @@ def test_the_answer_of_a_past_day_knows_only_that_day(page):
     expect(page.get_by_text("is not a day: write it like")).to_be_visible()
 
 
+@pytest.mark.long
 def test_who_was_right_is_counted_once_a_later_check_tells(page):
     keys = bench_of(page, "VS-11")
     page.get_by_role("button", name="Go on").click()
@@ -103,6 +104,7 @@ def test_motor_or_controller_is_told_by_swapping(page):
     expect(page.locator("#known_machine")).to_have_value("not tried")
 
 
+@pytest.mark.long
 def test_the_share_of_motors_with_a_fault_is_its_owners_to_set(page):
     page.goto("/limits")
     page.locator("#owner").fill("Jorun")

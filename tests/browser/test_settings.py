@@ -4,6 +4,7 @@ import subprocess
 import sys
 from pathlib import Path
 
+import pytest
 from playwright.sync_api import expect
 
 EXAMPLE = Path(__file__).parents[2] / "docs/post_a_reading.py"
@@ -14,6 +15,7 @@ def post(address, key):
     return subprocess.run(command, capture_output=True, text=True, check=False)
 
 
+@pytest.mark.long
 def test_a_key_is_made_once_opens_the_api_and_is_withdrawn(page, address):
     page.goto("/settings")
     page.get_by_role("link", name="Instruments and programs").click()

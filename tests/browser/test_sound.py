@@ -41,6 +41,7 @@ def kept_sound(page):
     return page.request.get(page.locator("audio").first.get_attribute("src")).body()
 
 
+@pytest.mark.long
 def test_the_page_records_what_the_microphone_hears_by_one_key(with_devices, heard_at, tmp_path):
     page = with_devices(f"--use-file-for-fake-audio-capture={tone(tmp_path / 'seven.wav', 7000)}")
     heard_at(page)
@@ -55,6 +56,7 @@ def test_the_page_records_what_the_microphone_hears_by_one_key(with_devices, hea
     expect(page.get_by_role("img", name="third octaves")).to_be_visible()
 
 
+@pytest.mark.long
 def test_m_records_although_the_recordings_are_folded(with_devices, heard_at, tmp_path):
     page = with_devices(f"--use-file-for-fake-audio-capture={tone(tmp_path / 'two.wav', 2000)}")
     heard_at(page)

@@ -271,6 +271,7 @@ def test_a_picture_is_attached_without_its_metadata(page, at, demo_store):
     assert b"where I live" not in kept
 
 
+@pytest.mark.long
 def test_the_culprit_on_a_machine_is_named_beside_the_eyes_suspect(page):
     page.goto("/machines/camera drone")
     expect(page.locator(".big input")).to_have_count(4)

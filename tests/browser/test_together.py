@@ -73,6 +73,7 @@ def test_what_one_does_is_on_the_screens_of_the_others_without_a_reload(page, ot
     expect(owner.locator("#wire")).not_to_contain_text("1 run")
 
 
+@pytest.mark.long
 def test_two_in_one_check_lose_nothing_of_each_other(page, others, demo_store):
     phone = others("JK", Role.TECHNICIAN)
     check = bench_at(phone)
@@ -110,6 +111,7 @@ def test_of_a_field_that_both_type_into_both_see_both_values(page, others):
     expect(page.locator("#volts")).to_have_value("7.41")
 
 
+@pytest.mark.long
 def test_a_phone_that_loses_the_network_keeps_what_was_taken_and_sends_it_once(page, others, demo_store):
     phone, owner = others("JK", Role.TECHNICIAN), others("R. Winter", Role.LOOK, DESK)
     check = bench_at(phone)
@@ -255,6 +257,7 @@ def camera(with_devices, tmp_path):
     return before
 
 
+@pytest.mark.long
 def test_a_tag_held_before_the_camera_opens_its_motor(camera, demo_store):
     with demo_store.reading() as session:
         history, judged = judging.judge_motor(session, motors.find(session, "VS-07").id, now())

@@ -21,6 +21,7 @@ def pit_box(monkeypatch):
     monkeypatch.setattr(routes, "_tour", lambda found, _: tour(found, ("PB-1", "PB-2", "PB-3")))
 
 
+@pytest.mark.long
 def test_the_tour_is_followed_from_bead_to_bead_and_put_away(own_page, pit_box):
     page = own_page
     done(page, 0)

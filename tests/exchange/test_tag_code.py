@@ -22,6 +22,7 @@ def test_a_code_says_what_was_read_last():
     assert said.b["noise_avg"][0] == pytest.approx(88.0, abs=0.1)
 
 
+@pytest.mark.long
 @given(st.text(min_size=1, max_size=40), st.text(max_size=60))
 def test_a_code_is_never_longer_than_a_small_square_reads(tag, model):
     known = history(*CHECKS, motor=Motor(tag, model, label_kv=3450, poles=4))

@@ -209,6 +209,7 @@ def test_a_backup_goes_into_an_empty_store(few_store, store, now, tmp_path):
     assert tags(store) == tags(few_store)
 
 
+@pytest.mark.long
 def test_a_store_itself_is_a_backup_too_and_comes_with_a_table_or_not_at_all(few_store, store, now, tmp_path):
     copy_to(few_store, tmp_path / "kept.db")
     kept = ("kept.db", (tmp_path / "kept.db").read_bytes())

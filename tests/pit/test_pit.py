@@ -192,7 +192,7 @@ def test_the_demo_tells_its_faults(demo_store):
         "VS-23": ("repair", "bent_shaft"),
         "VS-26": ("retire", "shorted_turn"),
     }
-    assert judged["VS-21"].headline == "Unproven: pole setting?"
+    assert judged["VS-21"].headline == "Unproven: is the instrument set to its poles?"
     assert {judged[t].verdict for t in ("VS-01", "VS-04", "VS-15", "VS-28")} == {"keep"}
     assert "look at the machine" in judged["VS-15"].headline
 

@@ -19,6 +19,7 @@ def results(figure):
     return list(asdict(found).values()) if is_dataclass(found) else [found]
 
 
+@pytest.mark.long
 def test_what_the_evidence_of_every_motor_says(demo_store):
     seen = 0
     with demo_store.reading() as session:

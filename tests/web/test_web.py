@@ -212,6 +212,7 @@ PAGES = (
 )
 
 
+@pytest.mark.long
 def test_a_page_runs_a_fixed_number_of_statements(demo_store, client, bench):
     def counted():
         return {page: statements(demo_store, partial(client.get, page.format(bench=bench))) for page in PAGES}
@@ -222,6 +223,7 @@ def test_a_page_runs_a_fixed_number_of_statements(demo_store, client, bench):
     assert max(before.values()) <= 24
 
 
+@pytest.mark.long
 def test_the_rack_is_sent_compressed_and_a_screenful_at_a_time(demo_store, client):
     add_motors(demo_store, 300)
     sent = client.get("/", headers={"accept-encoding": "gzip"})
@@ -233,6 +235,7 @@ def test_the_rack_is_sent_compressed_and_a_screenful_at_a_time(demo_store, clien
 PULL = {"volts": "7.38", "amps": "2.71", "rpm": "25320", "p2p": "50"}
 
 
+@pytest.mark.long
 def test_a_keystroke_and_an_enter_stay_cheap_however_full_the_store(demo_store, client, bench):
     add_motors(demo_store, 150)
     assert statements(demo_store, lambda: client.post(f"{bench}/steps/pull/draft", data=PULL)) <= 15

@@ -149,9 +149,14 @@ def _drive(session: Session, now: datetime) -> None:
         for pct in throttles:
             runs[tag] = runs.get(tag, 0) + 1
             under = Conditions(
-                rig="drone stand" if on.thrust else "green bench", throttle_pct=pct, motor_c=30.0, ambient_c=22.0,
-                on_shaft=on.name, pack=pack.name, cells=float(pack.cells),
-            )  # fmt: skip
+                rig="drone stand" if on.thrust else "green bench",
+                throttle_pct=pct,
+                motor_c=30.0,
+                ambient_c=22.0,
+                on_shaft=on.name,
+                pack=pack.name,
+                cells=float(pack.cells),
+            )
             key = f"load {at:%Y-%m-%d}"
             check_id = readings.check_ids(session, [(motor_id, key, at, under)])[motor_id, key]
             told = _shown(model, on, pack, pct, rng)

@@ -47,7 +47,7 @@ CASES = {
     "hotter by 12 K, alone": ([full(30, surface=56.0)], "watch", "runs 12 K hotter"),
     "hotter by 16 K, alone": ([full(30, surface=60.0)], "unproven", "winding resistance of the three pairs"),
     "noise 9 dB up, alone": ([full(30, noise=90.0)], "unproven", "gap at four clock positions would settle it"),
-    "the instrument set to 6 poles": ([full(30, kv=3400 * 4 / 6)], "unproven", "pole setting?"),
+    "the instrument set to 6 poles": ([full(30, kv=3400 * 4 / 6)], "unproven", "is the instrument set to its poles?"),
 }  # fmt: skip
 
 

@@ -147,7 +147,7 @@ def test_what_was_measured_before_a_crash_no_longer_counts():
 def test_a_bad_finding_stops_everything_until_it_is_mended_by_name_or_overruled():
     h = season(2.0, 2.0, 2.0)
     bad = replace(h, inspected=(Inspected("c2", "magnets", Look.BAD, day(20)),))
-    stopped = "No power: magnets. Mend it first."
+    stopped = "No power before it is mended: magnets."
     assert judge(bad, NOW).headline == stopped
     for event, item in ((EventKind.CLEANED, ""), (EventKind.ROTOR_REPLACED, ""), (EventKind.MENDED, "leads")):
         other = replace(bad, events=(Event(event, day(25), item=item),))

@@ -81,7 +81,7 @@ def test_a_crash_makes_a_small_rise_suspicious():
 
 def test_a_pole_setting_is_asked_about_before_anything_else():
     found = answer((7.4, 2.9, 12580), (7.4, 2.9, 12590))
-    assert found.headline == "Unproven: pole setting?"
+    assert found.headline == "Unproven: is the instrument set to its poles?"
     assert "the instrument seems to be set to 8 poles, the motor has 4" in found.reason
     assert found.next_test == "count the poles"
 
@@ -119,7 +119,7 @@ def test_a_counted_pole_number_does_not_silence_what_the_instrument_may_be_set_t
     motor = Motor("x", label_kv=1700, poles=4, poles_known_by="counted")
     for known_by in ("counted", "assumed"):
         found = judge(history(pulls(0, *GOOD), motor=replace(motor, poles_known_by=known_by)), NOW)
-        assert found.headline == "Unproven: pole setting?"
+        assert found.headline == "Unproven: is the instrument set to its poles?"
 
 
 def test_the_first_check_stands_against_the_label():

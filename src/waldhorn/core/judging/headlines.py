@@ -65,7 +65,7 @@ def settling_words(answer: Answer) -> str:
 
 
 def _stopped(case: Case, answer: Answer) -> str:
-    return f"No power: {', '.join(i.title for i in answer.items)}. Mend it first."
+    return f"No power before it is mended: {listed([i.title for i in answer.items])}."
 
 
 def _condemned(case: Case, answer: Answer) -> str:
@@ -178,7 +178,7 @@ _HEADLINES: Mapping[Cause, Callable[[Case, Answer], str]] = {
     Cause.NOT_SINCE_EVENT: lambda c, a: (
         f"Unproven: {GRAVE_WORDS[a.event.event] if a.event else 'something happened'} since it was last checked."
     ),
-    Cause.POLE_SETTING: lambda c, a: "Unproven: pole setting?",
+    Cause.POLE_SETTING: lambda c, a: "Unproven: is the instrument set to its poles?",
     Cause.ASKED: lambda c, a: f"Unproven: {_lower(a.question.says) if a.question else ''}{_end(a.question)}",
     Cause.CONDEMNED: _condemned,
     Cause.NOT_WORTH_REPAIR: _condemned,

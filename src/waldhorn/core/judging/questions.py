@@ -181,7 +181,8 @@ def _hands(case: Case, as_of: datetime) -> list[Question]:
         if settling:
             says, step = f"{capital(one.words)}: {SENSES[one.sense].ask}", plan.TESTS[settling[0]].step
         elif one.state is Look.BAD or not _tests_of(case, one):
-            says, step = f"{capital(one.words)}: look again, or mend it", _looked_at(one)
+            again = "look" if one.sense in ITEMS else "try"
+            says, step = f"{capital(one.words)}: {again} again, or mend it", _looked_at(one)
         else:
             continue
         found.append(Question(Why.HAND, says, step, True))
