@@ -63,12 +63,10 @@ def sure_in_words(p: float) -> str:
 
 
 def better_words(found: Better, rows: Sequence[Row]) -> str:
-    """Which motor is better for a use, mostly by what, and how surely."""
-    if found.best:
-        row = next(r for r in rows if r.quantity.name == found.mostly)
-        by = _by(row, row.of(found.first[1]), row.of(found.best), BETWEEN[found.mostly])
-        return f"{found.best} is better for {found.use}: {by}, {sure_in_words(found.p)}"
-    return f"{found.use}: no difference that counts between {found.first[0]} and {found.first[1]}"
+    """Which motor is better for a use that one is better for, mostly by what, and how surely."""
+    row = next(r for r in rows if r.quantity.name == found.mostly)
+    by = _by(row, row.of(found.first[1]), row.of(found.first[0]), BETWEEN[found.mostly])
+    return f"{found.first[0]} is better for {found.use}: {by}, {sure_in_words(found.p)}"
 
 
 def set_words(motors: Sequence[str], alike: bool, score: float) -> str:
