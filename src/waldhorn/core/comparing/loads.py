@@ -126,7 +126,7 @@ class LoadDifference:
     """Two motors on the same load at full throttle, the second less the first: thrust as read and brought to the
     first's volts (None: not known how), g; its uncertainty, g; percent of the first; how probable it is that the second
     makes more; amps, watts and rpm where both were read; by how much the second turns faster, percent of their mean,
-    and the mean watts of the two."""
+    and the mean watts of the two; `rows` are those it was taken from."""
 
     propeller: str
     pack: str
@@ -143,6 +143,7 @@ class LoadDifference:
     diameter: float | None = None
     faster_pct: float | None = None
     mean_watts: float | None = None
+    rows: tuple[LoadRead, LoadRead] | None = None
 
     @property
     def telling_g(self) -> float | None:
@@ -285,6 +286,7 @@ def difference(
         diameter=one.diameter,
         faster_pct=faster_pct,
         mean_watts=mean_watts,
+        rows=(one, two),
         **less,
     )
 

@@ -32,11 +32,13 @@ class Machine:
 
 @dataclass(frozen=True)
 class Cell:
-    """What a motor did on one load at full throttle, and against the first: g and percent, None for the first itself or
-    what was not read."""
+    """What a motor did on one load at full throttle when it was last read, and against the first, None for the first
+    itself or what was not read; `of` are the rows that difference was taken from, where they are not those that are
+    shown: at like volts."""
 
     row: LoadRead
     against: LoadDifference | None = None
+    of: tuple[LoadRead, LoadRead] | None = None
 
 
 @dataclass(frozen=True)
@@ -136,12 +138,18 @@ def _lines(by_motor: Mapping[str, Sequence[LoadRead]], found: Sequence[LoadDiffe
     places = {on: rows[-1] for mine in full.values() for on, rows in mine.items()}
     first = next(iter(by_motor))
     against = {(d.propeller, d.pack.casefold(), d.motors[1]): d for d in found if d.motors[0] == first}
+    last = {motor: {on: loads.latest(rows) for on, rows in mine.items()} for motor, mine in full.items()}
+
+    def cell(on: tuple[str, str], motor: str) -> Cell:
+        row, found = last[motor][on], against.get((*on, motor))
+        return Cell(row, found, found.rows if found and found.rows != (last[first][on], row) else None)
+
     order = sorted(places, key=lambda on: (places[on].diameter or float("inf"), *on))
     return [
         LoadLine(
             places[on].propeller,
             places[on].source,
-            {m: Cell(loads.latest(mine[on]), against.get((*on, m))) for m, mine in full.items() if on in mine},
+            {m: cell(on, m) for m, mine in full.items() if on in mine},
         )
         for on in order
     ]
