@@ -187,7 +187,7 @@ STAND = st.floats(-0.88, 0.88)  # of the scatter that a stand is taken to have
 
 @given(st.floats(50, 5000), st.floats(1.0, 1.5), st.lists(STAND, min_size=2, max_size=6), st.booleans())
 def test_what_is_better_by_construction_is_never_called_worse(thrust, better, odd, swap):
-    """A made-up stand that strays by less than 0.9 sigma, so that two stray apart by 1.27 of theirs: never P over 0.9."""
+    """A made-up stand that strays by less than 0.9 sigma, two of them by 1.27 of theirs: never P over 0.9."""
     half = len(odd) // 2
 
     def read(motor, true, strays):
