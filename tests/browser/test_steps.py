@@ -114,7 +114,7 @@ def test_a_bad_finding_closes_the_power_until_it_is_overruled_with_a_reason(page
     expect(page.locator("#meaning")).to_contain_text("No power until mended: magnets.")
     keys.press("Enter")
     expect(page.locator("#bench")).to_have_attribute("data-step", "pull")
-    expect(page.locator("#answer")).to_contain_text("No power: magnets.")
+    expect(page.locator("#answer")).to_contain_text("No power before it is mended: magnets.")
     expect(page.get_by_text("no power until it is mended")).to_be_visible()
     expect(page.locator("#volts")).to_have_count(0)
     page.get_by_role("button", name="Overrule").click()
