@@ -331,7 +331,7 @@ const finder = () => ({
   },
 });
 
-// The sections of a motor's page: which of them the address names is marked; it is the style sheet that shows it.
+// The sections of a page: which of them the address names is marked; it is the style sheet that shows it.
 const tabs = () => ({
   init() {
     this.mark();
