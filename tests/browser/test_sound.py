@@ -77,6 +77,14 @@ def test_without_tls_the_microphone_is_not_asked_for_and_a_file_is_kept(own_page
     page.get_by_role("button", name="Keep it").click()
     expect(page.locator("audio")).to_have_count(1)
     assert loudest_hz(kept_sound(page))[0] == pytest.approx(3000, rel=0.01)
+    page.goto(f"/motors/{TAG}/book")
+    page.get_by_text("Correct, or take back").click()
+    page.get_by_label("what ran, where it stood, what recorded it").fill("half, on the stand")
+    page.get_by_role("button", name="Correct").click()
+    expect(page.locator("main")).to_contain_text("noise, half, on the stand,")
+    page.get_by_text("Correct, or take back").click()
+    page.get_by_role("button", name="take back: this recording").click()
+    expect(page.locator("audio")).to_have_count(0)
 
 
 def test_what_is_no_recording_is_said_beside_it(own_page, heard_at):

@@ -1,6 +1,11 @@
 """The book of a motor: all that was read is in it, and each reading can be put right there."""
 
+import io
+
+import numpy as np
 import pytest
+import soundfile
+from PIL import Image
 
 from made import day, full
 from waldhorn.core.base.conditions import Conditions
@@ -10,14 +15,14 @@ from waldhorn.core.base.vocabulary import Purpose
 from waldhorn.core.measuring.measures import MEASURES
 from waldhorn.exchange import exporting
 from waldhorn.exchange.importing import import_tables
-from waldhorn.pit.bench import checks, undoing
+from waldhorn.pit.bench import checks, pictures, sounds, undoing
 from waldhorn.pit.bench.context import load
 from waldhorn.pit.bench.steps import STEPS
 from waldhorn.pit.judging import judging
 from waldhorn.pit.motors import book, facts
 from waldhorn.pit.motors.book import Asked
 from waldhorn.pit.motors.last_read import last_read
-from waldhorn.store import motors, readings
+from waldhorn.store import findings, motors, readings
 
 NOW = day(40)
 
@@ -190,6 +195,42 @@ def test_a_finding_is_put_right_or_taken_back_and_comes_again_by_undo(store, loo
         book.put_found_right(store, "B-1", NOW, bad.kind, bad.id, {})
     with pytest.raises(InputError, match="none of"):
         book.put_found_right(store, "B-1", NOW, doubt.kind, doubt.id, {"state": "terrible"})
+
+
+def test_a_recording_is_said_to_be_something_else_and_is_taken_back_like_a_picture(store, looked):
+    picture = io.BytesIO()
+    Image.new("RGB", (8, 6), "teal").save(picture, "PNG")
+    hum = np.sin(np.arange(48_000) / 9).astype("<f4").tobytes()
+    with store.writing() as session:
+        check = readings.history(session, looked).checks[0].id
+        sounds.attach(session, load(session, check, NOW), "noise", hum, 48_000, "full")
+        pictures.attach(session, load(session, check, NOW), "shaft", picture.getvalue())
+
+    def kept():
+        [visit] = book.look(store, "B-1", NOW, Asked()).visits
+        return [r.note for r in visit.recordings], len(visit.pictures)
+
+    def first():
+        [visit] = book.look(store, "B-1", NOW, Asked()).visits
+        return visit.recordings[0].id, visit.pictures[0]
+
+    assert kept() == (["full"], 1)
+    sound, shaft = first()
+    with pytest.raises(InputError, match="longer than 80"):
+        book.put_found_right(store, "B-1", NOW, "sound", sound, {"note": "x" * 81})
+    book.put_found_right(store, "B-1", NOW, "sound", sound, {"note": " half, 10 cm "})
+    assert kept() == (["half, 10 cm"], 1)
+    with store.reading() as session:
+        assert findings.sound(session, sound) is None
+        assert len(soundfile.read(io.BytesIO(findings.sound(session, first()[0]).flac))[0]) == 48_000
+    book.put_found_right(store, "B-1", NOW, "sound", first()[0], {})
+    book.put_found_right(store, "B-1", NOW, "picture", shaft, {})
+    assert kept() == ([], 0)
+    with store.writing() as session:
+        assert undoing.undo(session, looked, NOW) == "picture, shaft taken back"
+        assert undoing.undo(session, looked, NOW) == "recording, half, 10 cm taken back"
+        assert undoing.undo(session, looked, NOW) == "recording, full: now half, 10 cm"
+    assert kept() == (["full"], 1)
 
 
 def test_an_event_is_taken_back_and_can_be_logged_again(store, looked):

@@ -43,8 +43,7 @@ def attach(session: Session, ctx: CheckContext, step: str, data: bytes, rate_hz:
         raise InputError("sound", "nothing is listened to in this step")
     if sum(r.check == ctx.check.id for r in ctx.found.recordings) >= MOST_SOUNDS:
         raise InputError("sound", f"this check has {MOST_SOUNDS} recordings already: that is enough")
-    if len(note) > LONGEST_NOTE:
-        raise InputError("note", f"is longer than {LONGEST_NOTE} letters")
+    note = read_note(note)
     flac = as_flac(*_read(data, rate_hz))
     title = STEPS[step].title.lower()
     act_id = changes.record(session, ChangeKind.SOUND, ctx.now, ctx.motor_id, ctx.check.id, detail=title)
@@ -52,6 +51,13 @@ def attach(session: Session, ctx: CheckContext, step: str, data: bytes, rate_hz:
     session.add(row)
     session.flush()
     return row.id
+
+
+def read_note(typed: str) -> str:
+    """What ran, where it stood, what recorded it, as typed; raises InputError."""
+    if len(note := typed.strip()) > LONGEST_NOTE:
+        raise InputError("note", f"is longer than {LONGEST_NOTE} letters")
+    return note
 
 
 def as_flac(samples: NDArray[np.float64], rate_hz: int) -> bytes:

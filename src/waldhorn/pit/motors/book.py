@@ -18,7 +18,7 @@ from waldhorn.core.base.vocabulary import EventKind, Look
 from waldhorn.core.measuring import load
 from waldhorn.core.measuring.inspection import ITEMS
 from waldhorn.core.measuring.measures import MEASURES
-from waldhorn.pit.bench import undoing
+from waldhorn.pit.bench import sounds, undoing
 from waldhorn.pit.bench.steps import STEPS
 from waldhorn.pit.judging import view_cache
 from waldhorn.pit.judging.unit_of_work import changing
@@ -27,7 +27,17 @@ from waldhorn.pit.motors.signing import LONGEST_REASON
 from waldhorn.store import cached_verdicts, changes, findings, motors, readings
 from waldhorn.store.engine import Store
 from waldhorn.store.findings import Findings
-from waldhorn.store.models import ChangeKind, ChangeRow, CheckRow, EventRow, MotorRow, ReadingRow, SignedRow
+from waldhorn.store.models import (
+    ATTACHED,
+    ChangeKind,
+    ChangeRow,
+    CheckRow,
+    EventRow,
+    MotorRow,
+    ReadingRow,
+    SignedRow,
+    SoundRow,
+)
 
 CHECKS_A_PAGE = 8
 ACTS = 100
@@ -394,20 +404,22 @@ _WORDS: Mapping[str, Callable[[Any], str]] = {
     "pole_count": lambda r: f"poles: {r.poles if r.poles is not None else 'not settled'}, {r.known_by}",
     "guard_trip": lambda r: f"stopped: {r.kind.replace('_', ' ')} {r.detail}".rstrip(),
     "overrule": lambda r: f"overruled, {r.subject.replace('_', ' ')}: {r.reason}",
+    "picture": lambda r: f"picture, {ITEMS[r.item].title if r.item in ITEMS else r.item}",
+    "sound": lambda r: f"recording, {r.note or r.step.replace('_', ' ')}",
 }
-_SAID: Mapping[str, Any] = {model.__tablename__: model for model in findings.SAID} | {"event": EventRow}
+_SAID: Mapping[str, Any] = {m.__tablename__: m for m in (*findings.SAID, *ATTACHED)} | {"event": EventRow}
 
 
 def put_found_right(store: Store, tag: str, now: datetime, kind: str, row_id: str, typed: Mapping[str, str]) -> str:
-    """Take a finding or an event back, say an item was in another state, or that an event was otherwise; returns the
-    answer as it was before. Raises NotThere, InputError, InputErrors."""
+    """Take a finding, a picture, a recording or an event back, say an item was in another state, what a recording is
+    of, or that an event was otherwise; returns the answer as it was. Raises NotThere, InputError, InputErrors."""
     with changing(store, now) as session:
         row = motors.on_rack(session, tag)
         before = view_cache.look_at(session, row.id, now).judgement.headline
         if kind == "event" and "at" in typed:
             _correct_event(session, row, row_id, typed, now)
         else:
-            _put_found_right(session, row, kind, row_id, typed.get("state", ""), now)
+            _put_found_right(session, row, kind, row_id, typed, now)
         motors.touch(session, [row.id])
     return before
 
@@ -434,7 +446,9 @@ def _correct_event(session: Session, motor: MotorRow, row_id: str, typed: Mappin
         raise InputError("found", "this is logged already, at the same time with the same words")
 
 
-def _put_found_right(session: Session, motor: MotorRow, kind: str, row_id: str, state: str, now: datetime) -> None:
+def _put_found_right(
+    session: Session, motor: MotorRow, kind: str, row_id: str, typed: Mapping[str, str], now: datetime
+) -> None:
     if kind in ("first_spin", "sweep"):
         found = readings.check(session, row_id)
         if found is None or found[1].id != motor.id or not getattr(found[0], kind):
@@ -448,7 +462,13 @@ def _put_found_right(session: Session, motor: MotorRow, kind: str, row_id: str, 
     owner = row.motor_id if row is not None and kind == "event" else check[1].id if check else None
     if row is None or owner != motor.id:
         raise _gone()
-    if kind == "inspection" and state:
+    state = typed.get("state", "")
+    if kind == "sound" and "note" in typed:
+        note = sounds.read_note(typed["note"])
+        words = f"{_WORDS[kind](row)}: now {note or 'without words'}"
+        act = changes.record(session, ChangeKind.CORRECT, now, motor.id, row.check_id, detail=words)
+        session.add(SoundRow(check_id=row.check_id, at=row.at, act_id=act, step=row.step, note=note, flac=row.flac))
+    elif kind == "inspection" and state:
         if state not in set(Look):
             raise InputError("found", f"“{state}” is none of {', '.join(Look)}")
         words = f"{ITEMS[row.item].title if row.item in ITEMS else row.item} {row.state} corrected to {state}"
