@@ -282,6 +282,19 @@ def test_a_second_screenful_hangs_on(demo_store, client):
     assert not set(tags[0]) & set(tags[1])
 
 
+def test_machines_come_a_screenful_at_a_time_each_once(demo_store, client):
+    with demo_store.writing() as session:
+        motors.add(session, [Motor(f"M-{i}", machine=f"boat {i}") for i in range(40)])
+    named, at = [], "/machines"
+    while at:
+        shown = client.get(at).text
+        named.append(re.findall(r'href="/machines/([^"?]+)"', shown))
+        assert "<h1>56 machines." in re.sub(r">\s+", ">", shown)
+        at = next(iter(re.findall(r'hx-get="(/machines\?start=\d+)"', shown)), "")
+    assert [len(n) for n in named] == [24, 24, 8]
+    assert len({n for shown in named for n in shown}) == 56
+
+
 def test_a_group_that_goes_on_below_is_named_once(demo_store, client):
     add_motors(demo_store, 60)
     first = client.get("/?by=model")

@@ -1,8 +1,8 @@
 """The machines, and which motor on one of them shakes."""
 
-from typing import Any
+from typing import Annotated, Any
 
-from fastapi import APIRouter, Request
+from fastapi import APIRouter, Query, Request
 from fastapi.responses import HTMLResponse, Response
 
 from waldhorn.core.base.errors import InputErrors
@@ -14,13 +14,21 @@ from waldhorn.web.common.pages import Now, StoreOf, Typed, go, missing, page
 from waldhorn.web.drawing.from_above import box, spots
 
 router = APIRouter()
+SCREENFUL = 24  # machines
 
 
 @router.get("/machines")
-def machines(request: Request, store: StoreOf) -> HTMLResponse:
-    """Every machine that a motor sits on, the one with the worst news first."""
+def machines(request: Request, store: StoreOf, start: Annotated[int, Query(ge=0)] = 0) -> HTMLResponse:
+    """A screenful of the machines that a motor sits on, the one with the worst news first."""
     with store.reading() as session:
-        return page(request, "machine/machines.html", machines=pit.fleet_of(session))
+        found = list(pit.fleet_of(session).items())
+    return page(
+        request,
+        "machine/machines.html",
+        machines=found[start : start + SCREENFUL],
+        count=len(found),
+        following=start + SCREENFUL if len(found) > start + SCREENFUL else None,
+    )
 
 
 @router.get("/machines/{name:path}")
