@@ -1,5 +1,6 @@
 """The commands that start the application, and let others of the local network in."""
 
+import gc
 import socket
 import sys
 from collections.abc import Mapping, Sequence
@@ -129,6 +130,7 @@ def _serve(
     own: tuple[Path, Path] | None = None,
     benches: Mapping[str, int] | None = None,
 ) -> None:
+    gc.disable()  # what is loaded here stays: it need not be looked through, now or later
     import uvicorn
 
     from waldhorn.web.app import create_app
@@ -157,6 +159,8 @@ def _serve(
         proxy_headers=False,  # nobody stands between, and what a header says of an address is not believed
         server_header=False,
     )
+    gc.freeze()
+    gc.enable()
     Server(config).run()
     store.close()
 
