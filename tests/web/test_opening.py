@@ -10,6 +10,7 @@ import httpx2 as httpx
 import pytest
 import uvicorn
 
+from loops import in_a_loop
 from waldhorn.core.base.errors import InputError
 from waldhorn.pit.settings import certificate, seats
 from waldhorn.store.seats import Role
@@ -61,7 +62,7 @@ def test_it_is_opened_and_shut_while_it_runs_and_only_where_it_was_asked_for(sto
             await app.state.opening.shut()
             return [*seen, is_listened_on(OUTSIDE, port), is_listened_on("127.0.0.1", port)]
 
-    assert asyncio.run(run()) == [False, True, False, False, True]
+    assert in_a_loop(run()) == [False, True, False, False, True]
     assert not is_listened_on("127.0.0.1", port)
 
 
@@ -86,7 +87,7 @@ def test_a_keeper_who_shuts_it_from_outside_is_answered_first(store, port, monke
                 await asyncio.sleep(0.02)
         raise AssertionError("it is still open")
 
-    assert asyncio.run(run()).text == "It is shut: only its own machine reaches this pit now."
+    assert in_a_loop(run()).text == "It is shut: only its own machine reaches this pit now."
 
 
 def test_over_tls_the_certificate_is_the_one_whose_fingerprint_is_shown(store, port, tmp_path):
@@ -103,7 +104,7 @@ def test_over_tls_the_certificate_is_the_one_whose_fingerprint_is_shown(store, p
             shown = await asyncio.to_thread(ssl.get_server_certificate, (OUTSIDE, port), timeout=10)
             return app.state.opening.urls, page, ssl.PEM_cert_to_DER_cert(shown)
 
-    urls, page, served_as = asyncio.run(run())
+    urls, page, served_as = in_a_loop(run())
     assert urls == (f"https://{OUTSIDE}:{port}",)
     assert made.fingerprint.replace(":", " ") in page
     assert "Not encrypted" not in page
@@ -127,7 +128,7 @@ def test_the_switch_on_the_settings_page_asks_for_a_passphrase_first(store, port
             await client.post("/settings/shut")
             return refused, opened, page, seen, is_listened_on(OUTSIDE, port)
 
-    refused, opened, page, seen, after = asyncio.run(run())
+    refused, opened, page, seen, after = in_a_loop(run())
     assert refused.status_code == 422
     assert "set a passphrase first" in refused.text
     assert (opened.status_code, opened.headers["location"]) == (303, "/join")
@@ -171,6 +172,6 @@ def test_only_addresses_of_a_local_network_are_opened_by_themselves(monkeypatch)
 
 def test_where_nothing_can_be_listened_on_it_is_said(store):
     with pytest.raises(InputError, match="not served on a port"):
-        asyncio.run(Opening().open(create_app(store), [OUTSIDE], None))
+        in_a_loop(Opening().open(create_app(store), [OUTSIDE], None))
     with pytest.raises(InputError, match="nothing can be listened on"):
-        asyncio.run(Opening(port=1).open(create_app(store), ["192.0.2.250"], None))
+        in_a_loop(Opening(port=1).open(create_app(store), ["192.0.2.250"], None))

@@ -7,6 +7,7 @@ from pathlib import Path
 
 import pytest
 
+from loops import in_a_loop
 from waldhorn.core.base.history import Motor
 from waldhorn.pit.bench import checks
 from waldhorn.store import motors
@@ -54,7 +55,7 @@ def told(store, act, *paths, something=True):
         task.cancel()
         return [[s.queue.get_nowait() for _ in range(s.queue.qsize())] for s in screens]
 
-    return asyncio.run(run())
+    return in_a_loop(run())
 
 
 def test_what_one_does_is_told_the_others_with_the_motor_and_who(rack):
@@ -102,7 +103,7 @@ def test_a_page_that_was_drawn_before_something_happened_is_told_at_once(rack):
         fresh = await presence.enter("b", JK, "/", presence.standing())
         return screen.queue.get_nowait(), fresh.queue.empty()
 
-    event, nothing = asyncio.run(run())
+    event, nothing = in_a_loop(run())
     assert event["all"]
     assert nothing
 
@@ -117,7 +118,7 @@ def test_who_is_at_the_same_check_is_said_to_each_and_unsaid(rack):
         presence.leave(two)
         return [one.queue.get_nowait()["who"] for _ in range(one.queue.qsize())], two.queue.get_nowait()["who"]
 
-    assert asyncio.run(run()) == ([[], ["AB"], []], ["JK"])
+    assert in_a_loop(run()) == ([[], ["AB"], []], ["JK"])
 
 
 def test_a_seat_that_is_put_out_hears_nothing_more(rack):
@@ -128,7 +129,7 @@ def test_a_seat_that_is_put_out_hears_nothing_more(rack):
         said = [part async for part in presence.events(screen)]
         return [json.loads(part.removeprefix(b"data: "))["kind"] for part in said], presence.screens
 
-    assert asyncio.run(run()) == (["out"], [])
+    assert in_a_loop(run()) == (["out"], [])
 
 
 def test_no_more_streams_are_kept_than_can_be(rack, monkeypatch):
@@ -145,7 +146,7 @@ def test_no_more_streams_are_kept_than_can_be(rack, monkeypatch):
         with pytest.raises(TooMany):
             await presence.enter("s", Seat("3", "CD", Role.LOOK), "/", "")
 
-    asyncio.run(run())
+    in_a_loop(run())
 
 
 def test_a_page_that_does_not_listen_holds_up_nobody(rack):
@@ -156,4 +157,4 @@ def test_a_page_that_does_not_listen_holds_up_nobody(rack):
             deaf.tell({"kind": "seen"})
         return deaf.queue.qsize()
 
-    assert asyncio.run(run()) == module.MOST_WAITING
+    assert in_a_loop(run()) == module.MOST_WAITING
