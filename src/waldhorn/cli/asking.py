@@ -2,6 +2,7 @@
 
 import json
 import sys
+from contextlib import closing
 from datetime import datetime
 from typing import Annotated
 
@@ -25,7 +26,7 @@ def judge(
     from waldhorn.store import motors
 
     moment = _moment(as_of) if as_of else now()
-    with existing(db).reading() as session:
+    with closing(existing(db)) as store, store.reading() as session:
         known = motors.ids_by_tag(session)
         if strange := [t for t in tags or [] if motors.key_of(t) not in known]:
             fail([f"no motor “{tag}” in {db}" for tag in strange])
@@ -53,7 +54,7 @@ def match(
     from waldhorn.exchange import matching
     from waldhorn.pit.between.comparison import between
 
-    with existing(db).reading() as session:
+    with closing(existing(db)) as store, store.reading() as session:
         found = between(session, tags, now(), take)
     compared, partition = found.compared, found.partition
     if not partition.sets:
@@ -80,7 +81,7 @@ def loads_(
     from waldhorn.exchange import loads
     from waldhorn.pit.between.loads import sheet
 
-    with existing(db).reading() as session:
+    with closing(existing(db)) as store, store.reading() as session:
         found = sheet(session, tags)
     if as_json:
         told = loads.to_json(found.rows, found.differences, found.crossings)

@@ -4,6 +4,7 @@ import contextlib
 import json
 import shutil
 import tempfile
+from contextlib import closing
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
 
@@ -32,11 +33,7 @@ def import_(
     map_: Annotated[Path | None, typer.Option("--map", help="A foreign sheet's mapping, saved by the page.")] = None,
 ) -> None:
     """Bring in tables, motors' own files, backups, or a foreign sheet with its mapping."""
-    from waldhorn.cli.opened import judging_progress, reading_progress
-    from waldhorn.exchange import importing, mapping
-    from waldhorn.exchange.backup import is_store
-    from waldhorn.exchange.staging import import_staged
-    from waldhorn.pit.judging import judging
+    from waldhorn.exchange import mapping
     from waldhorn.store.engine import open_store
 
     if map_ is not None:
@@ -46,7 +43,17 @@ def import_(
         return
     if missing := [f"{f}: there is no such file" for f in files if not f.is_file()]:
         fail(missing)
-    store = open_store(db, PATIENCE_S)
+    with closing(open_store(db, PATIENCE_S)) as store:
+        _bring_in(store, files, skip_bad, dry_run)
+
+
+def _bring_in(store: "Store", files: list[Path], skip_bad: bool, dry_run: bool) -> None:
+    from waldhorn.cli.opened import judging_progress, reading_progress
+    from waldhorn.exchange import importing
+    from waldhorn.exchange.backup import is_store
+    from waldhorn.exchange.staging import import_staged
+    from waldhorn.pit.judging import judging
+
     held = [f for f in files if f.suffix == ".json" or is_store(f)]
     if held:
         _take_in(store, held, dry_run)
@@ -106,7 +113,7 @@ def export(folder: Annotated[Path, typer.Argument(metavar="DIR")], db: DbOption 
     from waldhorn.cli.opened import existing
     from waldhorn.exchange import exporting
 
-    with existing(db).reading() as session:
+    with closing(existing(db)) as store, store.reading() as session:
         for table, count in exporting.export_tables(session, folder).items():
             typer.echo(f"{folder / table}.csv: {count} rows")
     for name in json.loads((folder / "datapackage.json").read_text(encoding="utf-8")).get("damaged", ()):
@@ -125,14 +132,14 @@ def backup(
 
     if file.exists():
         raise InputError("file", f"{file} is there already: name a new file")
-    store = existing(db)
-    if file.suffix == ".json":
-        with store.reading() as session:
-            document = whole(session)
-        with whole_or_not(file) as aside:
-            aside.write_text(json.dumps(document, ensure_ascii=False, indent=1) + "\n", encoding="utf-8")
-    else:
-        copy_to(store, file)
+    with closing(existing(db)) as store:
+        if file.suffix == ".json":
+            with store.reading() as session:
+                document = whole(session)
+            with whole_or_not(file) as aside:
+                aside.write_text(json.dumps(document, ensure_ascii=False, indent=1) + "\n", encoding="utf-8")
+        else:
+            copy_to(store, file)
     typer.echo(f"{file}: {file.stat().st_size:,} bytes")
 
 
@@ -152,13 +159,13 @@ def restore(
         raise InputError("file", f"{file}: there is no such file")
     db.parent.mkdir(parents=True, exist_ok=True)
     with whole_or_not(db) as aside:
-        if file.suffix == ".json":
-            store = open_store(aside, PATIENCE_S)
-            _take_in(store, [file], dry_run=False)
-        else:
+        document = file.suffix == ".json"
+        if not document:
             if not is_own_store(file):
                 raise InputError("file", f"{file}: holds no tables of Waldhorn")
             shutil.copyfile(file, aside)
-            store = open_store(aside, PATIENCE_S)
-        settled(store).close()
+        with closing(open_store(aside, PATIENCE_S)) as store:
+            if document:
+                _take_in(store, [file], dry_run=False)
+            settled(store)
     typer.echo(f"{db}: restored")

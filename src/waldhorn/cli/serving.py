@@ -4,6 +4,7 @@ import gc
 import socket
 import sys
 from collections.abc import Mapping, Sequence
+from contextlib import closing
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
 
@@ -37,20 +38,20 @@ def demo(
     from waldhorn.store import motors
     from waldhorn.store.engine import open_store
 
-    store = open_store(db)
-    with store.writing() as session:
-        if not motors.all_tags(session):
-            typer.echo("Making the demo season on the simulated bench; this takes a few seconds.")
-            demo_season.fill(session, now(), lambda tag: typer.echo(f"\r{tag}   ", nl=False, err=True))
-            typer.echo("\rThe season is made.", err=True)
-        else:
-            judging.settle(session, now())
-    if open_:
-        _let_in(store)
-    benches = {tag: port + place for place, tag in enumerate(PIT_BOX, 1)}
-    for tag, at in benches.items():
-        typer.echo(f"The simulated bench with {tag} clamped listens at 127.0.0.1:{at}")
-    _serve(store, EVERYWHERE if open_ else _HERE, port, tls=tls, benches=benches)
+    with closing(open_store(db)) as store:
+        with store.writing() as session:
+            if not motors.all_tags(session):
+                typer.echo("Making the demo season on the simulated bench; this takes a few seconds.")
+                demo_season.fill(session, now(), lambda tag: typer.echo(f"\r{tag}   ", nl=False, err=True))
+                typer.echo("\rThe season is made.", err=True)
+            else:
+                judging.settle(session, now())
+        if open_:
+            _let_in(store)
+        benches = {tag: port + place for place, tag in enumerate(PIT_BOX, 1)}
+        for tag, at in benches.items():
+            typer.echo(f"The simulated bench with {tag} clamped listens at 127.0.0.1:{at}")
+        _serve(store, EVERYWHERE if open_ else _HERE, port, tls=tls, benches=benches)
 
 
 def _let_in(store: "Store") -> None:
@@ -84,7 +85,8 @@ def serve(
     if (cert is None) != (key is None):
         raise InputError("tls", "a certificate needs its key: --cert and --key go together")
     own = (cert, key) if cert and key else None
-    _serve(settled(open_store(db)), EVERYWHERE if open_ else host, port, tls=tls or bool(own), own=own)
+    with closing(open_store(db)) as store:
+        _serve(settled(store), EVERYWHERE if open_ else host, port, tls=tls or bool(own), own=own)
 
 
 @app.command()
@@ -110,13 +112,11 @@ def passphrase(
         phrase = typer.prompt("Passphrase", hide_input=True, confirmation_prompt=True)
     else:
         phrase = sys.stdin.readline().rstrip("\r\n")
-    store = open_store(db)
-    with store.writing() as session:
+    with closing(open_store(db)) as store, store.writing() as session:
         if drop:
             seats.drop_passphrase(session, meant, now())
         else:
             pit.set_passphrase(session, meant, phrase, now())
-    store.close()
     if make:
         typer.echo(phrase)
     typer.echo(f"Nobody joins as {role} any more." if drop else f"Whoever knows it joins as {role}.", err=make)
@@ -162,7 +162,6 @@ def _serve(
     gc.freeze()
     gc.enable()
     Server(config).run()
-    store.close()
 
 
 def _to_open(store: "Store", host: str, tls: bool, own: tuple[Path, Path] | None) -> "ToOpen":
