@@ -1,10 +1,9 @@
 """The commands that bring files in and take them out."""
 
-import contextlib
 import json
 import shutil
 import tempfile
-from contextlib import closing
+from contextlib import closing, suppress
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
 
@@ -93,7 +92,7 @@ def _take_in(store: "Store", files: list[Path], dry_run: bool) -> None:
     from waldhorn.exchange import documents
     from waldhorn.pit.judging import judging
 
-    with contextlib.suppress(_Undo):
+    with suppress(_Undo):
         with store.writing() as session:
             merged = [documents.take_in(session, file, now()) for file in files]
             for one in merged:
