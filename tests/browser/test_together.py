@@ -231,7 +231,7 @@ def test_what_was_marked_on_the_rack_stays_marked_when_it_hangs_anew(page, other
     page.locator("[data-tag=VS-04]").focus()
     bench_at(phone)
     expect(page.locator(f"[data-tag={TAG}]")).to_contain_text("on the bench: JK")
-    expect(page.locator("[data-tag=VS-01]")).to_have_attribute("data-marked", "")
+    expect(page.locator("[data-tag=VS-01]")).to_have_attribute("data-marked", "true")
     expect(page.locator("[data-tag=VS-04]")).to_be_focused()
 
 

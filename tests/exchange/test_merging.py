@@ -82,7 +82,7 @@ def elsewhere(tmp_path):
     """The store of another pit."""
     other = open_store(tmp_path / "elsewhere.db")
     with other.writing() as session:
-        pit.keep(session, name="Alder")
+        pit.change_settings(session, name="Alder")
     yield other
     other.close()
 
@@ -189,7 +189,7 @@ def test_what_was_undone_there_is_undone_here(two, tmp_path):
 
 def test_a_motor_changes_hands_with_all_that_is_known(few_store, elsewhere, tmp_path):
     with few_store.writing() as session:
-        pit.keep(session, name="Heron", pit_id="heron")
+        pit.change_settings(session, name="Heron", pit_id="heron")
         mine = motor_store.find(session, "VS-07")
         facts.hand_over(session, mine, {"to": "Alder"}, NOW)
         ours = readings.history(session, mine.id)
@@ -215,7 +215,7 @@ def test_a_motor_changes_hands_with_all_that_is_known(few_store, elsewhere, tmp_
 
 def test_the_same_file_twice_brings_nothing_and_a_later_one_what_is_new(few_store, elsewhere, tmp_path):
     with few_store.writing() as session:
-        pit.keep(session, name="Heron", pit_id="heron")
+        pit.change_settings(session, name="Heron", pit_id="heron")
     take(elsewhere, written(few_store, tmp_path / "VS-07.json", "VS-07"))
     before = work_of(elsewhere)
     merged = take(elsewhere, written(few_store, tmp_path / "VS-07.json", "VS-07"))
@@ -228,7 +228,7 @@ def test_the_same_file_twice_brings_nothing_and_a_later_one_what_is_new(few_stor
 
 def test_a_motor_comes_home_and_its_rigs_are_ones_own_again(few_store, elsewhere, tmp_path):
     with few_store.writing() as session:
-        pit.keep(session, name="Heron", pit_id="heron")
+        pit.change_settings(session, name="Heron", pit_id="heron")
         facts.hand_over(session, motor_store.find(session, "VS-07"), {"to": "Alder"}, NOW)
     take(elsewhere, written(few_store, tmp_path / "VS-07.json", "VS-07"))
     check_id = read_again(elsewhere, "VS-07", 84.0)
@@ -252,7 +252,7 @@ def test_a_motor_comes_home_and_its_rigs_are_ones_own_again(few_store, elsewhere
 def test_what_a_motor_is_called_and_who_has_it_is_kept_when_it_comes_home(few_store, elsewhere, tmp_path):
     own = ("tag", "owner", "machine", "position")
     with few_store.writing() as session:
-        pit.keep(session, name="Heron", pit_id="heron")
+        pit.change_settings(session, name="Heron", pit_id="heron")
         mine = motor_store.find(session, "VS-07")
         before = {n: getattr(mine, n) for n in own}
         facts.hand_over(session, mine, {"to": "Alder"}, NOW)
@@ -377,7 +377,7 @@ def test_a_store_that_became_one_with_this_is_known_as_this_pit(two, elsewhere, 
 def test_an_empty_store_becomes_the_other_with_its_name(two, tmp_path):
     home, _ = two
     with home.writing() as session:
-        pit.keep(session, name="Heron", signer="Ines")
+        pit.change_settings(session, name="Heron", signer="Ines")
     fresh = open_store(tmp_path / "fresh.db")
     take(fresh, written(home, tmp_path / "home.json"))
     with fresh.reading() as there, home.reading() as here:

@@ -169,7 +169,7 @@ def looked(store):
             ("look", {"bearings": "bad", "bearings_note": "front one", "shaft": "ok"}),
             ("first_spin", {"heard": "rough"}),
         ):
-            checks.take(session, load(session, check.id, NOW), STEPS[step], typed)
+            checks.take_step(session, load(session, check.id, NOW), STEPS[step], typed)
         return row.id
 
 
@@ -291,7 +291,7 @@ def test_a_whole_check_of_the_wrong_motor_takes_its_findings_along(store, looked
     with store.writing() as session:
         facts.take_in(session, {"tag": "B-2"}, NOW)
         check = readings.last_check(session, looked)
-        checks.take(session, load(session, check.id, NOW), STEPS["other"], {"measure": "gap", "value": "0.3"})
+        checks.take_step(session, load(session, check.id, NOW), STEPS["other"], {"measure": "gap", "value": "0.3"})
     [one] = entries(book.look(store, "B-1", NOW, Asked()))
     book.put_right(store, "B-1", NOW, one.row.id, {"do": "move", "to": "B-2", "which": "check"})
     assert "bearings by hand: bad, front one" in {f.words for f in found_of(store, "B-2")}

@@ -23,7 +23,7 @@ def check(session):
 
 
 def take(session, check_id, typed, shown):
-    checks.take(session, load(session, check_id, NOW), STEPS["setup"], typed, shown)
+    checks.take_step(session, load(session, check_id, NOW), STEPS["setup"], typed, shown)
 
 
 def test_what_only_one_touched_both_stands(session, check):

@@ -112,7 +112,7 @@ def test_what_the_bench_reads_is_kept_while_one_types_and_read_anew_after_any_ch
     assert len(loaded) == 2  # that of no check, and this one once
     for change in (
         lambda session: rigs.describe(session, first.check.rig, rigs.Described(measures="supply amps")),
-        lambda session: pit.keep(session, rig="another"),
+        lambda session: pit.change_settings(session, rig="another"),
         lambda session: checks.skip(session, context.load(session, check_id, now), STEPS["noise"]),
         lambda session: undoing.undo(session, motor_id, now),
         lambda session: limits_and_prices.save_prices(

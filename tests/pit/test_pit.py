@@ -37,7 +37,7 @@ def ctx_of(session, check, minutes=0):
 
 
 def take(session, check, name, minutes=0, **typed):
-    checks.take(session, ctx_of(session, check, minutes), STEPS[name], typed)
+    checks.take_step(session, ctx_of(session, check, minutes), STEPS[name], typed)
 
 
 def run(session, check, volts="7,40", amps="2.00", rpm="25 160", minutes=0):

@@ -77,7 +77,7 @@ def test_a_study_says_what_to_clamp_takes_it_and_teaches_the_rig(session):
         found = studies.view(session, study_id)
         assert (found.following.place, found.result) == (place, None)
         level = {"A": 80, "B": 84, "C": 90}[found.following.tag] + place % 2
-        studies.take(
+        studies.take_readings(
             session,
             found,
             {"run-1": str(level), "run-2": f"{level},3", "place": str(place)},
@@ -110,7 +110,7 @@ def test_a_study_is_offered_the_motors_that_lie_furthest_apart_on_its_rig(sessio
 def test_a_visit_of_a_study_is_taken_back(session):
     study_id = studied(session)
     first = studies.view(session, study_id)
-    studies.take(session, first, {"run-1": "80", "run-2": "80.4"}, NOW)
+    studies.take_readings(session, first, {"run-1": "80", "run-2": "80.4"}, NOW)
     assert studies.undo(session, studies.view(session, study_id), NOW) == first.following.tag
     again = studies.view(session, study_id)
     assert again.following == first.following
@@ -120,7 +120,7 @@ def test_a_visit_of_a_study_is_taken_back(session):
 
 def test_a_visit_that_came_in_from_a_file_is_not_taken_back(session):
     study_id = studied(session)
-    studies.take(session, studies.view(session, study_id), {"run-1": "80", "run-2": "80.4"}, NOW)
+    studies.take_readings(session, studies.view(session, study_id), {"run-1": "80", "run-2": "80.4"}, NOW)
     session.execute(update(CheckRow).values(act_id=None))
     with pytest.raises(InputError, match="came in from a file"):
         studies.undo(session, studies.view(session, study_id), NOW)
@@ -145,10 +145,10 @@ def test_a_study_that_cannot_be_is_refused_beside_its_field(session, typed, fiel
 def test_a_visit_wants_all_its_runs_and_the_motor_whose_turn_it_is(session):
     found = studies.view(session, studied(session))
     with pytest.raises(InputErrors) as refused:
-        studies.take(session, found, {"run-1": "80", "run-2": ""}, NOW)
+        studies.take_readings(session, found, {"run-1": "80", "run-2": ""}, NOW)
     assert "run 2 is missing" in refused.value.by_field["run-2"]
     with pytest.raises(InputError, match="taken meanwhile"):
-        studies.take(session, found, {"run-1": "80", "run-2": "81", "place": "4"}, NOW)
+        studies.take_readings(session, found, {"run-1": "80", "run-2": "81", "place": "4"}, NOW)
 
 
 def test_a_rig_typed_twice_becomes_one_and_its_file_still_brings_nothing_twice(session):

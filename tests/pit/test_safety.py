@@ -28,13 +28,13 @@ SLOW_ROTOR = Motor("VS-40", "Skerry 36", poles=4, label_kv=3450, rated_rpm=24_00
 def check(session):
     motors.add(session, [SLOW_ROTOR])
     found = checks.open_check(session, motors.find(session, "VS-40"), NOW)
-    checks.take(session, load(session, found.id, NOW), STEPS["setup"], {"rig": "bench", "method": "loaded-supply"})
+    checks.take_step(session, load(session, found.id, NOW), STEPS["setup"], {"rig": "bench", "method": "loaded-supply"})
     taking.confirm_caution(session, load(session, found.id, NOW))
     return found
 
 
 def pulled(session, check, volts, rpm):
-    checks.take(session, load(session, check.id, NOW), PULL, {"volts": volts, "amps": "2.2", "rpm": rpm})
+    checks.take_step(session, load(session, check.id, NOW), PULL, {"volts": volts, "amps": "2.2", "rpm": rpm})
     return load(session, check.id, NOW)
 
 
@@ -92,7 +92,7 @@ def test_volts_once_read_close_the_fast_steps_and_a_sentence_opens_them(session,
 
 def test_a_bad_screw_overruled_once_holds_for_every_step_and_the_next_check_until_it_is_found_again(session, check):
     bad = {"screws": "bad", "screws_note": "two of four stripped"}
-    checks.take(session, load(session, check.id, NOW), STEPS["look"], bad)
+    checks.take_step(session, load(session, check.id, NOW), STEPS["look"], bad)
     assert [c.subject for c in stepper.closed(load(session, check.id, NOW), STEPS["load"])] == ["screws"]
     checks.overrule(session, load(session, check.id, NOW), "screws", "two hold it, load test only")
     ctx = load(session, check.id, NOW)
@@ -101,7 +101,7 @@ def test_a_bad_screw_overruled_once_holds_for_every_step_and_the_next_check_unti
     later = NOW + timedelta(days=1)
     again = checks.open_check(session, motors.find(session, "VS-40"), later)
     assert stepper.closed(load(session, again.id, later), STEPS["load"]) == []
-    checks.take(session, load(session, again.id, later), STEPS["look"], bad)
+    checks.take_step(session, load(session, again.id, later), STEPS["look"], bad)
     assert stepper.closed(load(session, again.id, later), STEPS["load"])
 
 

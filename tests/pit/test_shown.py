@@ -94,7 +94,7 @@ def test_what_the_steps_show(session, kind):
             if not STEPS[name].applies(ctx.motor):
                 continue
             try:
-                checks.take(session, ctx, STEPS[name], typed)
+                checks.take_step(session, ctx, STEPS[name], typed)
                 refused = None
             except ValueError as error:
                 refused = str(error)

@@ -41,7 +41,7 @@ def ctx_of(session, check, minutes=0.0):
 
 
 def take(session, check, name, minutes=0.0, **typed):
-    checks.take(session, ctx_of(session, check, minutes), STEPS[name], typed)
+    checks.take_step(session, ctx_of(session, check, minutes), STEPS[name], typed)
 
 
 def look(session, check, step=""):
@@ -315,7 +315,7 @@ def test_writing_a_timing_setting_down_is_undone_with_the_setting(session, check
 
 def test_the_form_of_a_check_that_was_undone_never_comes_back(session, check):
     ctx = ctx_of(session, check)
-    drafts.keep(session, check.id, "pull", 1, {"volts": "7.4"})
+    drafts.store_draft(session, check.id, "pull", 1, {"volts": "7.4"})
     while undoing.undo(session, check.motor_id, NOW) != "check opened":
         pass
     again = checks.open_check(session, motor_store.find(session, "VS-01"), NOW, "full")
@@ -381,7 +381,7 @@ def test_a_motor_without_power_is_not_turned_by_a_drill_either(session, check):
     assert "until it is mended: magnets" in refused.value.by_field["frequency_hz"]
     take(session, check, "poles", counted="4")
     checks.overrule(session, ctx_of(session, check, 1), "magnets", "looked again: only dirt")
-    checks.take(session, ctx_of(session, check, 2), STEPS["poles"], {"frequency_hz": "33.1", "shaft_rpm": "1000"})
+    checks.take_step(session, ctx_of(session, check, 2), STEPS["poles"], {"frequency_hz": "33.1", "shaft_rpm": "1000"})
     assert [r.value for r in rows(session) if r.measure == "electrical_frequency"] == [33.1]
 
 

@@ -29,7 +29,7 @@ def session(store):
 @pytest.fixture
 def check(session):
     found = checks.open_check(session, motors.find(session, "PB-1"), NOW)
-    checks.take(session, ctx_of(session, found), STEPS["setup"], {"rig": "bench", "method": "loaded-supply"})
+    checks.take_step(session, ctx_of(session, found), STEPS["setup"], {"rig": "bench", "method": "loaded-supply"})
     return found
 
 
@@ -42,8 +42,8 @@ def kept(session, check):
 
 
 def test_a_capture_becomes_a_run_of_its_own(session, check):
-    assert taking.take(session, check.id, FULL, NOW) == "100 % captured: 25130 rpm, 2.31 A."
-    taking.take(session, check.id, FULL, NOW)
+    assert taking.take_heard(session, check.id, FULL, NOW) == "100 % captured: 25130 rpm, 2.31 A."
+    taking.take_heard(session, check.id, FULL, NOW)
     found = kept(session, check)
     assert found["rpm", 100, 1] == found["rpm", 100, 2] == 25_130
     assert found["noise_avg", 100, 2] == 81.2
@@ -54,36 +54,36 @@ def test_a_capture_becomes_a_run_of_its_own(session, check):
 
 def test_an_unsettled_capture_says_so(session, check):
     unsettled = capture.Captured(50, 3.7, 1.2, 12_000.0, 900.0, None, None, 40, False)
-    assert "did not settle" in taking.take(session, check.id, unsettled, NOW)
+    assert "did not settle" in taking.take_heard(session, check.id, unsettled, NOW)
     assert {r.note for r in reading_store.of_check(session, check.id)} == {"unsettled"}
 
 
 def test_two_captures_at_part_throttle_do_not_finish_full_throttle(session, check):
     half = capture.Captured(50, 3.7, 1.2, 12_500.0, 20.0, 24.5, 73.0, 40, True)
     for _ in range(2):
-        taking.take(session, check.id, half, NOW)
+        taking.take_heard(session, check.id, half, NOW)
     assert not STEPS["pull"].finished(ctx_of(session, check))
     for _ in range(2):
-        taking.take(session, check.id, FULL, NOW)
+        taking.take_heard(session, check.id, FULL, NOW)
     assert STEPS["pull"].finished(ctx_of(session, check))
 
 
 def test_only_a_person_writes_down_that_a_first_spin_was_smooth(session, check):
-    taking.take(session, check.id, capture.Captured(15, 0.9, 0.8, 3_100.0, 10.0, 23.0, None, 40, True), NOW)
+    taking.take_heard(session, check.id, capture.Captured(15, 0.9, 0.8, 3_100.0, 10.0, 23.0, None, 40, True), NOW)
     assert ctx_of(session, check).check.first_spin is None
 
 
 def test_a_guard_trip_is_evidence(session, check):
     erratic = Tripped(GuardKind.ERRATIC, "speed strays by 20 % at 15 % throttle")
-    assert "That is evidence" in taking.take(session, check.id, erratic, NOW)
-    swapped = taking.take(session, check.id, line_protocol.Trouble("phase", "B and C swapped"), NOW)
+    assert "That is evidence" in taking.take_heard(session, check.id, erratic, NOW)
+    swapped = taking.take_heard(session, check.id, line_protocol.Trouble("phase", "B and C swapped"), NOW)
     assert swapped == "The instrument reports: B and C swapped."
     trips = ctx_of(session, check).guard_trips()
     assert [(g.kind, g.detail) for g in trips] == [("erratic", erratic.words), ("instrument", "B and C swapped")]
 
 
 def test_a_sweep_is_a_run_of_timing(session, check):
-    taking.take(session, check.id, line_protocol.Sweep(27.8, 28.4, 28.1), NOW)
+    taking.take_heard(session, check.id, line_protocol.Sweep(27.8, 28.4, 28.1), NOW)
     assert kept(session, check) == {
         ("timing_a", None, 1): 27.8,
         ("timing_b", None, 1): 28.4,
@@ -93,9 +93,9 @@ def test_a_sweep_is_a_run_of_timing(session, check):
 
 def test_a_closed_check_takes_nothing(session, check):
     check.open = False
-    assert "closed" in taking.take(session, check.id, FULL, NOW)
+    assert "closed" in taking.take_heard(session, check.id, FULL, NOW)
     assert kept(session, check) == {}
-    assert "closed" in taking.take(session, "4711", FULL, NOW)
+    assert "closed" in taking.take_heard(session, "4711", FULL, NOW)
 
 
 def test_nothing_spins_before_the_caution_or_with_power_forbidden(session, check):

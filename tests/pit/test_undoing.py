@@ -182,7 +182,7 @@ def test_what_others_stand_on_is_not_undone(session):
     check = checks.open_check(session, row, NOW)
     opened = changes.last(session, motor_id).id
     ctx = load(session, check.id, NOW)
-    checks.take(session, ctx, STEPS["setup"], {"rig": "bench", "method": "fixed-volt"})
+    checks.take_step(session, ctx, STEPS["setup"], {"rig": "bench", "method": "fixed-volt"})
     with pytest.raises(InputError, match="something was done in this check"):
         undoing.undo(session, motor_id, NOW, opened)
     signing.hang_back(session, load(session, check.id, NOW))
@@ -196,7 +196,7 @@ def test_what_others_stand_on_is_not_undone(session):
 
 
 CLOSED_ACTS = {
-    "take": lambda s, ctx: checks.take(s, ctx, STEPS["setup"], {"rig": "bench", "method": "fixed-volt"}),
+    "take": lambda s, ctx: checks.take_step(s, ctx, STEPS["setup"], {"rig": "bench", "method": "fixed-volt"}),
     "skip": lambda s, ctx: checks.skip(s, ctx, STEPS["noise"]),
     "stop": lambda s, ctx: checks.stop(s, ctx, "called"),
     "plan": lambda s, ctx: checks.change_plan(s, ctx, "full"),

@@ -156,7 +156,7 @@ def test_a_backup_is_whole_or_not_there_and_a_torn_one_is_none(tmp_path, monkeyp
     now = datetime.now().astimezone()
     with store.writing() as session:
         motors.add(session, [Motor("VS-01")])
-    first = backups.keep(store, now - timedelta(days=1))
+    first = backups.back_up(store, now - timedelta(days=1))
     torn = first.file.with_name(f"{now:%Y%m%dT%H%M%SZ}.db")
     with store.writing() as session:
         motors.add(session, [Motor("VS-02")])
@@ -170,7 +170,7 @@ def test_a_backup_is_whole_or_not_there_and_a_torn_one_is_none(tmp_path, monkeyp
 
     monkeypatch.setattr("waldhorn.store.engine.os.fsync", broken)
     with pytest.raises(OSError, match="No space"):
-        backups.keep(store, now + timedelta(hours=1))
+        backups.back_up(store, now + timedelta(hours=1))
     assert {f.name for f in first.file.parent.iterdir()} == before
     assert first.file.parent.stat().st_mode & 0o077 == 0
     store.close()

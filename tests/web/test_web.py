@@ -46,7 +46,7 @@ def bench(client):
 PAGES = (
     "/", "/motors/VS-11", "/motors/new", "/motors/VS-11/facts", "{bench}", "{bench}?step=look", "{bench}/live",
     "/machines/Marten", "/limits", "/help", "/settings", "/instruments", "/bring-in", "/paper/rack",
-    "/find", "/find?q=vs-", "/find?do=Set+the+timing", "/compare", "/rigs", "/identify", "/?by=machine",
+    "/find", "/find?q=nothing+at+all", "/find?do=Set+the+timing", "/compare", "/rigs", "/identify", "/?by=machine",
     "/motors/VS-01/predict", "/motors/VS-01/second-hand", "/motors/VS-11/sheet", "/motors/VS-11/paper/report",
 )  # fmt: skip
 

@@ -88,8 +88,9 @@ def found(client, words, **asked):
         ("heron", "VS-01", "/motors/VS-01"),
     ],
 )
-def test_the_likeliest_comes_first(client, words, name, url):
+def test_the_likeliest_comes_first_and_enter_opens_it(client, words, name, url):
     assert found(client, words)[0] == (name, url)
+    assert client.get("/find", params={"q": words}, follow_redirects=False).headers["location"] == url
 
 
 @pytest.mark.parametrize(

@@ -23,7 +23,7 @@ def take_in(session: Session, file: Path, now: datetime, name: str = "") -> Merg
     document = read_document(file)
     if motor_file.is_motor_file(document):
         act_id = changes.record(session, ChangeKind.BRING_IN, now, None, detail=name)
-        return motor_file.take(session, document, name, now, act_id)
+        return motor_file.merge_motor(session, document, name, now, act_id)
     return _merge(session, tables_of(document, name), name, now)
 
 
@@ -41,7 +41,7 @@ def _merge(session: Session, tables: Tables, name: str, now: datetime) -> Merged
     merging = Merging(session, act_id)
     for model in BACKED_UP:
         table = model.__tablename__
-        merging.take(model, tables.get(table, []), f"{name}: {table}")
+        merging.merge(model, tables.get(table, []), f"{name}: {table}")
     return merging.finish()
 
 

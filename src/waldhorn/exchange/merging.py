@@ -73,7 +73,7 @@ class Merging:
         self._twins: dict[Any, dict[str, str]] = {MotorRow: {}, CheckRow: {}}
         self._motor_of: dict[str, str] = {}  # by check
 
-    def take(self, model: Any, rows: Any, where: str) -> None:
+    def merge(self, model: Any, rows: Any, where: str) -> None:
         """Take in the rows of one table; raises InputError where one cannot be a row of it."""
         good = checked(model, rows, where)
         name = model.__tablename__

@@ -117,7 +117,7 @@ def in_words(document: Document, name: str) -> str:
     return f"{tag} of {_of(_object(document, 'pit', name))}: {len(checks)} checks, {count} readings, {attached}"
 
 
-def take(session: Session, document: Document, name: str, now: datetime, act_id: str) -> Merged:
+def merge_motor(session: Session, document: Document, name: str, now: datetime, act_id: str) -> Merged:
     """Take a motor in with all that is known of it, or what is new of one that is here; raises InputError.
 
     One that comes from another pit hangs on this rack from now on, which is noted as a handing over.
@@ -130,18 +130,18 @@ def take(session: Session, document: Document, name: str, now: datetime, act_id:
     merging = Merging(session, act_id)
     motor = _motor(session, document, name, act_id)
     said = _tag_of_its_own(session, motor, at_home, str(away.get("name", "")))
-    merging.take(MotorRow, [motor], f"{name}: motor")
+    merging.merge(MotorRow, [motor], f"{name}: motor")
     motor_id = merging.meant(motor["id"])
     checks, found = _of_checks(document, name, act_id, motor_id, meant)
-    merging.take(CheckRow, checks, f"{name}: checks")
-    merging.take(ReadingRow, found, f"{name}: readings")
+    merging.merge(CheckRow, checks, f"{name}: checks")
+    merging.merge(ReadingRow, found, f"{name}: readings")
     events = [_marked_event(e, name) for e in _in_motor(document, "events", name, act_id, motor_id)]
-    merging.take(EventRow, events, f"{name}: events")
+    merging.merge(EventRow, events, f"{name}: events")
     for kind, rows in _findings(document, name, act_id).items():
-        merging.take(_KINDS[kind], rows, f"{name}: findings: {kind}")
-    merging.take(SignedRow, _in_motor(document, "signed", name, act_id, motor_id), f"{name}: signed")
+        merging.merge(_KINDS[kind], rows, f"{name}: findings: {kind}")
+    merging.merge(SignedRow, _in_motor(document, "signed", name, act_id, motor_id), f"{name}: signed")
     for part, model in (("pictures", PictureRow), ("sounds", SoundRow)):
-        merging.take(model, [one | {"act_id": act_id} for one in _list(document, part, name)], f"{name}: {part}")
+        merging.merge(model, [one | {"act_id": act_id} for one in _list(document, part, name)], f"{name}: {part}")
     done = merging.finish()
     done.conflicts[:0] = said
     if _is_away(session, motor_id, at_home):

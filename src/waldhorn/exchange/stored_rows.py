@@ -32,7 +32,7 @@ from waldhorn.core.base.vocabulary import (
 )
 from waldhorn.core.measuring.measures import MEASURES
 from waldhorn.core.motors.facts import KINDS, MAGNETS
-from waldhorn.exchange.rows import Time
+from waldhorn.exchange.rows import Identifier, Time
 from waldhorn.store.models import StepState, Timestamp
 
 _STRICT = ConfigDict(allow_inf_nan=False, extra="forbid")
@@ -86,8 +86,6 @@ def _bytes(given: Any) -> Any:
 
 _JUDGEMENT = Annotated[dict[str, Any], AfterValidator(_judgement)]
 _TEXT = Annotated[str, AfterValidator(without_control)]  # a store of an earlier edition may hold them
-# One that is cut on its way in is no longer the one that other rows refer to, so it is refused instead.
-_IDENTIFIER = Annotated[str, Field(pattern=r"^[\w-]{0,64}$")]
 _INTEGER = Annotated[int, Field(ge=-(2**63), lt=2**63)]  # what a column holds
 _BYTES = Annotated[bytes, BeforeValidator(_bytes)]
 _MAY_BE_EMPTY = {("motor", "kind"), ("motor", "poles_known_by"), ("hall_lamps", "turned")} | {
@@ -128,8 +126,8 @@ def _shape(model: Any) -> type[BaseModel]:
 
 def _kind(column: Any) -> Any:
     kind: Any = Time if isinstance(column.type, Timestamp) else column.type.python_type
-    if kind is str:
-        kind = _IDENTIFIER if column.name == "id" or column.name.endswith("_id") else _TEXT
+    if kind is str:  # an identifier that is cut is no longer the one that other rows refer to: it is refused instead
+        kind = Identifier if column.name == "id" or column.name.endswith("_id") else _TEXT
     if kind is int:
         kind = _INTEGER
     if kind is bytes:

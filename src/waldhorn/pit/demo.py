@@ -251,7 +251,7 @@ def _leave_one_on_the_bench(session: Session, now: datetime) -> None:
         ("first_spin", {"heard": "smooth"}),
         ("pull", {"throttle_pct": "100"} | {n: f"{last[m]:g}" for n, m in MEASURES_OF.items()}),
     ):
-        checks.take(session, loaded(session, check.id, now), STEPS[step], typed)
+        checks.take_step(session, loaded(session, check.id, now), STEPS[step], typed)
 
 
 def loaded(session: Session, check_id: str, now: datetime) -> CheckContext:

@@ -58,7 +58,7 @@ def is_whole(file: Path) -> bool:
     return file.stat().st_size == (65_536 if page == 1 else page) * int.from_bytes(head[28:32], "big")
 
 
-def keep(store: Store, now: datetime) -> Copy:
+def back_up(store: Store, now: datetime) -> Copy:
     """Write a backup, and let go of those that are not kept any more."""
     folder = folder_of(store)
     folder.mkdir(mode=0o700, exist_ok=True)
@@ -78,9 +78,9 @@ def keep_if_due(store: Store, now: datetime) -> Copy | None:
     """Write a backup when the store was written to since the last one and that is some hours old."""
     found = copies(store)
     if not found:
-        return keep(store, now)
+        return back_up(store, now)
     written = max(f.stat().st_mtime for f in _files(store) if f.exists())
-    return keep(store, now) if now - found[0].at >= EVERY and written > found[0].file.stat().st_mtime else None
+    return back_up(store, now) if now - found[0].at >= EVERY and written > found[0].file.stat().st_mtime else None
 
 
 def _files(store: Store) -> list[Path]:

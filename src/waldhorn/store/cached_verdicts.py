@@ -202,7 +202,7 @@ def on_several_rigs(session: Session, motor_ids: Sequence[str]) -> bool:
     return session.scalar(only(query, o.motor_id, motor_ids)) is not None
 
 
-def keep(session: Session, rows: Sequence[dict[str, Any]], judge_version: int) -> None:
+def store_verdicts(session: Session, rows: Sequence[dict[str, Any]], judge_version: int) -> None:
     """Write fresh verdicts, given as columns of `CachedVerdictRow`, as judged at the present revision."""
     if rows:
         made = {"judged": revision(session), "judge_version": judge_version}

@@ -17,7 +17,7 @@ def of_check(session: Session, check_id: str) -> dict[str, tuple[int | None, dic
     return {row.step: (row.run, dict(row.fields)) for row in session.scalars(query)}
 
 
-def keep(session: Session, check_id: str, step: str, run: int | None, fields: Mapping[str, Any]) -> bool:
+def store_draft(session: Session, check_id: str, step: str, run: int | None, fields: Mapping[str, Any]) -> bool:
     """Keep what is typed into a step of an open check; says whether the check is open. An empty draft is forgotten."""
     if not any(fields.values()):
         forget(session, check_id, step)

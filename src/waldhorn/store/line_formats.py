@@ -13,7 +13,7 @@ def all_of(session: Session) -> dict[str, dict[str, Any]]:
     return {row.name: row.recipe for row in session.scalars(select(LineFormatRow).order_by(LineFormatRow.name))}
 
 
-def keep(session: Session, name: str, line_format: dict[str, Any]) -> None:
+def store_line_format(session: Session, name: str, line_format: dict[str, Any]) -> None:
     """Keep a line format in place of one of its name."""
     session.merge(LineFormatRow(name=name, recipe=line_format))
 

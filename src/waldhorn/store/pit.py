@@ -40,7 +40,7 @@ def load(session: Session) -> Pit:
     return Pit(*session.execute(_QUERY).one())
 
 
-def keep(session: Session, **changed: Any) -> None:
+def change_settings(session: Session, **changed: Any) -> None:
     """Change what the pit says of itself."""
     session.execute(update(PitRow).values(changed))
     bump(session)
@@ -55,7 +55,7 @@ def joined(session: Session, other: str) -> None:
     """Remember that another store of the same pit became one with this."""
     pit = load(session)
     if other and other != pit.pit_id and other not in pit.also:
-        keep(session, also=[*pit.also, other])
+        change_settings(session, also=[*pit.also, other])
 
 
 def rigs_of_others(session: Session) -> dict[str, tuple[str, str, str]]:

@@ -144,7 +144,7 @@ def open_findings(known: History) -> dict[str, Look]:
     return {item: f.state for item, f in open_inspections(known).items() if item not in lifted or lifted[item] < f.at}
 
 
-def found(known: History) -> tuple[Finding, ...]:
+def hand_findings(known: History) -> tuple[Finding, ...]:
     """Everything eyes and hands found that stands: what is bad or in doubt until it was looked at again and found good
     or was mended, what was good since the last grave event and lately.
 

@@ -215,7 +215,7 @@ def _case(
         known, groups, given.peers, given.repeatability, given.limits, given.drifted, given.lines, given.shifts
     )
     judged = tuple(e for e in evidence if e.change is not None and e.fresh)
-    found = hands.found(known)
+    found = hands.hand_findings(known)
     impossible = () if known.motor.may_have_sensors else tuple(f for f in FAULTS if ENTRY[f].sensored_only)
     odd = {(e.quantity.name, n.values[0]) for e in evidence for n in e.notes if n.kind is NoteKind.BASELINE_ODD}
     courses: dict[str, Sequence[Segment]] = {

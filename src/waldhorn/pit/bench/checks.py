@@ -61,7 +61,7 @@ def open_check(session: Session, motor: MotorRow, now: datetime, plan: str = "qu
     session.flush()
     if before is None and (habit := readings.last_check(session, None, but=check.id)):
         typed = {"rig": habit.rig, "method": habit.method or "loaded-supply"}
-        drafts.keep(session, check.id, stepper.SETUP.name, None, typed)
+        drafts.store_draft(session, check.id, stepper.SETUP.name, None, typed)
     motors.touch(session, [motor.id])
     return check
 
@@ -81,7 +81,7 @@ def keep_draft(session: Session, check_id: str, step: str, typed: Mapping[str, s
     run = int(text) if text.isdecimal() and len(text) < 9 else None
     before_run, before = drafts.of_check(session, check_id).get(step, (None, {}))
     kept = concurrent_edits.merge_draft(before if before_run == run else {}, _kept(typed), form)
-    drafts.keep(session, check_id, step, run, kept if any(concurrent_edits.typed_in(kept).values()) else {})
+    drafts.store_draft(session, check_id, step, run, kept if any(concurrent_edits.typed_in(kept).values()) else {})
     return concurrent_edits.typed_elsewhere(kept)
 
 
@@ -91,7 +91,7 @@ def typed_so_far(session: Session, ctx: CheckContext, step: AnyStep) -> dict[str
     return concurrent_edits.typed_in(typed) if run in (None, step.next_run(ctx)) else {}
 
 
-def take(
+def take_step(
     session: Session, ctx: CheckContext, step: AnyStep, typed: Mapping[str, str], shown: Mapping[str, str] | None = None
 ) -> None:
     """Take what was typed into a step whose form was drawn with `shown`; raises InputErrors with a sentence a field.

@@ -49,7 +49,7 @@ def field_name(step: str, row: int, name: str) -> str:
     return f"{step}-{row}-{name}"
 
 
-def take(session: Session, motor: MotorRow, known: Motor, typed: Mapping[str, str], now: datetime) -> str:
+def take_sheet(session: Session, motor: MotorRow, known: Motor, typed: Mapping[str, str], now: datetime) -> str:
     """Store a filled-in sheet as one check at the time it was measured; returns the check's id.
 
     Raises InputErrors with a sentence for each field that cannot be; the caller must roll back then. What was measured

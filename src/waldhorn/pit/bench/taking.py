@@ -32,7 +32,7 @@ HEARD_AT_PCT = (LOWEST_PCT, FULL_THROTTLE_PCT / 2, FULL_THROTTLE_PCT)
 NOISE_DISTANCE_CM = 10.0
 
 
-def take(session: Session, check_id: str, heard: Heard, now: datetime) -> str:
+def take_heard(session: Session, check_id: str, heard: Heard, now: datetime) -> str:
     """Store what an instrument yielded; returns in words what was taken."""
     ctx = load(session, check_id, now)
     if ctx is None or not ctx.check.open:

@@ -35,7 +35,7 @@ def undo(session: Session, motor_id: str, now: datetime, named: str = "") -> str
     if kind == ChangeKind.OPEN:
         drafts.forget_closed(session, motor_id)
     elif check_id and step and typed and readings.check_row(session, check_id).open:
-        drafts.keep(session, check_id, step, None, typed)
+        drafts.store_draft(session, check_id, step, None, typed)
     motors.touch(session, [motor_id, *others])
     return words
 

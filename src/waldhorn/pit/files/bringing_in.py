@@ -157,7 +157,7 @@ def _with_documents(
 ) -> tuple[Outcome, list[str]]:
     """Take in documents, and tables with them, in one transaction; returns what was done and what differed. A backup
     that became one with this store cannot be taken back: a copy of the store as it was is kept first."""
-    backups.keep(store_, now)
+    backups.back_up(store_, now)
     outcome, told = Outcome(), []
     with contextlib.suppress(_Undone), store_.writing() as session:
         merged = [documents.take_in(session, folder_of(laid.token) / name, now) for name in laid.documents]

@@ -68,7 +68,7 @@ def latest_of(groups: Mapping[str, Sequence[Group]]) -> dict[str, Latest]:
     return {name: Latest.of(groups[name][-1], QUANTITIES[name]) for name in BETWEEN if groups.get(name)}
 
 
-def keep(session: Session, found: Figures, motor_ids: Sequence[str], now: datetime) -> set[str]:
+def store_figures(session: Session, found: Figures, motor_ids: Sequence[str], now: datetime) -> set[str]:
     """Keep the figures of these motors, and those of their models; returns those whose baselines changed."""
     changed = cached_verdicts.keep_figures(
         session, motor_ids, {i: found.own[i] for i in motor_ids}, {i: found.taught[i] for i in motor_ids}

@@ -113,11 +113,11 @@ def settle(session: Session, now: datetime) -> None:
         return
     before = repeatability(cached_verdicts.rig_spreads(session))
     fresh = readings.histories(session, stale)
-    changed = figures.keep(session, figures.of(session, fresh), list(fresh), now)
+    changed = figures.store_figures(session, figures.of(session, fresh), list(fresh), now)
     _touch_further(session, changed, before, _references(session, fresh), now)
     further = [i for i in cached_verdicts.stale_ids(session, JUDGE_VERSION) if i not in fresh]
     fresh |= readings.histories(session, further) if further else {}
-    cached_verdicts.keep(session, _cached(session, fresh, now), JUDGE_VERSION)
+    cached_verdicts.store_verdicts(session, _cached(session, fresh, now), JUDGE_VERSION)
 
 
 def settle_apart(
@@ -139,7 +139,7 @@ def settle_apart(
             references |= _references(session, histories)
         with store.writing() as session:
             same = [i for i, at in cached_verdicts.touched(session, portion).items() if touched.get(i) == at]
-            changed |= figures.keep(session, found, same, now)
+            changed |= figures.store_figures(session, found, same, now)
     if stale:
         with store.writing() as session:
             at = cached_verdicts.revision(session)
@@ -152,7 +152,7 @@ def settle_apart(
         with store.writing() as session:
             same_now = cached_verdicts.touched(session, portion)
             rows = [row for row in rows if touched.get(i := row["motor_id"]) == same_now.get(i)]
-            cached_verdicts.keep(session, rows, JUDGE_VERSION)
+            cached_verdicts.store_verdicts(session, rows, JUDGE_VERSION)
         if progress:
             progress(min((count + 1) * _PORTION, len(stale)), len(stale))
 
@@ -207,7 +207,7 @@ def judge_and_cache(
     signed = cached_verdicts.latest_signed(session, [motor_id])
     motors.touch(session, [motor_id])
     row = _cached_verdict(motor_id, history, judgement, signed.get(motor_id)) | {"on_bench": True}
-    cached_verdicts.keep(session, [row], JUDGE_VERSION)
+    cached_verdicts.store_verdicts(session, [row], JUDGE_VERSION)
     return judgement
 
 

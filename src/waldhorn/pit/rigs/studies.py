@@ -145,7 +145,7 @@ def _result(found: StudyView) -> Nested:
     return study.nested([[[scale * x for x in values] for values in visits] for visits in found.by_motor])
 
 
-def take(session: Session, found: StudyView, typed: Mapping[str, str], now: datetime) -> None:
+def take_readings(session: Session, found: StudyView, typed: Mapping[str, str], now: datetime) -> None:
     """Store the runs of the visit that is next; raises InputErrors."""
     row, following = found.row, found.following
     if following is None:

@@ -39,9 +39,9 @@ def find(session: Session, name: str) -> LineFormat:
     return line_format_of(kept)
 
 
-def keep(session: Session, line_format: LineFormat) -> None:
+def store_line_format(session: Session, line_format: LineFormat) -> None:
     """Keep a line format by its name."""
-    store.keep(session, line_format.name, line_format.model_dump())
+    store.store_line_format(session, line_format.name, line_format.model_dump())
 
 
 def typed_of(line_format: LineFormat) -> dict[str, str]:

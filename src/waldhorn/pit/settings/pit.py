@@ -44,7 +44,7 @@ def typed_of(pit: Pit) -> dict[str, str]:
     return plain | {"decimal_comma": "yes" if pit.decimal_comma else "no"} | held
 
 
-def keep(session: Session, typed: Mapping[str, str]) -> Pit:
+def change_settings(session: Session, typed: Mapping[str, str]) -> Pit:
     """Keep the settings of a form; raises InputErrors."""
     wrong: dict[str, str] = {}
     values: dict[str, Any] = {}
@@ -63,7 +63,7 @@ def keep(session: Session, typed: Mapping[str, str]) -> Pit:
     if values["rig"]:
         values["rig"] = rigs.meant(session, values["rig"])
     before = store.load(session)
-    store.keep(session, **values)
+    store.change_settings(session, **values)
     return replace(before, **values)
 
 

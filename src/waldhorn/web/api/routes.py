@@ -198,7 +198,9 @@ def create_api(store: Store) -> FastAPI:
         return Stored(stored=stored, ignored=1 - stored)
 
     @api.post("/readings", status_code=201, responses=dict(_CHANGES), dependencies=[Depends(with_key)])
-    def take(store: StoreOf, now: Now, sent: Annotated[list[SentReading], Field(max_length=MOST_READINGS)]) -> Stored:
+    def take_readings(
+        store: StoreOf, now: Now, sent: Annotated[list[SentReading], Field(max_length=MOST_READINGS)]
+    ) -> Stored:
         """Store readings, all of them or none."""
         wrong: list[Wrong] = []
         with changing(store, now) as session:

@@ -68,6 +68,7 @@ _templates.filters |= {
     "moment": words.moment,
     "in_words": words.count_in_words,
     "sentence": words.sentence,
+    "unbroken": words.unbroken,
     "direction_sign": words.direction_sign,
 }
 _templates.globals |= {

@@ -127,6 +127,7 @@ _UNIT_ALONE = {
     dimension: re.compile(rf"(?<=, ){re.escape(names[DIMENSIONS[dimension].unit])}(?=$|[ ,;])")
     for dimension, names in CHOICES.items()
 }
+_BEFORE_UNIT = re.compile(r"(?<=\d) (?=%|(?:dB|mm|[AKVWg])\b)")
 
 
 def as_read(value: float, measure: str) -> str:
@@ -164,6 +165,11 @@ def _rewritten(dimension: str, unit: str, match: re.Match[str]) -> str:
 
     rest = "" if second is None else f"{between}{told(second, zero if between == ' ± ' else 0.0)}"
     return f"{sign or ''}{told(first, zero if sign else 0.0)}{rest} {CHOICES[dimension][unit]}"
+
+
+def unbroken(words: str) -> str:
+    """Words in which a number and its unit, as the pit writes it, stay on one line."""
+    return _BEFORE_UNIT.sub("\N{NO-BREAK SPACE}", in_units_of_the_pit(words))
 
 
 def sentence(words: str) -> str:

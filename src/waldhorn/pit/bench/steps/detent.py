@@ -36,7 +36,7 @@ class DetentFields(Fields):
         """Whether they stay grams on a lever whose length nobody knows."""
         return self.unit == ON_LEVER and not self.lever_mm
 
-    def found(self) -> list[float]:
+    def peaks_found(self) -> list[float]:
         """The peaks in N·mm, or in grams as forces."""
         if self.as_force:
             return list(self.peaks)
@@ -75,7 +75,7 @@ class Detent(Step[DetentFields, DetentView]):
         measure, lever = ("detent_force", values.lever or "") if values.as_force else ("detent_peak", "")
         found = tuple(
             ctx.reading(measure, peak, run, position=place, lever=lever)
-            for place, peak in enumerate(values.found(), 1)
+            for place, peak in enumerate(values.peaks_found(), 1)
             if peak > 0
         )
         return Taken(found, check={"lever_unit": values.unit or TORQUE, "lever_mm": values.lever_mm})
@@ -83,7 +83,7 @@ class Detent(Step[DetentFields, DetentView]):
     def missing(self, ctx: CheckContext, values: DetentFields) -> dict[str, str]:
         """Peaks that cannot be."""
         try:
-            detent.summarise(values.found())
+            detent.summarise(values.peaks_found())
         except InputError as refused:
             return {"peaks": refused.sentence}
         return {}

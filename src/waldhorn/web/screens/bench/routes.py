@@ -49,13 +49,13 @@ def draft(asked: Asked, step: str, typed: Typed) -> HTMLResponse:
 
 
 @router.post("/checks/{check_id}/steps/{step}")
-def take(asked: Asked, step: str, typed: Typed) -> Response:
+def take_step(asked: Asked, step: str, typed: Typed) -> Response:
     """Take what was typed into a step."""
     chosen = step_named(step)
     if chosen is stepper.ANSWER:
         raise missing("There is nothing to take in this step.")
     shown = as_shown(typed)
-    return carry_out(asked, lambda session, ctx: checks.take(session, ctx, chosen, typed, shown), step, typed)
+    return carry_out(asked, lambda session, ctx: checks.take_step(session, ctx, chosen, typed, shown), step, typed)
 
 
 @router.post("/checks/{check_id}/undo")

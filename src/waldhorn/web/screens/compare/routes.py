@@ -71,7 +71,7 @@ class Asked:
     take: str = ""
     machines: str = ""
 
-    def found(self, session: Session, now: datetime) -> Between:
+    def comparison(self, session: Session, now: datetime) -> Between:
         """The comparison that was asked for; raises InputError."""
         return between(
             session,
@@ -106,7 +106,7 @@ def put(request: Request, store: StoreOf, now: Now, typed: Typed) -> Response:
     into = [name.strip() for name in typed.get("machine", "").split(",")]
     try:
         with changing(store, now) as session:
-            partition = asked.found(session, now).partition
+            partition = asked.comparison(session, now).partition
             if not partition.sets:
                 raise InputError("machine", partition.refused)
             if len(into) != len(partition.sets):
@@ -177,7 +177,7 @@ def _choices(session: Session, now: datetime, asked: Asked) -> dict[str, Any]:
 
 def _values(session: Session, now: datetime, asked: Asked, typed: Mapping[str, str]) -> dict[str, Any]:
     """Everything the page shows of these motors; raises InputError where they cannot be compared."""
-    found, wrong = asked.found(session, now), {}
+    found, wrong = asked.comparison(session, now), {}
     few = len(found.compared.motors) <= MOST_MOTORS
     tags = [m.tag for m in found.compared.motors]
     try:

@@ -55,7 +55,7 @@ def _done(words: str, tag: str) -> list[Line]:
     """What is done by that name; with a motor, its readings of that name before."""
     at = f"{address('motors', tag)}#strip-"
     readings = [Line("reading", title, at + name, tag) for name, title in (things.quantities(words) if tag else ())]
-    done = [Line("do", t.name, t.url_of(tag), tag if t.of_a_motor else "") for t in things.found(words, tag)]
+    done = [Line("do", t.name, t.url_of(tag), tag if t.of_a_motor else "") for t in things.matching(words, tag)]
     return [*readings, *done][:MOST_DONE]
 
 

@@ -1,6 +1,6 @@
 """Find: what a few letters mean, below the field of every page, and as a page of all that can be done."""
 
-from typing import Annotated, Any
+from typing import Annotated
 
 from fastapi import APIRouter, Query, Request
 from fastapi.responses import Response
@@ -27,7 +27,7 @@ def find(
     do: Annotated[str, Query(max_length=80)] = "",
 ) -> Response:
     """Everything that is meant by `q`; on the page `of` a motor, what can be done with it first. `do` asks of which
-    motor a thing is done. The code of a tag is the rack's to read."""
+    motor a thing is done. Enter opens the likeliest. The code of a tag is the rack's to read."""
     if tag_code.is_code(q):
         return go(request, address(find=q))
     with store.reading() as session:
@@ -36,7 +36,9 @@ def find(
         found = finding.find(session, q, now)
         tag = found.tag or (here.tag if here else "")
         hooks = rack.view(session, "", now).hooks if thing else []
-    values: dict[str, Any] = {"q": q, "found_by": q, "lines": ranked(q, found, here.tag if here else "")}
+    lines = ranked(q, found, here.tag if here else "")
     if is_htmx(request):
-        return page(request, "find/_found.html", **values)
-    return page(request, "find/find.html", **values, things=things.THINGS, tag=tag, thing=thing, hooks=hooks)
+        return page(request, "find/_found.html", q=q, lines=lines)
+    if q.strip() and lines:
+        return go(request, lines[0].url)
+    return page(request, "find/find.html", q=q, found_by=q, things=things.THINGS, tag=tag, thing=thing, hooks=hooks)

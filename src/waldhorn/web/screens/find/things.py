@@ -112,7 +112,7 @@ THINGS = {
 }
 
 
-def found(words: str, tag: str = "") -> Iterator[Thing]:
+def matching(words: str, tag: str = "") -> Iterator[Thing]:
     """The things in whose words all of these begin a word, those by name first; with no words, those of a motor."""
     wanted = key_of(words).split()
     every = [t for group in THINGS.values() for t in group]

@@ -51,14 +51,14 @@ def try_it(request: Request, store: StoreOf, typed: Typed) -> HTMLResponse:
 
 
 @router.post("")
-def keep(request: Request, store: StoreOf, typed: Typed) -> Response:
+def keep_line_format(request: Request, store: StoreOf, typed: Typed) -> Response:
     """Keep the line format."""
     try:
         line_format = pit.read(typed)
     except InputError as refused:
         return _page(request, store, typed, {"recipe": refused.sentence}, 422)
     with store.writing() as session:
-        pit.keep(session, line_format)
+        pit.store_line_format(session, line_format)
     return go(request, "/instruments")
 
 
@@ -70,7 +70,7 @@ def take_in(request: Request, store: StoreOf, typed: Typed) -> Response:
     except InputError as refused:
         return _page(request, store, _FIRST | {"json": typed.get("json", "")}, {"json": refused.sentence}, 422)
     with store.writing() as session:
-        pit.keep(session, line_format)
+        pit.store_line_format(session, line_format)
     return go(request, "/instruments")
 
 

@@ -66,11 +66,11 @@ class Hub:
             await run.connect(await self._simulated(clamped, check_id) if clamped else where)
 
     def _taking(self, check_id: str, store: Store) -> Take:
-        def take(heard: Heard) -> str:
+        def take_heard(heard: Heard) -> str:
             with store.writing() as session:
-                return taking.take(session, check_id, heard, now())
+                return taking.take_heard(session, check_id, heard, now())
 
-        return take
+        return take_heard
 
     async def _forget_what_is_over(self, asked_for: str) -> None:
         """A run that nobody watches is kept for a while after its end, for what it recorded."""

@@ -94,11 +94,11 @@ def study(
 
 
 @router.post("/studies/{study_id}")
-def take(request: Request, store: StoreOf, now: Now, study_id: str, typed: Typed) -> Response:
+def take_readings(request: Request, store: StoreOf, now: Now, study_id: str, typed: Typed) -> Response:
     """Take the runs of a visit."""
     try:
         with changing(store, now) as session:
-            studies.take(session, _found(session, study_id), typed, now)
+            studies.take_readings(session, _found(session, study_id), typed, now)
     except (InputError, InputErrors) as refused:
         wrong = refused.by_field if isinstance(refused, InputErrors) else {refused.field: refused.sentence}
         with store.reading() as session:

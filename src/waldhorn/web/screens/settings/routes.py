@@ -30,11 +30,11 @@ def settings(request: Request, store: StoreOf, kept: bool = False) -> HTMLRespon
 
 
 @router.post("/settings")
-def keep(request: Request, store: StoreOf, typed: Typed) -> Response:
+def keep_settings(request: Request, store: StoreOf, typed: Typed) -> Response:
     """Keep the settings."""
     try:
         with store.writing() as session:
-            request.app.state.pit = pit.keep(session, typed)
+            request.app.state.pit = pit.change_settings(session, typed)
     except InputErrors as refusals:
         with store.reading() as session:
             return draw(request, store, session, 422, typed=typed, wrong=refusals.by_field)
@@ -44,7 +44,7 @@ def keep(request: Request, store: StoreOf, typed: Typed) -> Response:
 @router.post("/settings/backup")
 def back_up(request: Request, store: StoreOf, now: Now) -> Response:
     """Write a backup beside the store."""
-    backups.keep(store, now)
+    backups.back_up(store, now)
     return go(request, "/settings#backups")
 
 

@@ -28,12 +28,12 @@ def form(request: Request, store: StoreOf, tag: str) -> HTMLResponse:
 
 
 @router.post("/motors/{tag}/sheet")
-def take(request: Request, store: StoreOf, now: Now, tag: str, typed: Typed) -> Response:
+def take_sheet(request: Request, store: StoreOf, now: Now, tag: str, typed: Typed) -> Response:
     """Store the sheet as a check, and go on to its answer."""
     try:
         with changing(store, now) as session:
             row = motors.on_rack(session, tag)
-            check_id = pit.take(session, row, motors.to_motor(row), typed, now)
+            check_id = pit.take_sheet(session, row, motors.to_motor(row), typed, now)
     except InputErrors as refusals:
         with store.reading() as session:
             return _page(request, session, motors.on_rack(session, tag), typed, refusals.by_field, 422)

@@ -91,7 +91,7 @@ def form(
 
 
 @router.post("/motors/new/draft")
-def keep(request: Request, store: StoreOf, typed: Typed) -> HTMLResponse:
+def keep_motor(request: Request, store: StoreOf, typed: Typed) -> HTMLResponse:
     """Keep what is typed, say what cannot be, redraw the motor."""
     with store.writing() as session:
         pit.keep_draft(session, typed, request.state.form_id)

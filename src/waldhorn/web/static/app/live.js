@@ -20,12 +20,8 @@ function colour(name) {
 
 // The settings of the instrument, rising; the first spin is at the lowest, the last one is full throttle. Four of them
 // part friction from what grows with the speed.
-const settings = [...document.querySelectorAll("[data-pct]")].map((button) =>
-  Number(button.dataset.pct),
-);
-const PARTING = [0, settings[1], 30, 50, 100].filter(
-  (s, i, all) => settings.includes(s) && all.indexOf(s) === i,
-);
+const settings = [...document.querySelectorAll("[data-pct]")].map((button) => Number(button.dataset.pct));
+const PARTING = [0, settings[1], 30, 50, 100].filter((s, i, all) => settings.includes(s) && all.indexOf(s) === i);
 const SPIN_UP = PARTING.length > 4 ? PARTING : settings;
 
 const thousands = (x) => x.toLocaleString("en").replace(",", "\u2009");
@@ -52,10 +48,7 @@ function trace(id, label, share) {
         { ...axis, values: (u, v) => v.map((x) => `${x} s`) },
         { ...axis, size: 70, values: (u, v) => v.map(thousands) },
       ],
-      series: [
-        {},
-        { label, stroke: colour("copper"), width: 2, points: { show: false } },
-      ],
+      series: [{}, { label, stroke: colour("copper"), width: 2, points: { show: false } }],
     },
     [[], []],
     box,
@@ -93,11 +86,8 @@ addEventListener("resize", () =>
 );
 
 function add(sample) {
-  if (points[0].length && sample.t < points[0].at(-1))
-    (points.forEach((p) => (p.length = 0)), (marked.length = 0));
-  (points[0].push(sample.t),
-    points[1].push(sample.rpm),
-    points[2].push(sample.a));
+  if (points[0].length && sample.t < points[0].at(-1)) (points.forEach((p) => (p.length = 0)), (marked.length = 0));
+  (points[0].push(sample.t), points[1].push(sample.rpm), points[2].push(sample.a));
   while (points[0][0] < sample.t - SHOWN_S) points.forEach((p) => p.shift());
 }
 
@@ -107,18 +97,11 @@ function draw() {
   amps.setData([points[0], points[2]]);
   if (!last) return;
   const show = (id, value, digits) =>
-    (document.getElementById(id).textContent =
-      value == null ? "–" : value.toFixed(digits));
-  document.getElementById("live-rpm").textContent = thousands(
-    Math.round(last.rpm),
-  );
-  (show("live-a", last.a, 2),
-    show("live-v", last.v, 2),
-    show("live-c", last.c, 1),
-    show("live-db", last.db, 1));
+    (document.getElementById(id).textContent = value == null ? "–" : value.toFixed(digits));
+  document.getElementById("live-rpm").textContent = thousands(Math.round(last.rpm));
+  (show("live-a", last.a, 2), show("live-v", last.v, 2), show("live-c", last.c, 1), show("live-db", last.db, 1));
   if (last.at)
-    (window.liveDelays.push(Date.now() - last.at),
-      window.liveDelays.length > 5000 && window.liveDelays.shift());
+    (window.liveDelays.push(Date.now() - last.at), window.liveDelays.length > 5000 && window.liveDelays.shift());
 }
 
 function later() {
@@ -146,17 +129,12 @@ function state(said) {
   const lost = live.connected === "yes" && !said.connected;
   live.connected = said.connected ? "yes" : "no";
   const words =
-    said.words ||
-    (lost
-      ? "Waldhorn was started anew; the motor stops by itself. What was captured is kept."
-      : "");
+    said.words || (lost ? "Waldhorn was started anew; the motor stops by itself. What was captured is kept." : "");
   if (words) document.getElementById("live-words").textContent = words;
   if (lost) document.getElementById("live-again").hidden = false;
   document
     .querySelectorAll("[data-pct]")
-    .forEach((b) =>
-      b.setAttribute("aria-pressed", String(Number(b.dataset.pct) === pct)),
-    );
+    .forEach((b) => b.setAttribute("aria-pressed", String(Number(b.dataset.pct) === pct)));
   const unread = document.getElementById("live-unread");
   unread.hidden = !said.unread;
   unread.textContent = `${said.unread} lines not understood; the last: ${said.last_unread}`;
@@ -184,9 +162,7 @@ stream.onerror = () => (document.getElementById("offline").hidden = false);
 async function act(what, more = {}) {
   const wrong = document.getElementById("live-wrong");
   const body = new URLSearchParams({ what, ...more });
-  const token = JSON.parse(document.body.getAttribute("hx-headers"))[
-    "X-CSRF-Token"
-  ];
+  const token = JSON.parse(document.body.getAttribute("hx-headers"))["X-CSRF-Token"];
   try {
     const answer = await fetch(`${url}/do`, {
       method: "POST",
@@ -195,17 +171,14 @@ async function act(what, more = {}) {
     });
     wrong.textContent = answer.ok ? "" : await answer.text();
   } catch {
-    wrong.textContent =
-      "Waldhorn does not answer. The instrument stops the motor by itself within two seconds.";
+    wrong.textContent = "Waldhorn does not answer. The instrument stops the motor by itself within two seconds.";
   }
 }
 
 document.addEventListener("click", (event) => {
   const button = event.target.closest("[data-do]");
   if (!button) return;
-  if (button.dataset.do === "throttle")
-    act("throttle", { pct: button.dataset.pct });
-  else if (button.dataset.do === "next")
-    act("throttle", { pct: SPIN_UP.find((s) => s > pct) ?? 0 });
+  if (button.dataset.do === "throttle") act("throttle", { pct: button.dataset.pct });
+  else if (button.dataset.do === "next") act("throttle", { pct: SPIN_UP.find((s) => s > pct) ?? 0 });
   else act(button.dataset.do);
 });

@@ -59,8 +59,7 @@ const recorder = () => ({
       const heard = await reader.decodeAudioData(await file.arrayBuffer());
       this.put([heard.getChannelData(0)], heard.sampleRate);
     } catch {
-      this.$refs.said.textContent =
-        "This file cannot be read here: WAV or FLAC.";
+      this.$refs.said.textContent = "This file cannot be read here: WAV or FLAC.";
     }
   },
 
@@ -72,6 +71,4 @@ const recorder = () => ({
   },
 });
 
-document.addEventListener("alpine:init", () =>
-  window.Alpine.data("recorder", recorder),
-);
+document.addEventListener("alpine:init", () => window.Alpine.data("recorder", recorder));

@@ -8,8 +8,7 @@ const button = document.getElementById("camera");
 const drawn = document.createElement("canvas");
 
 // Asked only where it can be given: a page that came over TLS, or on the machine itself.
-const hasCamera =
-  window.isSecureContext && navigator.mediaDevices?.getUserMedia;
+const hasCamera = window.isSecureContext && navigator.mediaDevices?.getUserMedia;
 button.hidden = !hasCamera;
 document.getElementById("no-camera").hidden = Boolean(hasCamera);
 button.addEventListener("click", start);
@@ -36,11 +35,7 @@ function look() {
   ((drawn.width = width), (drawn.height = height));
   const context = drawn.getContext("2d", { willReadFrequently: true });
   context.drawImage(seen, 0, 0);
-  const found = window.jsQR(
-    context.getImageData(0, 0, width, height).data,
-    width,
-    height,
-  );
+  const found = window.jsQR(context.getImageData(0, 0, width, height).data, width, height);
   if (!found?.data) return setTimeout(look, LOOK_MS);
   seen.srcObject.getTracks().forEach((track) => track.stop());
   form.elements.code.value = found.data;
