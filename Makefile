@@ -5,6 +5,9 @@ DEV := .venv/.installed-dev-$(shell cat requirements-build.txt requirements.txt 
 NODE := frontend/node_modules/.installed-$(shell sha256sum < frontend/package-lock.json | cut -c1-16)
 APT := $(shell [ "$$(id -u)" = 0 ] || echo sudo) apt-get
 
+# pytest keeps what it makes of a test file, or every worker would make it anew at every run.
+unexport PYTHONDONTWRITEBYTECODE
+
 .PHONY: demo test test-fast test-slow lint check mutants bench bench-pit attack judge-eval screenshots frontend lock clean
 
 demo: $(RUN)

@@ -8,9 +8,11 @@ from collections.abc import Iterator
 from contextlib import closing
 from datetime import datetime
 from pathlib import Path
+from typing import Any
 
 import pytest
 from hypothesis import HealthCheck, settings
+from sqlalchemy import Compiled, Engine, create_engine
 
 import waldhorn
 from waldhorn.pit import demo
@@ -26,6 +28,26 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
     for item in items:
         if "demo_file" in getattr(item, "fixturenames", ()):
             item.add_marker("slow")
+
+
+@pytest.fixture(scope="session", autouse=True)
+def compiled_once() -> Iterator[None]:
+    """What SQLAlchemy compiles for one store serves all that a worker opens: it takes longer than most tests."""
+    first = create_engine("sqlite://")
+    first.connect().close()
+    compiled: dict[Any, Compiled] = {}
+
+    def sharing(*args: Any, **options: Any) -> Engine:
+        engine = create_engine(*args, **options)
+        engine.dialect = first.dialect  # a statement is compiled for a dialect
+        engine.update_execution_options(compiled_cache=compiled)
+        return engine
+
+    patch = pytest.MonkeyPatch()
+    patch.setattr("waldhorn.store.engine.create_engine", sharing)
+    yield
+    patch.undo()
+    first.dispose()
 
 
 @pytest.fixture(scope="session")

@@ -7,8 +7,8 @@ from fastapi import FastAPI
 from fastapi.routing import APIRoute
 
 
-def page_routes(app: FastAPI) -> Iterator[APIRoute]:
-    """Every route of the pages; those of the API are its own."""
+def routes_of(app: FastAPI) -> Iterator[APIRoute]:
+    """Every route of an application: of the pages, or of the API, which is one of its own."""
     for route in app.routes:
         included = getattr(route, "original_router", None)
         for one in included.routes if included else (route,):
@@ -18,7 +18,7 @@ def page_routes(app: FastAPI) -> Iterator[APIRoute]:
 
 def changing(app: FastAPI) -> list[str]:
     """A path of every route of the pages that changes something."""
-    found = [example(r) for r in page_routes(app) if r.methods - {"GET", "HEAD"}]
+    found = [example(r) for r in routes_of(app) if r.methods - {"GET", "HEAD"}]
     assert len(found) > 40, "the table of routes was not found"
     return found
 

@@ -299,6 +299,10 @@ def test_the_timing_setter_proposes_and_does_not_touch_what_is_judged(session, c
     assert "green bench only" in found.view.words[1]
     current = next(e for e in found.judgement.evidence if e.quantity.name == "no_load_current")
     assert current.now is None
+    take(session, check, "set_timing", setting="29", amps="3.0", target="3", tolerance="0.05", resolution="1")
+    reached = look(session, check, "set_timing")
+    assert "leave it at" in figures(reached.view)
+    assert "setting" not in reached.typed
 
 
 def test_writing_a_timing_setting_down_is_undone_with_the_setting(session, check):

@@ -8,7 +8,6 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from scipy.stats import studentized_range
 
 from made import full, history
 from waldhorn.core.base.errors import InputError
@@ -295,6 +294,8 @@ def test_the_reading_that_would_tell_two_sets_apart_is_of_a_motor_of_theirs():
 
 
 def test_the_critical_ranges_are_those_of_the_studentised_range():
+    from scipy.stats import studentized_range  # a second that only this test needs
+
     assert set(CRITICAL_90) == set(range(2, MOST_MOTORS + 1))
     for n, critical in CRITICAL_90.items():
         assert critical == pytest.approx(studentized_range.ppf(0.9, n, math.inf), abs=6e-4)

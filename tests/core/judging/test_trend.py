@@ -7,7 +7,6 @@ import numpy as np
 import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
-from scipy.stats import theilslopes
 
 from made import NOW, PULL, day, history, pulls
 from waldhorn.core.base.history import Check, Event, Inspected, Overruled, Reading
@@ -185,6 +184,8 @@ def test_a_baseline_of_nothing_gives_no_change_to_judge():
 
 @given(st.lists(st.tuples(st.integers(0, 12), st.integers(-4, 4)), min_size=2, max_size=14))
 def test_the_slope_is_sens_as_scipy_has_it(points):
+    from scipy.stats import theilslopes  # a second that only this test needs
+
     xs, changes = [float(x) for x, _ in points], [float(y) for _, y in points]
     assume(len(set(xs)) > 1)
     with np.errstate(invalid="ignore"):

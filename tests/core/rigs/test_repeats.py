@@ -6,7 +6,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from waldhorn.core.rigs.learning import Sums, spread
+from made import history, pulls
+from waldhorn.core.base.history import Event
+from waldhorn.core.base.vocabulary import EventKind
+from waldhorn.core.measuring.observations import all_groups
+from waldhorn.core.rigs.learning import Sums, of_motor, spread
 from waldhorn.core.rigs.repeatability import agreement, between_visits, learned, within_check
 from waldhorn.core.rigs.study import nested
 
@@ -90,3 +94,16 @@ def test_what_the_runs_strayed_is_taken_off_what_the_visits_strayed():
 def test_one_slip_between_two_visits_teaches_no_more_than_three_sigma():
     square, share = between_visits(80.0, 120.0, False, (2, 2), 1.0)
     assert (square, share) == (pytest.approx(9 * 1.5), 0.5)
+
+
+def test_the_first_two_visits_between_which_nothing_happened_teach_what_clamping_anew_does():
+    rpm = (25160, 25300, 25500)
+    seen = history(*(pulls(number, (7.4, 2.0, turning), name=str(number)) for number, turning in enumerate(rpm)))
+    (taught,) = (t for t in of_motor(all_groups(seen), ()) if t.quantity == "kv")
+    apart = 100 * (rpm[1] - rpm[0]) / rpm[0]
+    assert (taught.check, taught.sums.visit_pairs, taught.sums.visit_runs) == ("1", 1, 1.0)
+    assert taught.sums.visit_squares == pytest.approx(apart**2 / 2, rel=1e-3)
+    crashed = Event(EventKind.CRASH, seen.checks[1].at)
+    (after,) = (t for t in of_motor(all_groups(seen), [crashed]) if t.quantity == "kv")
+    assert after.check == "2"
+    assert after.sums.visit_squares == pytest.approx((100 * (rpm[2] - rpm[1]) / rpm[1]) ** 2 / 2, rel=1e-3)

@@ -11,7 +11,7 @@ from pathlib import Path
 from typing import Annotated, Any, cast
 from uuid import UUID
 
-from fastapi import Depends, FastAPI, Query, Request
+from fastapi import APIRouter, Depends, FastAPI, Query, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import HTMLResponse, JSONResponse, Response
 from fastapi.security import HTTPAuthorizationCredentials, HTTPBearer
@@ -118,6 +118,9 @@ _REFUSALS: Mapping[int | str, dict[str, Any]] = {404: {"model": list[Wrong]}, 42
 _CHANGES: Mapping[int | str, dict[str, Any]] = {**_REFUSALS, 401: {"model": list[Wrong]}}
 
 
+router = APIRouter(responses=dict(_REFUSALS))
+
+
 def create_api(store: Store) -> FastAPI:
     """The API on a store."""
     api = FastAPI(
@@ -125,7 +128,6 @@ def create_api(store: Store) -> FastAPI:
         version="1",
         docs_url=None,
         redoc_url=None,
-        responses=dict(_REFUSALS),
         description="What the pages know, as JSON. Reading needs no key on this machine.",
     )
     api.state.store = store
@@ -135,111 +137,116 @@ def create_api(store: Store) -> FastAPI:
     api.add_exception_handler(Busy, _busy)
     api.add_exception_handler(StoreDown, _down)
     api.add_exception_handler(StarletteHTTPException, _http)
-
-    @api.get("/motors")
-    def all_motors(store: StoreOf) -> list[MotorsRow]:
-        """Every motor."""
-        with store.reading() as session:
-            return [_row(m) for m in motors.several(session, list(motors.ids_by_tag(session).values())).values()]
-
-    @api.get("/motors/{tag}")
-    def one_motor(store: StoreOf, tag: str) -> MotorsRow:
-        """One motor."""
-        with store.reading() as session:
-            return _row(motors.to_motor(_found(session, tag)))
-
-    @api.get("/motors/{tag}/judgement")
-    def judgement(
-        store: StoreOf, now: Now, tag: str, as_of: Annotated[str, Query(max_length=40)] = ""
-    ) -> JudgementJson:
-        """The answer for a motor, now or from what was known at a time."""
-        try:
-            at = read_moment(as_of, now.tzinfo) if as_of.strip() else now
-        except InputError as refused:
-            raise Unlike(422, Wrong(where="as_of", says=refused.sentence)) from refused
-        with store.reading() as session:
-            _, judged = judging.judge_motor(session, _found(session, tag).id, at)
-        return JudgementJson.model_validate(to_json(judged))
-
-    @api.get("/motors/{tag}/readings")
-    def readings_of(store: StoreOf, tag: str) -> list[dict[str, Any]]:
-        """Every reading of a motor, as rows of readings.csv."""
-        with store.reading() as session:
-            return exporting.readings_of(session, _found(session, tag).id)
-
-    @api.post(
-        "/motors",
-        status_code=201,
-        responses={**_CHANGES, 409: {"model": list[Wrong]}},
-        dependencies=[Depends(with_key)],
-    )
-    def take_in(store: StoreOf, now: Now, sent: MotorsRow) -> MotorsRow:
-        """Take in a motor."""
-        motor = sent.to_motor()
-        if wrong := impossible(motor):
-            raise Unlike(422, *(Wrong(where=n, says=says) for n, says in wrong.items()))
-        with changing(store, now) as session:
-            if motors.find(session, motor.tag):
-                raise Unlike(409, Wrong(where="tag", says=f"{motor.tag} is on the rack already"))
-            pit_motors.add(session, motor, now)
-        return sent
-
-    @api.post("/motors/{tag}/events", status_code=201, responses=dict(_CHANGES), dependencies=[Depends(with_key)])
-    def log(store: StoreOf, now: Now, tag: str, sent: SentEvent) -> Stored:
-        """Log what happened to a motor."""
-        try:
-            row = EventsRow.model_validate({"motor": tag, **sent.model_dump()})
-        except ValidationError as error:
-            raise Unlike(422, *(Wrong(where=where, says=says) for where, says in complaints(error))) from error
-        with changing(store, now) as session:
-            motor_id = _found(session, tag).id
-            stored = motors.add_events(session, [(motor_id, row.to_event())])
-            motors.touch(session, [motor_id])
-        return Stored(stored=stored, ignored=1 - stored)
-
-    @api.post("/readings", status_code=201, responses=dict(_CHANGES), dependencies=[Depends(with_key)])
-    def take_readings(
-        store: StoreOf, now: Now, sent: Annotated[list[SentReading], Field(max_length=MOST_READINGS)]
-    ) -> Stored:
-        """Store readings, all of them or none."""
-        wrong: list[Wrong] = []
-        with changing(store, now) as session:
-            known, meant = motors.ids_by_tag(session), rigs.names(session)
-            found = []
-            for place, row in enumerate(sent):
-                motor_id = known.get(motors.key_of(row.motor))
-                if motor_id is None:
-                    wrong.append(Wrong(where=f"readings/{place}/motor", says=f"no motor “{row.motor}” on this rack"))
-                    continue
-                try:
-                    found.append(((motor_id, row.check_key()), row.on(meant).to_reading(), row.id))
-                except InputError as refused:
-                    wrong.append(Wrong(where=f"readings/{place}/{refused.field}", says=refused.sentence))
-            if wrong:
-                raise Unlike(422, *wrong)
-            first = {place: reading for place, reading, _ in reversed(found)}
-            ids = readings.check_ids(session, ((*place, r.at, r.conditions) for place, r in first.items()))
-            stored = readings.add(
-                session,
-                ((ids[place], reading) for place, reading, _ in found),
-                row_ids=[str(i) if i else None for *_, i in found],
-            )
-            motors.touch(session, {motor_id for (motor_id, _), *_ in found})
-        return Stored(stored=stored, ignored=len(sent) - stored)
-
-    @api.get("/export", response_class=Response, responses={200: {"content": {"application/zip": {}}}})
-    def export(store: StoreOf) -> Response:
-        """The data package as a ZIP file."""
-        with tempfile.TemporaryDirectory() as folder, store.reading() as session:
-            exporting.package(session, Path(folder) / "waldhorn.zip")
-            return Response((Path(folder) / "waldhorn.zip").read_bytes(), media_type="application/zip")
-
-    @api.get("/docs", include_in_schema=False)
-    def docs() -> HTMLResponse:
-        """What there is, on a page that loads nothing from outside."""
-        return HTMLResponse(_docs(api.openapi()))
-
+    api.include_router(router)
     return api
+
+
+@router.get("/motors")
+def all_motors(store: StoreOf) -> list[MotorsRow]:
+    """Every motor."""
+    with store.reading() as session:
+        return [_row(m) for m in motors.several(session, list(motors.ids_by_tag(session).values())).values()]
+
+
+@router.get("/motors/{tag}")
+def one_motor(store: StoreOf, tag: str) -> MotorsRow:
+    """One motor."""
+    with store.reading() as session:
+        return _row(motors.to_motor(_found(session, tag)))
+
+
+@router.get("/motors/{tag}/judgement")
+def judgement(store: StoreOf, now: Now, tag: str, as_of: Annotated[str, Query(max_length=40)] = "") -> JudgementJson:
+    """The answer for a motor, now or from what was known at a time."""
+    try:
+        at = read_moment(as_of, now.tzinfo) if as_of.strip() else now
+    except InputError as refused:
+        raise Unlike(422, Wrong(where="as_of", says=refused.sentence)) from refused
+    with store.reading() as session:
+        _, judged = judging.judge_motor(session, _found(session, tag).id, at)
+    return JudgementJson.model_validate(to_json(judged))
+
+
+@router.get("/motors/{tag}/readings")
+def readings_of(store: StoreOf, tag: str) -> list[dict[str, Any]]:
+    """Every reading of a motor, as rows of readings.csv."""
+    with store.reading() as session:
+        return exporting.readings_of(session, _found(session, tag).id)
+
+
+@router.post(
+    "/motors",
+    status_code=201,
+    responses={**_CHANGES, 409: {"model": list[Wrong]}},
+    dependencies=[Depends(with_key)],
+)
+def take_in(store: StoreOf, now: Now, sent: MotorsRow) -> MotorsRow:
+    """Take in a motor."""
+    motor = sent.to_motor()
+    if wrong := impossible(motor):
+        raise Unlike(422, *(Wrong(where=n, says=says) for n, says in wrong.items()))
+    with changing(store, now) as session:
+        if motors.find(session, motor.tag):
+            raise Unlike(409, Wrong(where="tag", says=f"{motor.tag} is on the rack already"))
+        pit_motors.add(session, motor, now)
+    return sent
+
+
+@router.post("/motors/{tag}/events", status_code=201, responses=dict(_CHANGES), dependencies=[Depends(with_key)])
+def log(store: StoreOf, now: Now, tag: str, sent: SentEvent) -> Stored:
+    """Log what happened to a motor."""
+    try:
+        row = EventsRow.model_validate({"motor": tag, **sent.model_dump()})
+    except ValidationError as error:
+        raise Unlike(422, *(Wrong(where=where, says=says) for where, says in complaints(error))) from error
+    with changing(store, now) as session:
+        motor_id = _found(session, tag).id
+        stored = motors.add_events(session, [(motor_id, row.to_event())])
+        motors.touch(session, [motor_id])
+    return Stored(stored=stored, ignored=1 - stored)
+
+
+@router.post("/readings", status_code=201, responses=dict(_CHANGES), dependencies=[Depends(with_key)])
+def take(store: StoreOf, now: Now, sent: Annotated[list[SentReading], Field(max_length=MOST_READINGS)]) -> Stored:
+    """Store readings, all of them or none."""
+    wrong: list[Wrong] = []
+    with changing(store, now) as session:
+        known, meant = motors.ids_by_tag(session), rigs.names(session)
+        found = []
+        for place, row in enumerate(sent):
+            motor_id = known.get(motors.key_of(row.motor))
+            if motor_id is None:
+                wrong.append(Wrong(where=f"readings/{place}/motor", says=f"no motor “{row.motor}” on this rack"))
+                continue
+            try:
+                found.append(((motor_id, row.check_key()), row.on(meant).to_reading(), row.id))
+            except InputError as refused:
+                wrong.append(Wrong(where=f"readings/{place}/{refused.field}", says=refused.sentence))
+        if wrong:
+            raise Unlike(422, *wrong)
+        first = {place: reading for place, reading, _ in reversed(found)}
+        ids = readings.check_ids(session, ((*place, r.at, r.conditions) for place, r in first.items()))
+        stored = readings.add(
+            session,
+            ((ids[place], reading) for place, reading, _ in found),
+            row_ids=[str(i) if i else None for *_, i in found],
+        )
+        motors.touch(session, {motor_id for (motor_id, _), *_ in found})
+    return Stored(stored=stored, ignored=len(sent) - stored)
+
+
+@router.get("/export", response_class=Response, responses={200: {"content": {"application/zip": {}}}})
+def export(store: StoreOf) -> Response:
+    """The data package as a ZIP file."""
+    with tempfile.TemporaryDirectory() as folder, store.reading() as session:
+        exporting.package(session, Path(folder) / "waldhorn.zip")
+        return Response((Path(folder) / "waldhorn.zip").read_bytes(), media_type="application/zip")
+
+
+@router.get("/docs", include_in_schema=False)
+def docs(request: Request) -> HTMLResponse:
+    """What there is, on a page that loads nothing from outside."""
+    return HTMLResponse(_docs(request.app.openapi()))
 
 
 def _docs(described: dict[str, Any]) -> str:
