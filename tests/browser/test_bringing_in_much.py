@@ -17,7 +17,7 @@ def much(monkeypatch):
     monkeypatch.setattr(bring_in, "_AT_ONCE_S", 0.0)
 
 
-def laid(page, tmp_path, text):
+def staged(page, tmp_path, text):
     """Dropped from the desktop on the page, and looked at."""
     page.goto("/bring-in")
     file = tmp_path / "r.csv"
@@ -40,7 +40,7 @@ def known(store):
 @pytest.mark.long
 def test_files_are_dropped_and_the_page_says_how_far_it_is(page, demo_store, tmp_path):
     before = known(demo_store)
-    laid(page, tmp_path, HEADER + "".join(ROW.format(10, 0, i, 80 + i / 10) for i in range(9)))
+    staged(page, tmp_path, HEADER + "".join(ROW.format(10, 0, i, 80 + i / 10) for i in range(9)))
     page.get_by_role("button", name="Bring in").click()
     expect(page.locator("h1")).to_have_text("Bringing it in.")
     expect(page.get_by_role("progressbar")).to_be_visible()
@@ -53,7 +53,7 @@ def test_files_are_dropped_and_the_page_says_how_far_it_is(page, demo_store, tmp
 def test_it_is_called_off_and_nothing_of_it_stays(page, demo_store, tmp_path):
     before = known(demo_store)
     moments = ((h, m, s) for h in range(8, 20) for m in range(60) for s in range(60))
-    laid(page, tmp_path, HEADER + "".join(ROW.format(h, m, s, 80 + s / 60) for h, m, s in moments))
+    staged(page, tmp_path, HEADER + "".join(ROW.format(h, m, s, 80 + s / 60) for h, m, s in moments))
     page.get_by_role("button", name="Bring in").click()
     expect(page.locator("h1")).to_have_text("Bringing it in.")
     page.keyboard.press("x")
@@ -63,6 +63,6 @@ def test_it_is_called_off_and_nothing_of_it_stays(page, demo_store, tmp_path):
 
 @pytest.mark.long
 def test_what_is_wrong_in_it_is_said_as_ever(page, demo_store, tmp_path):
-    laid(page, tmp_path, HEADER + "NOBODY,2026-05-02T10:00:00Z,kv,3400\n")
+    staged(page, tmp_path, HEADER + "NOBODY,2026-05-02T10:00:00Z,kv,3400\n")
     page.get_by_role("button", name="Bring in").click()
     expect(page.get_by_role("alert")).to_contain_text("r.csv, row 2: motor: no motor “NOBODY”", timeout=60_000)

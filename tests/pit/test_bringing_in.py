@@ -1,4 +1,4 @@
-"""Files laid aside, looked at, brought in as one act, and taken back."""
+"""Files staged, looked at, brought in as one act, and taken back."""
 
 import io
 import zipfile
@@ -30,7 +30,7 @@ def now():
     return datetime.now().astimezone()
 
 
-def laid(store, now, *files):
+def staged(store, now, *files):
     token = upload_staging.lay_aside(files)
     with store.reading() as session:
         return bringing_in.look(session, token, now)
@@ -42,7 +42,7 @@ def tags(store):
 
 
 def test_the_sample_sheet_is_understood_brought_in_and_taken_back(store, now):
-    found = laid(store, now, ("sample.csv", SAMPLE.read_bytes()))
+    found = staged(store, now, ("sample.csv", SAMPLE.read_bytes()))
     [one] = found.foreign
     assert (one.problems, one.bad, one.good) == ([], 0, 4)
     assert [c.means for c in one.mapping.columns] == [
@@ -77,22 +77,22 @@ def test_the_sample_sheet_is_understood_brought_in_and_taken_back(store, now):
 
 def test_the_same_again_brings_nothing_twice_and_the_mapping_is_remembered(store, now):
     sheet = b"motor;date;something\nA;2026-05-02;81\n"
-    found = laid(store, now, ("s.csv", sheet))
+    found = staged(store, now, ("s.csv", sheet))
     assert found.foreign[0].mapping.columns[2].means == ""
     chosen = found.foreign[0].mapping.model_copy(deep=True)
     chosen.columns[2].means = "noise_avg"
     bringing_in.remap(found.token, found.foreign[0].key, chosen)
     assert bringing_in.bring_in(store, found.token, now, skip_bad=False).stored["readings"] == 1
-    again = laid(store, now, ("other.csv", sheet))
+    again = staged(store, now, ("other.csv", sheet))
     assert again.foreign[0].mapping.columns[2].means == "noise_avg"
     brought = bringing_in.bring_in(store, again.token, now, skip_bad=False)
     assert (brought.stored["readings"], brought.ignored["readings"], brought.ignored["motors"]) == (0, 1, 1)
 
 
 def test_a_motor_that_was_there_or_was_worked_on_stays_when_it_is_taken_back(store, now):
-    first = laid(store, now, ("a.csv", b"motor;date;KV\nA;2026-05-02;3400\n"))
+    first = staged(store, now, ("a.csv", b"motor;date;KV\nA;2026-05-02;3400\n"))
     bringing_in.bring_in(store, first.token, now, skip_bad=False)
-    second = laid(store, now, ("b.csv", b"motor;date;KV\nA;2026-06-02;3410\nB;2026-06-02;3390\n"))
+    second = staged(store, now, ("b.csv", b"motor;date;KV\nA;2026-06-02;3410\nB;2026-06-02;3390\n"))
     bringing_in.bring_in(store, second.token, now, skip_bad=False)
     with store.writing() as session:
         act = bringing_in.lately(session)[0]
@@ -105,7 +105,7 @@ def test_a_motor_that_was_there_or_was_worked_on_stays_when_it_is_taken_back(sto
 
 def test_bad_rows_are_named_and_nothing_is_half_stored(store, now):
     sheet = b"motor;date;KV\nA;2026-05-02;3400\nB;someday;3400\nC;2026-05-02;fast\n"
-    found = laid(store, now, ("s.csv", sheet))
+    found = staged(store, now, ("s.csv", sheet))
     assert found.foreign[0].mapping.columns[2].means == ""  # too few of its values are numbers of KV
     chosen = found.foreign[0].mapping.model_copy(deep=True)
     chosen.columns[2].means = "kv"
@@ -125,7 +125,7 @@ def test_waldhorns_own_tables_come_as_they_are_or_packed(few_store, store, now, 
     with zipfile.ZipFile(package, "w") as packed:
         for name in ("motors.csv", "events.csv", "readings.csv", "findings.csv", "datapackage.json"):
             packed.write(tmp_path / name, f"data/{name}")
-    found = laid(store, now, ("package.zip", package.read_bytes()))
+    found = staged(store, now, ("package.zip", package.read_bytes()))
     assert (found.own, found.foreign) == (["events.csv", "findings.csv", "motors.csv", "readings.csv"], [])
     assert bringing_in.bring_in(store, found.token, now, skip_bad=False).stored["readings"] == there
 
@@ -147,7 +147,7 @@ def test_what_is_taken_out_gives_the_same_store_again(few_store, store, now, tmp
         session.add(SoundRow(check_id=check.id, step="noise", note="half", at=now, flac=HUM))
         session.flush()
         write(session, tmp_path / name)
-    found = laid(store, now, (name, (tmp_path / name).read_bytes()))
+    found = staged(store, now, (name, (tmp_path / name).read_bytes()))
     assert (len(found.own), found.foreign, found.wrong) == (4, [], [])
     bringing_in.bring_in(store, found.token, now, skip_bad=False)
     before, after = everything(few_store), everything(store)
@@ -161,7 +161,7 @@ def test_what_is_taken_out_gives_the_same_store_again(few_store, store, now, tmp
 
 
 def test_no_cell_of_what_is_taken_out_is_a_formula(store, now, tmp_path):
-    found = laid(store, now, ("s.csv", b"motor;note;KV\nA;=1+1;3400\nB;-2;3400\n"))
+    found = staged(store, now, ("s.csv", b"motor;note;KV\nA;=1+1;3400\nB;-2;3400\n"))
     bringing_in.bring_in(store, found.token, now, skip_bad=False)
     with store.reading() as session:
         exporting.export_tables(session, tmp_path)
@@ -175,7 +175,7 @@ def test_no_cell_of_what_is_taken_out_is_a_formula(store, now, tmp_path):
 
 def test_a_cell_of_several_lines_is_one_line_and_rows_are_named_rightly(store, now):
     sheet = b'motor;note;KV\nA;"loud\nand\r\nhot";3400\nB;;3410\nC;;fast\n'
-    found = laid(store, now, ("s.csv", sheet))
+    found = staged(store, now, ("s.csv", sheet))
     chosen = found.foreign[0].mapping.model_copy(deep=True)
     chosen.columns[2].means = "label_kv"
     bringing_in.remap(found.token, found.foreign[0].key, chosen)
@@ -193,7 +193,7 @@ def test_a_package_brings_its_pictures_and_sounds(few_store, store, now, tmp_pat
         session.add(SoundRow(check_id=check.id, step="noise", note="half", at=now, flac=HUM))
         session.flush()
         exporting.package(session, tmp_path / "all.zip")
-    found = laid(store, now, ("all.zip", (tmp_path / "all.zip").read_bytes()))
+    found = staged(store, now, ("all.zip", (tmp_path / "all.zip").read_bytes()))
     bringing_in.bring_in(store, found.token, now, skip_bad=False)
     with store.reading() as session:
         assert [p.image for p in session.scalars(select(PictureRow))] == [image]
@@ -203,7 +203,7 @@ def test_a_package_brings_its_pictures_and_sounds(few_store, store, now, tmp_pat
 def test_a_backup_goes_into_an_empty_store(few_store, store, now, tmp_path):
     with few_store.reading() as session:
         exporting.export_tables(session, tmp_path)
-    found = laid(store, now, ("backup.json", (tmp_path / "backup.json").read_bytes()))
+    found = staged(store, now, ("backup.json", (tmp_path / "backup.json").read_bytes()))
     assert found.documents["backup.json"].startswith("a backup: 6 motors, ")
     assert bringing_in.bring_in(store, found.token, now, skip_bad=False).stored["motors"] == len(tags(few_store))
     assert tags(store) == tags(few_store)
@@ -213,11 +213,11 @@ def test_a_backup_goes_into_an_empty_store(few_store, store, now, tmp_path):
 def test_a_store_itself_is_a_backup_too_and_comes_with_a_table_or_not_at_all(few_store, store, now, tmp_path):
     copy_to(few_store, tmp_path / "kept.db")
     kept = ("kept.db", (tmp_path / "kept.db").read_bytes())
-    bad = laid(store, now, kept, ("readings.csv", b"motor,at,measure,value\nNOBODY,2026-05-02T10:00:00Z,kv,3400\n"))
+    bad = staged(store, now, kept, ("readings.csv", b"motor,at,measure,value\nNOBODY,2026-05-02T10:00:00Z,kv,3400\n"))
     brought = bringing_in.bring_in(store, bad.token, now, skip_bad=False)
     assert brought.wrong == ["readings.csv, row 2: motor: no motor “NOBODY” in the store or in these files"]
     assert tags(store) == []
-    good = laid(store, now, kept, ("readings.csv", b"motor,at,measure,value\nVS-01,2026-05-02T10:00:00Z,kv,3400\n"))
+    good = staged(store, now, kept, ("readings.csv", b"motor,at,measure,value\nVS-01,2026-05-02T10:00:00Z,kv,3400\n"))
     assert bringing_in.bring_in(store, good.token, now, skip_bad=False).stored["motors"] == 6
     assert backups.copies(store)  # as it was before
     assert tags(store) == tags(few_store)
@@ -237,7 +237,7 @@ def test_nothing_and_too_much_are_refused(files, says):
 
 
 def test_what_is_no_sheet_is_said_and_a_way_out_of_the_folder_is_none(store, now):
-    found = laid(store, now, ("../../picture.csv", b"\x89PNG\0\0"), ("notes.csv", b"one line"))
+    found = staged(store, now, ("../../picture.csv", b"\x89PNG\0\0"), ("notes.csv", b"one line"))
     assert len(found.wrong) == 2
     with pytest.raises(InputError):
         bringing_in.bring_in(store, found.token, now, skip_bad=True)
@@ -248,9 +248,9 @@ def test_what_is_no_sheet_is_said_and_a_way_out_of_the_folder_is_none(store, now
 
 def test_files_of_one_name_are_two_and_no_name_leads_out_of_the_folder(store, now):
     one, two = b"motor;KV\nA;3400\n", b"motor;KV\nB;3400\n"
-    found = laid(store, now, ("a/runs.csv", one), ("b\\runs.csv", two), ("..", b"motor;KV\nC;3400\n"))
+    found = staged(store, now, ("a/runs.csv", one), ("b\\runs.csv", two), ("..", b"motor;KV\nC;3400\n"))
     assert sorted(b.motor["tag"] for f in found.foreign for b in f.preview) == ["A", "B", "C"]
-    assert laid(store, now, ("x" * 400 + "\0.csv", one)).foreign[0].file.endswith("_.csv")
+    assert staged(store, now, ("x" * 400 + "\0.csv", one)).foreign[0].file.endswith("_.csv")
 
 
 def packed(**files):

@@ -14,25 +14,25 @@ from waldhorn.pit.judging import judging
 from waldhorn.pit.judging.unit_of_work import changing
 from waldhorn.store import backups, cached_verdicts, models, motors
 from waldhorn.store.engine import open_store
-from waldhorn.store.writer_queue import Turns
+from waldhorn.store.writer_queue import WriterQueue
 from waldhorn.web.common import pages
 
 
 def test_writers_go_in_the_order_they_came():
-    turns, order, waiting = Turns(), [], threading.Barrier(2)
+    queue, order, waiting = WriterQueue(), [], threading.Barrier(2)
 
     def write(number):
         waiting.wait()
-        with turns.taken(5):
+        with queue.turn(5):
             order.append(number)
 
-    with turns.taken(1):
+    with queue.turn(1):
         threads = []
         for number in range(6):
             threads.append(threading.Thread(target=write, args=(number,)))
             threads[-1].start()
             waiting.wait()
-            while len(turns._waiting) < number + 2:
+            while len(queue._waiting) < number + 2:
                 time.sleep(0.001)
     for thread in threads:
         thread.join()
@@ -40,10 +40,10 @@ def test_writers_go_in_the_order_they_came():
 
 
 def test_who_waits_too_long_is_told_and_holds_nobody_up():
-    turns = Turns()
-    with turns.taken(1), pytest.raises(Busy), turns.taken(0.02):
+    queue = WriterQueue()
+    with queue.turn(1), pytest.raises(Busy), queue.turn(0.02):
         raise AssertionError("it was not its turn")
-    with turns.taken(0.02):
+    with queue.turn(0.02):
         pass
 
 

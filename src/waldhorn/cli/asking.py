@@ -25,13 +25,13 @@ def judge(
     from waldhorn.pit.judging import judging
     from waldhorn.store import motors
 
-    moment = _moment(as_of) if as_of else now()
+    at = _timestamp(as_of) if as_of else now()
     with closing(existing(db)) as store, store.reading() as session:
         known = motors.ids_by_tag(session)
         if strange := [t for t in tags or [] if motors.key_of(t) not in known]:
             fail([f"no motor “{tag}” in {db}" for tag in strange])
         wanted = [known[motors.key_of(t)] for t in tags] if tags else None
-        found = list(judging.judge_all(session, moment, wanted).values())
+        found = list(judging.judge_all(session, at, wanted).values())
     if as_json:
         json.dump([to_json(j) for j in found], sys.stdout, ensure_ascii=False, indent=1)
         typer.echo()
@@ -92,8 +92,8 @@ def loads_(
         typer.echo(line)
 
 
-def _moment(text: str) -> datetime:
-    from waldhorn.core.base.times import read_moment
+def _timestamp(text: str) -> datetime:
+    from waldhorn.core.base.times import read_timestamp
 
-    at = read_moment(text, None)
+    at = read_timestamp(text, None)
     return at if at.tzinfo else at.astimezone()

@@ -16,7 +16,7 @@ from typing import Any
 from pydantic import BaseModel, ConfigDict
 
 from waldhorn.core.base.errors import InputError
-from waldhorn.core.base.times import read_moment
+from waldhorn.core.base.times import read_timestamp
 from waldhorn.core.base.units import read_number
 from waldhorn.core.base.vocabulary import Method, Purpose
 from waldhorn.core.measuring.measures import MEASURES
@@ -200,7 +200,7 @@ class _Row:
         if not written:
             return self.now, f"{self.now:%Y-%m-%d}"
         try:
-            at = read_day_or_moment(written, self.mapping.day_first, self.now.tzinfo)
+            at = read_day_or_timestamp(written, self.mapping.day_first, self.now.tzinfo)
         except InputError as refused:
             self.wrong.append(("at", refused.sentence))
             return self.now, ""
@@ -215,16 +215,16 @@ def _measure_named(text: str) -> str | None:
     return means if means in MEASURES else next((n for n, m in MEASURES.items() if m.title == text.casefold()), None)
 
 
-def read_day_or_moment(text: str, day_first: bool, here: tzinfo | None) -> datetime:
+def read_day_or_timestamp(text: str, day_first: bool, here: tzinfo | None) -> datetime:
     """A time as sheets write it: ISO 8601, or day, month and year in numbers; raises InputError.
 
     >>> from datetime import UTC
-    >>> read_day_or_moment("14.6.2026 9:05", True, UTC).isoformat()
+    >>> read_day_or_timestamp("14.6.2026 9:05", True, UTC).isoformat()
     '2026-06-14T09:05:00+00:00'
     """
     match = _NUMERIC_DAY.fullmatch(text.strip())
     if not match:
-        return read_moment(text, here)
+        return read_timestamp(text, here)
     first, sign, second, year, hour, minute = match.groups()
     day, month = (first, second) if day_first or sign == "." else (second, first)
     try:

@@ -50,7 +50,7 @@ def _written_time(value: Any) -> Any:
     """A time as the format names it, and not what else could be read as one: a count of seconds, a bare year."""
     if isinstance(value, str):
         text = value.strip()
-        if not times.is_moment(text):
+        if not times.is_timestamp(text):
             raise PydanticCustomError("datetime", "is not a time")
         if not times.in_reach(int(text[:4])):
             raise PydanticCustomError("year", f"lies outside the years {times.FIRST_YEAR} to {times.LAST_YEAR}")

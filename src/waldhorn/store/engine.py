@@ -2,7 +2,7 @@
 
 Every commit is on the disk before it is acknowledged (`synchronous=FULL`), readers never wait for a writer
 (WAL), and a writer takes its lock at the start, so that a busy store waits instead of failing half way. Writers wait
-in the order they came (`turns`), and are told when it takes too long.
+in the order they came (`writer_queue`), and are told when it takes too long.
 """
 
 import os
@@ -21,7 +21,7 @@ from waldhorn.store import migrations
 from waldhorn.store.migrations import Newer
 from waldhorn.store.models import MotorRow, ids_after
 from waldhorn.store.sending import committed, mark
-from waldhorn.store.writer_queue import Turns
+from waldhorn.store.writer_queue import WriterQueue
 
 _WRITES = "waldhorn_writes"
 _OWNER_ONLY = 0o600
@@ -42,7 +42,7 @@ class Store:
         self.engine = engine
         self.patience_s = patience_s
         self._writer = engine.execution_options(**{_WRITES: True})
-        self._turns = Turns()
+        self._queue = WriterQueue()
         self.on_commit: list[Callable[[], None]] = []  # told after every commit, in the thread that made it
 
     @contextmanager
@@ -57,7 +57,7 @@ class Store:
         does not get its turn in time, StoreDown when it cannot be written."""
         with (
             down_is_said(),
-            self._turns.taken(self.patience_s),
+            self._queue.turn(self.patience_s),
             Session(self._writer, expire_on_commit=False) as session,
             session.begin(),
         ):
@@ -69,7 +69,7 @@ class Store:
     @contextmanager
     def writing_beside(self, other: Path) -> Iterator[Session]:
         """The same, with the tables of another store as `other`."""
-        with down_is_said(), self._turns.taken(self.patience_s), self._writer.connect() as connection:
+        with down_is_said(), self._queue.turn(self.patience_s), self._writer.connect() as connection:
             driver = connection.connection.driver_connection
             assert driver is not None
             driver.execute("ATTACH ? AS other", (str(other),))  # not inside a transaction

@@ -1,4 +1,4 @@
-"""Turns: writers of this process wait in the order they came, and no longer than they are told."""
+"""Writers of this process wait in the order they came, and no longer than they are told."""
 
 import threading
 from collections import deque
@@ -8,7 +8,7 @@ from contextlib import contextmanager
 from waldhorn.core.base.errors import Busy
 
 
-class Turns:
+class WriterQueue:
     """A queue for the one writer that SQLite allows; SQLite alone lets whoever asks next go first."""
 
     def __init__(self) -> None:
@@ -16,7 +16,7 @@ class Turns:
         self._waiting: deque[threading.Event] = deque()
 
     @contextmanager
-    def taken(self, patience_s: float) -> Iterator[None]:
+    def turn(self, patience_s: float) -> Iterator[None]:
         """Wait for one's turn and have it while the block runs; raises Busy after so many seconds."""
         mine = threading.Event()
         with self._lock:

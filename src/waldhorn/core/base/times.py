@@ -17,10 +17,10 @@ _DAY = r"\d{4}-\d\d-\d\d"
 _MOMENT = re.compile(_DAY + r"[T ]\d\d:\d\d(:\d\d([.,]\d+)?)?(Z|[+-]\d\d:?\d\d)?")
 
 
-def is_moment(text: str) -> bool:
+def is_timestamp(text: str) -> bool:
     """Whether a text has the form of a time of a day.
 
-    >>> is_moment("2026-05-02T10:30:00+02:00"), is_moment("2026-05-02 10:30"), is_moment("1700000000")
+    >>> is_timestamp("2026-05-02T10:30:00+02:00"), is_timestamp("2026-05-02 10:30"), is_timestamp("1700000000")
     (True, True, False)
     """
     return bool(_MOMENT.fullmatch(text))
@@ -71,7 +71,7 @@ def read_day(text: str) -> date:
     return day
 
 
-def read_moment(text: str, here: tzinfo | None) -> datetime:
+def read_timestamp(text: str, here: tzinfo | None) -> datetime:
     """A time, or the start of a day.
 
     Parameters
@@ -98,12 +98,12 @@ def read_moment(text: str, here: tzinfo | None) -> datetime:
     Examples
     --------
     >>> from datetime import UTC
-    >>> read_moment("2026-05-02 10:30", UTC).isoformat()
+    >>> read_timestamp("2026-05-02 10:30", UTC).isoformat()
     '2026-05-02T10:30:00+00:00'
     """
     written = text.strip()
     try:
-        if not is_moment(written):
+        if not is_timestamp(written):
             return datetime.combine(read_day(written), datetime.min.time(), here)
         at = datetime.fromisoformat(written.replace(",", "."))
     except ValueError as error:

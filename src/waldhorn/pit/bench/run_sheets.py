@@ -8,7 +8,7 @@ from sqlalchemy.orm import Session
 
 from waldhorn.core.base.errors import InputError, InputErrors
 from waldhorn.core.base.history import Motor
-from waldhorn.core.base.times import read_moment
+from waldhorn.core.base.times import read_timestamp
 from waldhorn.pit.bench import checks, context
 from waldhorn.pit.bench.steps import STEPS
 from waldhorn.pit.bench.steps.fields import Ask, read_partly
@@ -81,7 +81,7 @@ def take_sheet(session: Session, motor: MotorRow, known: Motor, typed: Mapping[s
 def _measured_at(typed: Mapping[str, str], now: datetime, wrong: dict[str, str]) -> datetime:
     text = typed.get("at", "").strip()
     try:
-        at = read_moment(text, now.tzinfo) if text else now
+        at = read_timestamp(text, now.tzinfo) if text else now
     except InputError as refused:
         wrong["at"] = refused.sentence
         return now

@@ -1,4 +1,4 @@
-"""Bringing in: files that were chosen in the browser are laid aside, looked at, mapped where they are foreign sheets,
+"""Bringing in: files that were chosen in the browser are staged, looked at, mapped where they are foreign sheets,
 and stored in one transaction as one act that can be undone."""
 
 import contextlib
@@ -50,8 +50,8 @@ class Foreign:
 
 
 @dataclass(frozen=True)
-class Laid:
-    """Files that were laid aside: those of Waldhorn's own kind by name, backups and motors' own files with what is in
+class Staged:
+    """Files that were staged: those of Waldhorn's own kind by name, backups and motors' own files with what is in
     them, and foreign sheets."""
 
     token: str
@@ -71,12 +71,12 @@ class Brought:
     wrong: list[str]
 
 
-def look(session: Session, token: str, now: datetime) -> Laid | None:
-    """What was laid aside, or None when it is there no more."""
+def look(session: Session, token: str, now: datetime) -> Staged | None:
+    """What was staged, or None when it is there no more."""
     folder = folder_of(token)
     if not folder.is_dir():
         return None
-    found = Laid(token)
+    found = Staged(token)
     for file in sorted(f for f in folder.iterdir() if f.is_file() and not f.name.endswith(".mapping")):
         try:
             if file.suffix.lower() == ".json" or is_store(file):
@@ -125,42 +125,42 @@ def remap(token: str, key: str, chosen: Mapping) -> None:
 
 
 def bring_in(store_: Store, token: str, now: datetime, skip_bad: bool, progress: Progress = lambda *_: None) -> Brought:
-    """Store what was laid aside, all of it or nothing; raises InputError when it is there no more or cannot be."""
+    """Store what was staged, all of it or nothing; raises InputError when it is there no more or cannot be."""
     with store_.reading() as session:
-        laid = look(session, token, now)
-    if laid is None:
+        staged = look(session, token, now)
+    if staged is None:
         raise InputError("files", "these files are there no more: choose them again")
-    if laid.wrong:
-        raise InputError("files", " ".join(laid.wrong))
+    if staged.wrong:
+        raise InputError("files", " ".join(staged.wrong))
     told: list[str] = []
     with tempfile.TemporaryDirectory() as scratch:
-        files, lines, wrong = _tables(laid, Path(scratch), now)
+        files, lines, wrong = _tables(staged, Path(scratch), now)
         if wrong and not skip_bad:
             return Brought({}, {}, [], wrong)
-        names = ", ".join(dict.fromkeys([*laid.own, *(f.file for f in laid.foreign)]))[:200]
-        if laid.documents:
-            outcome, told = _with_documents(store_, laid, files, skip_bad, names, now, progress)
+        names = ", ".join(dict.fromkeys([*staged.own, *(f.file for f in staged.foreign)]))[:200]
+        if staged.documents:
+            outcome, told = _with_documents(store_, staged, files, skip_bad, names, now, progress)
         else:
             outcome = import_staged(store_, files, progress, skip_bad, dry_run=False, what=names)
     rejected = [s for r in outcome.rejected for s in _sentences(r, lines)]
     if rejected and not skip_bad:
         return Brought({}, {}, [], rejected)
     with store_.writing() as session:
-        for one in laid.foreign:
+        for one in staged.foreign:
             store.keep_mapping(session, mapping.header_key(one.sheet), one.mapping.model_dump())
     forget(token)
     return Brought(outcome.stored, outcome.ignored, [*told, *outcome.warnings], [*wrong, *rejected])
 
 
 def _with_documents(
-    store_: Store, laid: Laid, files: list[Path], skip_bad: bool, what: str, now: datetime, progress: Progress
+    store_: Store, staged: Staged, files: list[Path], skip_bad: bool, what: str, now: datetime, progress: Progress
 ) -> tuple[Outcome, list[str]]:
     """Take in documents, and tables with them, in one transaction; returns what was done and what differed. A backup
     that became one with this store cannot be taken back: a copy of the store as it was is kept first."""
     backups.back_up(store_, now)
     outcome, told = Outcome(), []
     with contextlib.suppress(_Undone), store_.writing() as session:
-        merged = [documents.take_in(session, folder_of(laid.token) / name, now) for name in laid.documents]
+        merged = [documents.take_in(session, folder_of(staged.token) / name, now) for name in staged.documents]
         told = [words for one in merged for words in one.conflicts]
         if files:
             act_id = changes.record(session, ChangeKind.BRING_IN, now, None, detail=what)
@@ -180,13 +180,13 @@ class _Undone(Exception):
 
 
 def _tables(
-    laid: Laid, scratch: Path, now: datetime
+    staged: Staged, scratch: Path, now: datetime
 ) -> tuple[list[Path], dict[Path, tuple[str, list[int]]], list[str]]:
     """The tables to bring in, the rows behind the lines of those made of foreign sheets, and what is wrong there."""
-    files = [folder_of(laid.token) / name for name in laid.own]
+    files = [folder_of(staged.token) / name for name in staged.own]
     lines: dict[Path, tuple[str, list[int]]] = {}
     wrong: list[str] = []
-    for place, one in enumerate(laid.foreign):
+    for place, one in enumerate(staged.foreign):
         if one.problems:
             raise InputError("files", f"{one.file}: {one.problems[0]}")
         folder = scratch / str(place)

@@ -1,4 +1,4 @@
-"""Files that were chosen in the browser, laid aside until they are brought in or forgotten."""
+"""Files that were chosen in the browser, staged until they are brought in or forgotten."""
 
 import contextlib
 import csv
@@ -129,7 +129,7 @@ def _unbind(workbook: Path, folder: Path) -> None:
 
 
 def size_of(token: str) -> int:
-    """Bytes that were laid aside."""
+    """Bytes that were staged."""
     folder = folder_of(token)
     return sum(f.stat().st_size for f in folder.rglob("*") if f.is_file()) if folder.is_dir() else 0
 

@@ -20,7 +20,7 @@ from waldhorn.store.cached_verdicts import latest_change
 KEPT = 64  # motors and checks of a store: an afternoon's, each some hundred kilobytes with its readings
 
 Drawn = TypeVar("Drawn")
-Kept = TypeVar("Kept")
+Cached = TypeVar("Cached")
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,12 +45,12 @@ _lock = Lock()
 
 
 def _kept(
-    session: Session, now: datetime, of: _Key, load: Callable[[], Kept], history: Callable[[Kept], History | None]
-) -> Kept:
+    session: Session, now: datetime, of: _Key, load: Callable[[], Cached], history: Callable[[Cached], History | None]
+) -> Cached:
     """What was loaded since the store changed last, or what is loaded now. Where something is dated later than now, it
     is loaded at every look."""
 
-    def lasts(found: Kept) -> bool:
+    def lasts(found: Cached) -> bool:
         known = history(found)
         return known is not None and known.until(now) == known
 
@@ -58,8 +58,8 @@ def _kept(
 
 
 def until_changed(
-    session: Session, of: _Key, load: Callable[[], Kept], lasts: Callable[[Kept], bool] = lambda _: True
-) -> Kept:
+    session: Session, of: _Key, load: Callable[[], Cached], lasts: Callable[[Cached], bool] = lambda _: True
+) -> Cached:
     """What was loaded since the store changed last, or what is loaded now, and kept where it `lasts`. Of several who
     ask for the same at once one loads it, and the others wait."""
     standing = latest_change(session)
@@ -68,12 +68,12 @@ def until_changed(
         mine = kept.setdefault(session.get_bind(), OrderedDict())
         if key in mine:
             mine.move_to_end(key)
-            return cast("Kept", mine[key])
+            return cast("Cached", mine[key])
         one_loads = _loading.setdefault(key, Lock())
     with one_loads:
         with _lock:
             if key in mine:
-                return cast("Kept", mine[key])
+                return cast("Cached", mine[key])
         try:
             found = load()
         finally:

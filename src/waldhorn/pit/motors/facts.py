@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 
 from waldhorn.core.base.errors import InputError, InputErrors
 from waldhorn.core.base.history import HANDED_BUT_KEPT, Event, Motor
-from waldhorn.core.base.times import read_day, read_moment
+from waldhorn.core.base.times import read_day, read_timestamp
 from waldhorn.core.base.units import read_number
 from waldhorn.core.base.vocabulary import EventKind
 from waldhorn.core.measuring.inspection import ITEMS
@@ -218,7 +218,7 @@ def read_event(row: MotorRow, typed: Mapping[str, str], now: datetime) -> Event:
         wrong["count"], count = refused.sentence, 1
     if not 1 <= count <= 10_000:
         wrong["count"] = f"{count} runs cannot be: 1 to 10000"
-    at = _moment(typed.get("at", ""), now, wrong)
+    at = _timestamp(typed.get("at", ""), now, wrong)
     machine, position = (" ".join(typed.get(n, "").split()) for n in ("machine", "position"))
     if name == EventKind.FITTED and not machine:
         wrong["machine"] = "name the machine it was fitted to"
@@ -281,11 +281,11 @@ def hand_over(session: Session, row: MotorRow, typed: Mapping[str, str], now: da
     store.touch(session, [row.id])
 
 
-def _moment(text: str, now: datetime, wrong: dict[str, str]) -> datetime:
+def _timestamp(text: str, now: datetime, wrong: dict[str, str]) -> datetime:
     if not text.strip():
         return now
     try:
-        at = read_moment(text, now.tzinfo)
+        at = read_timestamp(text, now.tzinfo)
     except InputError as refused:
         wrong["at"] = refused.sentence
         return now

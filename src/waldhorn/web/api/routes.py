@@ -22,7 +22,7 @@ from starlette.exceptions import HTTPException as StarletteHTTPException
 from starlette.types import ASGIApp, Receive, Scope, Send
 
 from waldhorn.core.base.errors import Busy, InputError, StoreDown
-from waldhorn.core.base.times import read_moment
+from waldhorn.core.base.times import read_timestamp
 from waldhorn.core.motors import own_facts
 from waldhorn.core.motors.facts import impossible
 from waldhorn.exchange import exporting
@@ -159,7 +159,7 @@ def one_motor(store: StoreOf, tag: str) -> MotorsRow:
 def judgement(store: StoreOf, now: Now, tag: str, as_of: Annotated[str, Query(max_length=40)] = "") -> JudgementJson:
     """The answer for a motor, now or from what was known at a time."""
     try:
-        at = read_moment(as_of, now.tzinfo) if as_of.strip() else now
+        at = read_timestamp(as_of, now.tzinfo) if as_of.strip() else now
     except InputError as refused:
         raise Unlike(422, Wrong(where="as_of", says=refused.sentence)) from refused
     with store.reading() as session:

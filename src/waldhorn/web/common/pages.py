@@ -65,7 +65,7 @@ _templates.filters |= {
     "signed": words.signed,
     "day": words.day,
     "clock": words.clock,
-    "moment": words.moment,
+    "timestamp": words.timestamp,
     "in_words": words.count_in_words,
     "sentence": words.sentence,
     "unbroken": words.unbroken,

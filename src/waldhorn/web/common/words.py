@@ -189,7 +189,7 @@ def clock(at: datetime) -> str:
     return f"{at.astimezone():%H:%M}"
 
 
-def moment(at: datetime) -> str:
+def timestamp(at: datetime) -> str:
     """A time as it stands in a field."""
     return f"{at.astimezone():%Y-%m-%d %H:%M}"
 

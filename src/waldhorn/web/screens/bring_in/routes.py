@@ -84,7 +84,7 @@ def undo(request: Request, store: StoreOf, now: Now, act_id: str) -> Response:
 
 @router.get("/bring-in/{token}")
 def look(request: Request, store: StoreOf, now: Now, token: str) -> HTMLResponse:
-    """What was laid aside, and what its rows would become."""
+    """What was staged, and what its rows would become."""
     with store.reading() as session:
         return _look(request, session, now, token)
 
@@ -93,8 +93,8 @@ def look(request: Request, store: StoreOf, now: Now, token: str) -> HTMLResponse
 def saved(request: Request, store: StoreOf, now: Now, token: str, key: str) -> Response:
     """The mapping of a sheet, for the command line."""
     with store.reading() as session:
-        laid = pit.look(session, token, now)
-    one = next((f for f in laid.foreign if f.key == key), None) if laid else None
+        staged = pit.look(session, token, now)
+    one = next((f for f in staged.foreign if f.key == key), None) if staged else None
     if one is None:
         raise missing("This sheet is there no more.")
     named = attachment(f"{key}.map.json")
@@ -105,8 +105,8 @@ def saved(request: Request, store: StoreOf, now: Now, token: str, key: str) -> R
 def remap(request: Request, store: StoreOf, now: Now, token: str, typed: Typed) -> HTMLResponse:
     """Another meaning for a column: what the rows become is shown anew."""
     with store.reading() as session:
-        laid = pit.look(session, token, now)
-        one = next((f for f in laid.foreign if f.key == typed.get("key")), None) if laid else None
+        staged = pit.look(session, token, now)
+        one = next((f for f in staged.foreign if f.key == typed.get("key")), None) if staged else None
         if one is None:
             raise missing("This sheet is there no more.")
         pit.remap(token, one.key, _mapping(one, typed))
@@ -160,9 +160,9 @@ def _over(request: Request, store: Any, now: Any, token: str, job: jobs.Job) -> 
         raise job.failed
     with store.reading() as session:
         if job.refused:
-            laid = pit.look(session, token, now)
+            staged = pit.look(session, token, now)
             said = job.refused.sentence
-            return _look(request, session, now, token, [said]) if laid else _choose(request, session, {"files": said})
+            return _look(request, session, now, token, [said]) if staged else _choose(request, session, {"files": said})
         if not job.result.stored:
             return _look(request, session, now, token, job.result.wrong)
         request.app.state.pit = pit_store.load(session)  # a backup brings its own into an empty store
@@ -193,14 +193,14 @@ def _choose(request: Request, session: Session, wrong: dict[str, str], said: str
 
 
 def _look(request: Request, session: Session, now: Any, token: str, refused: list[str] | None = None) -> HTMLResponse:
-    laid = pit.look(session, token, now)
-    if laid is None:
+    staged = pit.look(session, token, now)
+    if staged is None:
         return _choose(request, session, {"files": "these files are there no more: choose them again"})
     return page(
         request,
-        "bring_in/laid_aside.html",
+        "bring_in/staged.html",
         422 if refused else 200,
-        laid=laid,
+        staged=staged,
         refused=(refused or [])[:_SHOWN_WRONG],
         more=max(0, len(refused or []) - _SHOWN_WRONG),
         choices=CHOICES,
