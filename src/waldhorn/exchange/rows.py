@@ -17,7 +17,6 @@ from pydantic import (
     ConfigDict,
     Field,
     FiniteFloat,
-    field_validator,
     model_validator,
 )
 from pydantic_core import PydanticCustomError
@@ -65,6 +64,9 @@ def _printable(value: str) -> str:
 
 # yes and no in a file, true and false in JSON
 _YES_NO: Any = {"enum": ["yes", "no", True, False], "type": ["string", "boolean"]}
+PLAIN = BeforeValidator(_plain_number)
+Number = Annotated[FiniteFloat, PLAIN]
+Count = Annotated[int, PLAIN]
 Time = Annotated[AwareDatetime, BeforeValidator(_written_time)]
 YesNo = Annotated[bool, BeforeValidator(_yes_no), Field(json_schema_extra=_YES_NO)]
 Text = Annotated[str, Field(max_length=500), AfterValidator(_printable)]
@@ -106,64 +108,40 @@ class MotorsRow(_Row):
     kind: Literal[("", *KINDS)] = ""  # type: ignore[valid-type]
     sensored: YesNo | None = None
     motor_class: Annotated[Text, Field(alias="class")] = ""
-    label_kv: FiniteFloat | None = None
-    turns: FiniteFloat | None = None
-    poles: int | None = None
+    label_kv: Number | None = None
+    turns: Number | None = None
+    poles: Count | None = None
     poles_known_by: PolesBy | None = None
-    slots: int | None = None
+    slots: Count | None = None
     magnet: Literal[MAGNETS] = "neodymium"  # type: ignore[valid-type]
-    mass_g: FiniteFloat | None = None
-    lead_mm: FiniteFloat | None = None
-    lead_awg: FiniteFloat | None = None
+    mass_g: Number | None = None
+    lead_mm: Number | None = None
+    lead_awg: Number | None = None
     machine: Text = ""
     position: Text = ""
     owner: Text = ""
     in_service_on: Annotated[str, Field(pattern=r"^\d{4}-\d{2}-\d{2}$")] | None = None
-    rated_a: FiniteFloat | None = None
-    rated_w: FiniteFloat | None = None
-    rated_rpm: FiniteFloat | None = None
-    can_mm: FiniteFloat | None = None
-    length_mm: FiniteFloat | None = None
-    rotor_mm: FiniteFloat | None = None
-    rotor_length_mm: FiniteFloat | None = None
+    rated_a: Number | None = None
+    rated_w: Number | None = None
+    rated_rpm: Number | None = None
+    can_mm: Number | None = None
+    length_mm: Number | None = None
+    rotor_mm: Number | None = None
+    rotor_length_mm: Number | None = None
     bearing_front: Text = ""
     bearing_rear: Text = ""
-    price: FiniteFloat | None = None
-    rated_cells: Annotated[int, Field(ge=1, le=100)] | None = None
-    stator_mm: FiniteFloat | None = None
-    stator_length_mm: FiniteFloat | None = None
-    shaft_mm: FiniteFloat | None = None
+    price: Number | None = None
+    rated_cells: Annotated[int, Field(ge=1, le=100), PLAIN] | None = None
+    stator_mm: Number | None = None
+    stator_length_mm: Number | None = None
+    shaft_mm: Number | None = None
     variant: Text = ""
     wire: Text = ""
-    laminations_mm: FiniteFloat | None = None
+    laminations_mm: Number | None = None
     magnet_grade: Text = ""
     note: Prose = ""
     reference: YesNo = False
     yardstick: YesNo = False
-
-    _numbers = field_validator(
-        "label_kv",
-        "turns",
-        "poles",
-        "slots",
-        "mass_g",
-        "lead_mm",
-        "lead_awg",
-        "rated_a",
-        "rated_w",
-        "rated_rpm",
-        "can_mm",
-        "length_mm",
-        "rotor_mm",
-        "rotor_length_mm",
-        "price",
-        "rated_cells",
-        "stator_mm",
-        "stator_length_mm",
-        "shaft_mm",
-        "laminations_mm",
-        mode="before",
-    )(_plain_number)
 
     @model_validator(mode="after")
     def _own_facts(self) -> Self:
@@ -193,13 +171,11 @@ class EventsRow(_Row):
     motor: Annotated[str, Field(min_length=1)]
     at: Time
     event: EventKind
-    count: Annotated[int, Field(ge=1, le=100_000)] = 1
+    count: Annotated[int, Field(ge=1, le=100_000), PLAIN] = 1
     detail: Prose = ""
     item: Text = ""
     machine: Text = ""
     position: Text = ""
-
-    _numbers = field_validator("count", mode="before")(_plain_number)
 
     def to_event(self) -> Event:
         """The row as a plain value."""
@@ -213,45 +189,30 @@ class ReadingsRow(_Row):
     check: Text = ""
     at: Time
     measure: Literal[tuple(MEASURES)]  # type: ignore[valid-type]
-    value: FiniteFloat
+    value: Number
     unit: str = ""
-    run: Annotated[int, Field(ge=1, le=1000)] = 1
-    throttle_pct: Annotated[FiniteFloat, Field(ge=0, le=100)] | None = None
+    run: Annotated[int, Field(ge=1, le=1000), PLAIN] = 1
+    throttle_pct: Annotated[FiniteFloat, Field(ge=0, le=100), PLAIN] | None = None
     rig: Text = ""
     method: Method | None = None
     placement: Placement | None = None
-    distance_cm: Annotated[FiniteFloat, Field(gt=0, le=10_000)] | None = None
+    distance_cm: Annotated[FiniteFloat, Field(gt=0, le=10_000), PLAIN] | None = None
     meter: Text = ""
-    supply_v: Annotated[FiniteFloat, Field(gt=0, le=1000)] | None = None
-    timing_set_deg: Annotated[FiniteFloat, Field(ge=-90, le=90)] | None = None
-    motor_c: Annotated[FiniteFloat, Field(ge=-60, le=400)] | None = None
-    ambient_c: Annotated[FiniteFloat, Field(ge=-60, le=80)] | None = None
+    supply_v: Annotated[FiniteFloat, Field(gt=0, le=1000), PLAIN] | None = None
+    timing_set_deg: Annotated[FiniteFloat, Field(ge=-90, le=90), PLAIN] | None = None
+    motor_c: Annotated[FiniteFloat, Field(ge=-60, le=400), PLAIN] | None = None
+    ambient_c: Annotated[FiniteFloat, Field(ge=-60, le=80), PLAIN] | None = None
     purpose: Purpose = Purpose.STANDARD
     on_shaft: Text = ""
     pack: Text = ""
-    cells: Annotated[FiniteFloat, Field(gt=0, le=100)] | None = None
-    pack_mohm: Annotated[FiniteFloat, Field(ge=0, le=100_000)] | None = None
+    cells: Annotated[FiniteFloat, Field(gt=0, le=100), PLAIN] | None = None
+    pack_mohm: Annotated[FiniteFloat, Field(ge=0, le=100_000), PLAIN] | None = None
     spot: Spot | None = None
     lever: Text = ""
-    angle_deg: Annotated[FiniteFloat, Field(ge=-360, le=360)] | None = None
+    angle_deg: Annotated[FiniteFloat, Field(ge=-360, le=360), PLAIN] | None = None
     accepted: YesNo = True
     aside_reason: Text = ""
     note: Prose = ""
-
-    _numbers = field_validator(
-        "value",
-        "run",
-        "throttle_pct",
-        "distance_cm",
-        "supply_v",
-        "timing_set_deg",
-        "motor_c",
-        "ambient_c",
-        "cells",
-        "pack_mohm",
-        "angle_deg",
-        mode="before",
-    )(_plain_number)
 
     def to_reading(self) -> Reading:
         """The row as a plain value, in the stored unit; raises InputError for a value that cannot be.
@@ -328,10 +289,10 @@ class FindingsRow(_Row):
     kind: Text = ""
     states: Text = ""
     turned: Text = ""
-    direction: int | None = None
-    poles: int | None = None
+    direction: Count | None = None
+    poles: Count | None = None
     known_by: Text = ""
-    before: int | None = None
+    before: Count | None = None
     rebased: YesNo | None = None
     step: Text = ""
     subject: Text = ""
@@ -341,21 +302,21 @@ class FindingsRow(_Row):
     known_machine: Text = ""
     known_bench: Text = ""
     other_cable: Text = ""
-    target_a: FiniteFloat | None = None
-    tolerance_a: FiniteFloat | None = None
-    resolution_deg: FiniteFloat | None = None
-    knee_rpm_per_a: FiniteFloat | None = None
+    target_a: Number | None = None
+    tolerance_a: Number | None = None
+    resolution_deg: Number | None = None
+    knee_rpm_per_a: Number | None = None
     rig: Text = ""
     trace: Annotated[str, Field(max_length=100_000)] = ""
-    inertia_kgm2: FiniteFloat | None = None
-    at_rpm: FiniteFloat | None = None
+    inertia_kgm2: Number | None = None
+    at_rpm: Number | None = None
     verdict: Text = ""
     tool_verdict: Text = ""
     reason: Annotated[str, Field(max_length=5000)] = ""
     signed_by: Text = ""
     judgement: str = ""
-    width: int | None = None
-    height: int | None = None
+    width: Count | None = None
+    height: Count | None = None
     file: Annotated[str, Field(pattern=r"^((pictures|sounds)/[\w.-]+)?$", max_length=129)] = ""
     id: Identifier = ""
 
