@@ -68,7 +68,9 @@ def test_what_is_captured_waits_in_memory_until_the_store_is_back(monkeypatch):
     running(scene, take)
 
 
-def test_who_only_looks_does_not_keep_a_motor_running():
+def test_who_only_looks_does_not_keep_a_motor_running(monkeypatch):
+    monkeypatch.setattr("waldhorn.instruments.run_control.ALONE_S", 0.3)
+
     async def scene(run, bench):
         run.subscribe(can_stop=False)
         run.go_to(15)
@@ -82,8 +84,10 @@ def test_who_only_looks_does_not_keep_a_motor_running():
 
 
 def test_a_slow_store_keeps_nobody_from_stopping():
+    stored = threading.Event()
+
     def take(heard):
-        time.sleep(3)
+        stored.wait(10)
         return "taken"
 
     async def scene(run, bench):
@@ -93,19 +97,23 @@ def test_a_slow_store_keeps_nobody_from_stopping():
         run.stop()
         await until(lambda: bench.instrument.spinning.pct == 0, 1.0)
         assert time.monotonic() - asked < 1.0
+        stored.set()
 
     running(scene, take)
 
 
 def test_a_stop_while_the_store_is_slow_stays_said():
+    stored = threading.Event()
+
     def take(heard):
-        time.sleep(1)
+        stored.wait(10)
         return "taken"
 
     async def scene(run, bench):
         run.go_to(15)
         await until(lambda: run.state.waiting)
         run.stop()
+        stored.set()
         await until(lambda: not run.state.waiting)
         assert run.state.words == "taken Stopped."
 
