@@ -88,3 +88,16 @@ def test_a_motor_signed_to_retire_needs_no_answer(hung):
     later = hung(noise=95.0, signed="retire")
     assert later(90)[1] == 0
     assert (later(90)[0].shown.due_on, later(90)[0].shown.due_runs) == ("", None)
+
+
+def test_motors_hang_together_by_what_is_asked(session):
+    of = {"R-1": ("Heron", "Pell"), "R-2": ("Otter", "Pell"), "R-3": ("Heron", "Ines")}
+    ids = motors.add(session, [Motor(tag, machine=machine, owner=owner) for tag, (machine, owner) in of.items()])
+    motors.add_events(session, [(ids[2], Event(EventKind.RETIRED, CHECKED))])
+    motors.touch(session, ids)
+    judging.settle(session, CHECKED)
+    groups = {by: {h.shown.tag: h.group for h in rack.view(session, "", CHECKED, by=by).hooks} for by in rack.GROUPS}
+    assert groups[""] == dict.fromkeys(of, "")
+    assert groups["machine"] == {tag: machine for tag, (machine, _) in of.items()}
+    assert groups["owner"] == {tag: owner for tag, (_, owner) in of.items()}
+    assert groups["state"] == {"R-1": "unproven", "R-2": "unproven", "R-3": "off the rack"}
