@@ -10,16 +10,18 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from made import NOW
+from made import NOW, full, history
 from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.history import Motor
 from waldhorn.core.judging.remedies import Prices
+from waldhorn.core.judging.verdict import judge
 from waldhorn.core.measuring.measures import MEASURES
 from waldhorn.exchange import staging
 from waldhorn.exchange.backup import backup
 from waldhorn.exchange.documents import take_in
 from waldhorn.exchange.exporting import export_tables, schemas
 from waldhorn.exchange.importing import import_tables, write_rejected
+from waldhorn.exchange.judgement import LEAST_PROBABILITY, to_json
 from waldhorn.exchange.rows import TABLES, EventsRow, ReadingsRow, column_names
 from waldhorn.exchange.staging import import_staged
 from waldhorn.store import limits_and_prices, motors
@@ -344,3 +346,12 @@ def test_a_backup_of_before_the_share_of_faulty_motors_takes_the_usual_one(tmp_p
     with store.reading() as session:
         assert limits_and_prices.prices(session)["Oda"] == Prices(1, 0.5, 2)
     store.close()
+
+
+def test_the_json_of_an_answer_leaves_out_what_is_less_likely_than_one_in_a_thousand():
+    judged = judge(history(full(0), full(14), full(30, noise=88.0)), NOW)
+    told = to_json(judged)["faults"]
+    assert len(told) < len(judged.faults)
+    assert all(f["probability"] >= LEAST_PROBABILITY for f in told if f["fault"] != "none")
+    assert [f["fault"] for f in told].count("none") == 1
+    assert sum(f["probability"] for f in told) > 0.99

@@ -284,3 +284,19 @@ def test_a_worse_finding_never_gives_a_milder_answer(noise):
         for state in ("ok", "doubt", "bad")
     ]
     assert ranks == sorted(ranks)
+
+
+@pytest.mark.parametrize(
+    ("kind", "at", "stands"),
+    [
+        ("bearings_replaced", 31, False),
+        ("bearings_replaced", 29, True),
+        ("run", 31, True),
+        ("timing_changed", 31, True),
+    ],
+)
+def test_a_rough_first_spin_ends_by_what_mends_it_and_only_after_it(kind, at, stands):
+    rough = replace(full(30), first_spin=Spin.ROUGH)
+    known = replace(history(*PAST, rough), events=(happened(kind, at),))
+    bad = [f.sense for f in hands.hand_findings(known) if f.state is Look.BAD]
+    assert bad == (["first_spin"] if stands else [])

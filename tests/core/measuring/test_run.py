@@ -214,6 +214,8 @@ class TestTiming:
         assert end_bell.knee(made, 600) == pytest.approx(math.log(2) / 0.05, abs=0.1)
         assert end_bell.knee(made, 5000) is None
         assert end_bell.knee(made[:2], 600) is None
+        without = [*made, TimingPull(15, 6.0, None), TimingPull(5, 0.0, 30_000)]  # no rpm, and no current
+        assert end_bell.knee(without, 600) == end_bell.knee(made, 600)
 
     def test_electrical_and_mechanical(self):
         assert timing.mechanical(28, 14) == 4
