@@ -130,8 +130,9 @@ def test_differing_from_the_tool_asks_for_a_reason_and_both_stand(session, check
     standing = rack.view(session, "", NOW).hooks[0].shown
     assert (standing.verdict, standing.tool_verdict, standing.overruled_by) == ("retire", "unproven", "Ines")
     assert standing.reason == "rattles Waldhorn: Unproven: a first look, with too little to compare with."
-    with pytest.raises(InputErrors, match="closed"):
+    with pytest.raises(InputErrors, match="closed") as closed:
         run(session, check)
+    assert list(closed.value.by_field) == [list(STEPS["pull"].fields.asks())[-1]]  # where the buttons are
 
 
 def test_undo_goes_back_step_by_step_to_nothing(session, check):

@@ -153,8 +153,10 @@ def _of_kind(motor: Motor, known: Known) -> list[tuple[Motor, Constants, float]]
 def mass_of(motor: Motor) -> float | None:
     """Mass in kg, by the scale or by the outer size; None where neither is known.
 
-    >>> mass_of(Motor("A", mass_g=56)), round(mass_of(Motor("A", can_mm=28, length_mm=26)), 3), mass_of(Motor("A"))
-    (0.056, 0.072, None)
+    >>> mass_of(Motor("A", mass_g=56)), round(mass_of(Motor("A", can_mm=28, length_mm=26)), 3)
+    (0.056, 0.072)
+    >>> mass_of(Motor("A", can_mm=28)), mass_of(Motor("A", length_mm=26))
+    (None, None)
     """
     if grams := comparable_mass(motor.mass_g, motor.lead_mm, motor.lead_awg):
         return grams / 1000
