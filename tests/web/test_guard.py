@@ -297,3 +297,9 @@ def test_a_damaged_picture_is_said_on_its_page_and_in_the_export(client, store, 
     assert "damaged" in shown.text
     with zipfile.ZipFile(io.BytesIO(client.get("/take-out/package.zip").content)) as package:
         assert json.loads(package.read("datapackage.json"))["damaged"] == [f"pictures/{picture_id}.webp"]
+
+
+def test_a_browser_asks_whether_its_scripts_are_still_those_of_the_pages(client):
+    script = client.get("/static/app/page.js")
+    assert script.headers["Cache-Control"] == "no-cache"
+    assert client.get("/static/app/page.js", headers={"If-None-Match": script.headers["ETag"]}).status_code == 304

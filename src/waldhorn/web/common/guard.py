@@ -88,6 +88,8 @@ class Guard:
                 added.update(HEADERS)
                 if scope["path"].startswith("/api/"):
                     added["Cache-Control"] = "no-store"
+                elif scope["path"].startswith("/static/"):  # a script of another edition would not fit its page
+                    added["Cache-Control"] = "no-cache"
             await send(message)
 
         if not _is_this_server(headers.get("host", ""), scope):
