@@ -44,5 +44,6 @@ def test_before_the_first_check_nothing_is_drawn():
 def test_a_trend_is_one_sentence(trend, words):
     judged = judge(history(full(0), full(14)), NOW)
     noise = next(e for e in judged.evidence if e.quantity.name == "noise_avg")
-    found = Trend("noise_avg", "runs", 6, slope=0.1, slope_low=0.05, slope_high=0.2, **{"watch": None, "act": None} | trend)
+    none = {"watch": None, "act": None}
+    found = Trend("noise_avg", "runs", 6, slope=0.1, slope_low=0.05, slope_high=0.2, **none | trend)
     assert trend_words(found, noise) == words
