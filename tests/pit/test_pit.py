@@ -247,3 +247,19 @@ def test_what_is_typed_and_arrives_after_its_motor_was_taken_in_is_let_go(sessio
     assert facts.draft(session) == {}
     facts.keep_draft(session, FACTS | {"tag": "VS-02"}, "two")
     assert facts.draft(session)["tag"] == "VS-02"
+
+
+@pytest.mark.parametrize(
+    ("typed", "field", "says"),
+    [
+        ({"event": "run", "count": "2.5"}, "count", "count 2.5 must be a whole number"),
+        ({"event": "run", "count": "0"}, "count", "0 runs cannot be: 1 to 10000"),
+        ({"event": "run", "count": "10001"}, "count", "10001 runs cannot be: 1 to 10000"),
+        ({"event": "exploded"}, "event", "“exploded” is not an event: choose one of the list"),
+        ({"event": "mended"}, "item", "what was mended? A mending lifts the ban of the item it names, and of no other"),
+    ],
+)
+def test_an_event_that_cannot_be_is_refused_with_its_field(session, check, typed, field, says):
+    with pytest.raises(InputErrors) as refused:
+        facts.add_event(session, motor_store.find(session, "VS-01"), typed, NOW)
+    assert refused.value.by_field == {field: says}
