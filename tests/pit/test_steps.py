@@ -16,6 +16,7 @@ from waldhorn.pit.bench import checks, pictures, sounds, stepper, timing_setting
 from waldhorn.pit.bench import view as bench
 from waldhorn.pit.bench.context import load
 from waldhorn.pit.bench.steps import STEPS
+from waldhorn.pit.bench.steps.pull import PullFields
 from waldhorn.pit.motors import facts, signing
 from waldhorn.store import drafts, findings, rigs
 from waldhorn.store import motors as motor_store
@@ -278,6 +279,23 @@ def test_part_throttle_does_not_count_as_a_full_pull_but_shows_growth(session, c
     assert 0.8 < figures(found.view)["current grows with speed"] < 0.95
     kv = next(e for e in found.judgement.evidence if e.quantity.name == "kv")
     assert kv.n_now == 1
+
+
+def test_the_losses_of_before_stand_beside_those_of_now(session, check):
+    def spun(check, minutes):
+        take(session, check, "setup", minutes=minutes, **RIG)
+        for pct, amps, rpm in (("25", "0.6", "6290"), ("50", "1.1", "12580"), ("75", "1.5", "18870")):
+            take(session, check, "pull", minutes, volts="7.4", amps=amps, rpm=rpm, throttle_pct=pct, ammeter="motor")
+        take(session, check, "pull", minutes, **PULL, ammeter="motor")
+        return STEPS["pull"].view(ctx_of(session, check, minutes), PullFields(), ()).spin_up
+
+    first = spun(check, 0.0)
+    assert first.before is None
+    signing.hang_back(session, ctx_of(session, check))
+    again = checks.open_check(session, motor_store.find(session, "VS-01"), NOW + timedelta(days=20), "full")
+    second = spun(again, 28_800.0)
+    for part in ("friction", "per_speed"):
+        assert getattr(second.before, part) == pytest.approx(getattr(first.now, part), rel=1e-6)
 
 
 def test_two_sweeps_give_mean_spread_and_mechanical_degrees(session, check):

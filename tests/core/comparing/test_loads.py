@@ -214,3 +214,9 @@ def test_the_latest_rows_count_and_repeats_tell_how_well():
     assert loads.scatter_g(many) == pytest.approx(100)
     assert loads.scatter_g(many[:1]) == pytest.approx(18)
     assert loads.scatter_g([row()]) == 0
+
+
+def test_differences_stand_by_the_size_of_the_propeller_and_what_has_none_last():
+    ons = ("60 mm wheel", "12 x 6", "5 x 4.5", "9 x 4.5")
+    read = {m: [row(m, on, thrust_g=grams, watts=200.0) for on in ons] for m, grams in (("A", 900.0), ("B", 950.0))}
+    assert [d.propeller for d in differences(read)] == ["5 x 4.5", "9 x 4.5", "12 x 6", "60 mm wheel"]

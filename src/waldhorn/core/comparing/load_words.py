@@ -16,8 +16,8 @@ NO_MORE = "which is no more than they can be read"
 def grams(value: float) -> str:
     """A mass as a stand shows it.
 
-    >>> grams(1180.4), grams(3.21)
-    ('1180 g', '3.2 g')
+    >>> grams(1180.4), grams(10.4), grams(3.21)
+    ('1180 g', '10 g', '3.2 g')
     """
     return f"{value:.0f} g" if abs(value) >= 10 else f"{value:.1f} g"
 
