@@ -52,6 +52,7 @@ def import_staged(
 def _stage(store: Store, scratch: Path, files: list[Path], progress: Progress, skip_bad: bool, what: str) -> Outcome:
     with down_is_said(), closing(connect(scratch)) as driver:
         driver.execute("ATTACH ? AS here", (str(store.engine.url.database),))
+        driver.execute("BEGIN")  # each table by itself would wait for the disk
         for (made,) in driver.execute("SELECT sql FROM here.sqlite_master WHERE sql IS NOT NULL").fetchall():
             driver.execute(made)
         for table in _KNOWN:
