@@ -299,7 +299,9 @@ def test_a_damaged_picture_is_said_on_its_page_and_in_the_export(client, store, 
         assert json.loads(package.read("datapackage.json"))["damaged"] == [f"pictures/{picture_id}.webp"]
 
 
-def test_a_browser_asks_whether_its_scripts_are_still_those_of_the_pages(client):
-    script = client.get("/static/app/page.js")
-    assert script.headers["Cache-Control"] == "no-cache"
-    assert client.get("/static/app/page.js", headers={"If-None-Match": script.headers["ETag"]}).status_code == 304
+def test_scripts_are_kept_by_a_browser_under_an_address_that_changes_with_them(client):
+    [address] = re.findall(r'src="(/static/[0-9a-f]{12}/app/page.js)"', client.get("/").text)
+    assert "immutable" in client.get(address).headers["Cache-Control"]
+    gone = client.get(address.replace("page.js", "gone.js"))
+    assert (gone.status_code, gone.headers["Cache-Control"]) == (404, "no-store")
+    assert "Cache-Control" not in client.get("/static/app/page.js").headers

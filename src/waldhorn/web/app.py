@@ -26,9 +26,9 @@ from waldhorn.store.engine import Store
 from waldhorn.store.sending import SENDING, SentTwice
 from waldhorn.web import screens
 from waldhorn.web.api.routes import create_api
-from waldhorn.web.common import guard
+from waldhorn.web.common import guard, static_files
 from waldhorn.web.common.access import Access, Limits, Seated
-from waldhorn.web.common.pages import WEB, as_it_stands, go, in_units_of_the_pit, is_htmx, page
+from waldhorn.web.common.pages import as_it_stands, go, in_units_of_the_pit, is_htmx, page
 from waldhorn.web.common.presence import Presence
 from waldhorn.web.opening import Opening
 from waldhorn.web.screens.live.hub import Hub
@@ -113,7 +113,8 @@ def create_app(
     app.add_middleware(Access, seated=app.state.seated, limits=app.state.limits)
     app.add_middleware(guard.Guard)
     app.mount("/api/v1", create_api(store), name="api")
-    app.mount("/static", StaticFiles(directory=WEB / "static"), name="static")
+    for address in (static_files.ADDRESS, "/static"):
+        app.mount(address, StaticFiles(directory=static_files.FOLDER))
     for router in _routers():
         app.include_router(router)
     app.add_exception_handler(HTTPException, _refused)

@@ -14,6 +14,7 @@ from starlette.datastructures import FormData, Headers, MutableHeaders
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from waldhorn.store.sending import SENDING, Sending
+from waldhorn.web.common import static_files
 from waldhorn.web.common.access import SAFE, THIS_MACHINE, is_own_machine
 
 CONTENT_POLICY = (
@@ -88,8 +89,8 @@ class Guard:
                 added.update(HEADERS)
                 if scope["path"].startswith("/api/"):
                     added["Cache-Control"] = "no-store"
-                elif scope["path"].startswith("/static/"):  # a script of another edition would not fit its page
-                    added["Cache-Control"] = "no-cache"
+                elif message["status"] == 200 and scope["path"].startswith(f"{static_files.ADDRESS}/"):
+                    added["Cache-Control"] = "public, max-age=31536000, immutable"
             await send(message)
 
         if not _is_this_server(headers.get("host", ""), scope):

@@ -23,7 +23,7 @@ from waldhorn.pit.bench.words import act_words, closed_words
 from waldhorn.pit.settings.pit import THEMES, write_in_units_of
 from waldhorn.store.engine import Store
 from waldhorn.store.models import ChangeRow
-from waldhorn.web.common import guard, words
+from waldhorn.web.common import guard, static_files, words
 from waldhorn.web.common.access import seat_of
 from waldhorn.web.common.addresses import address
 from waldhorn.web.common.places import MORE, PLACES, place_of
@@ -73,6 +73,7 @@ _templates.filters |= {
 }
 _templates.globals |= {
     "address": address,
+    "static": static_files.ADDRESS,
     "form_id": lambda: secrets.token_urlsafe(9),
     "event_words": words.EVENT_WORDS,
     "fault_words": words.FAULT_WORDS,
