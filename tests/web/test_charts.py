@@ -9,6 +9,7 @@ from waldhorn.core.base.history import Event
 from waldhorn.core.base.vocabulary import EventKind
 from waldhorn.core.judging.trend import Crossing, Trend
 from waldhorn.core.judging.verdict import judge
+from waldhorn.web.common.words import EVENT_WORDS
 from waldhorn.web.drawing.charts import chart, trend_words
 
 
@@ -17,7 +18,7 @@ def test_everything_that_happened_is_marked_but_runs():
     events = tuple(Event(kind, day(5 + number)) for number, kind in enumerate(kinds))
     known = replace(history(full(0), full(14)), events=events)
     drawn = chart(known, judge(known, NOW))
-    assert len(drawn.happenings) == 2
+    assert [h.words for h in drawn.happenings] == [EVENT_WORDS[EventKind.CRASH], EVENT_WORDS[EventKind.TIMING_CHANGED]]
 
 
 def test_before_the_first_check_nothing_is_drawn():

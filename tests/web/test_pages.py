@@ -66,3 +66,12 @@ def test_what_says_nothing_of_a_motor_is_not_counted_rather_than_missing(poles, 
     known = history(full(1), motor=Motor("VS-07", "Skerry 36", poles=poles, slots=12, poles_known_by="counted"))
     by = {e.quantity.name: e for e in judge(known, day(2)).evidence}
     assert words.state_of(by["detent_variation"]) == said
+
+
+def test_a_number_stays_on_one_line_with_its_unit_and_with_no_other_word():
+    kept = "\N{NO-BREAK SPACE}"
+    said = "Draws 31 % more than in June. 6 dB louder. Runs 25 K hotter, 43 °C, at 0.18 mm, 4 Amps of 12."
+    assert words.unbroken(said) == (
+        f"Draws 31{kept}% more than in June. 6{kept}dB louder. "
+        f"Runs 25{kept}K hotter, 43{kept}°C, at 0.18{kept}mm, 4 Amps of 12."
+    )

@@ -14,7 +14,7 @@ from waldhorn.core.base.errors import InputError
 
 FIRST_YEAR, LAST_YEAR = 1980, 2199  # a clock that was never set, and a slip of the pen
 _DAY = r"\d{4}-\d\d-\d\d"
-_MOMENT = re.compile(_DAY + r"[T ]\d\d:\d\d(:\d\d([.,]\d+)?)?(Z|[+-]\d\d:?\d\d)?")
+_TIMESTAMP = re.compile(_DAY + r"[T ]\d\d:\d\d(:\d\d([.,]\d+)?)?(Z|[+-]\d\d:?\d\d)?")
 
 
 def is_timestamp(text: str) -> bool:
@@ -23,7 +23,7 @@ def is_timestamp(text: str) -> bool:
     >>> is_timestamp("2026-05-02T10:30:00+02:00"), is_timestamp("2026-05-02 10:30"), is_timestamp("1700000000")
     (True, True, False)
     """
-    return bool(_MOMENT.fullmatch(text))
+    return bool(_TIMESTAMP.fullmatch(text))
 
 
 def in_reach(year: int) -> bool:

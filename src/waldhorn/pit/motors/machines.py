@@ -114,7 +114,7 @@ def _read(text: str, way: str) -> float:
     return read_number(text, "shaking", measure.dimension, measure.low, measure.high)
 
 
-def take_typed(session: Session, name: str, typed: Mapping[str, str], now: datetime) -> str:
+def take_shaking(session: Session, name: str, typed: Mapping[str, str], now: datetime) -> str:
     """Store how much each motor of a machine shakes, each in a check of its own; raises InputErrors. Says the
     finding."""
     rows = fleet.on_machine(session, name)

@@ -127,7 +127,7 @@ _UNIT_ALONE = {
     dimension: re.compile(rf"(?<=, ){re.escape(names[DIMENSIONS[dimension].unit])}(?=$|[ ,;])")
     for dimension, names in CHOICES.items()
 }
-_BEFORE_UNIT = re.compile(r"(?<=\d) (?=%|(?:dB|mm|[AKVWg])\b)")
+_BEFORE_UNIT = re.compile(r"(?<=\d) (?=[%°]|(?:dB|mm|[AKVWg])\b)")
 
 
 def as_read(value: float, measure: str) -> str:

@@ -57,11 +57,11 @@ def draft(request: Request, store: StoreOf, now: Now, name: str, typed: Typed) -
 
 
 @router.post("/machines/{name:path}")
-def take_typed(request: Request, store: StoreOf, now: Now, name: str, typed: Typed) -> Response:
+def take_shaking(request: Request, store: StoreOf, now: Now, name: str, typed: Typed) -> Response:
     """Store how much each motor shakes."""
     try:
         with changing(store, now) as session:
-            pit.take_typed(session, name, typed, now)
+            pit.take_shaking(session, name, typed, now)
             drafts.keep_form(session, pit.draft_form(name), {})
     except InputErrors as refusals:
         with store.reading() as session:
