@@ -8,12 +8,15 @@ from datetime import datetime, timedelta
 
 import pytest
 
+from made import NOW
+from waldhorn.core.base.conditions import NO_CONDITIONS
 from waldhorn.core.base.errors import Busy
-from waldhorn.core.base.history import Motor
+from waldhorn.core.base.history import Motor, Reading
 from waldhorn.pit.judging import judging
 from waldhorn.pit.judging.unit_of_work import changing
-from waldhorn.store import backups, cached_verdicts, models, motors
+from waldhorn.store import backups, cached_verdicts, changes, models, motors, readings
 from waldhorn.store.engine import open_store
+from waldhorn.store.models import ChangeKind
 from waldhorn.store.writer_queue import WriterQueue
 from waldhorn.web.common import pages
 
@@ -61,16 +64,35 @@ def test_another_process_that_writes_makes_the_store_busy_not_broken(tmp_path):
     store.close()
 
 
-def test_identifiers_rise_whatever_the_clock_does(monkeypatch, tmp_path):
-    class Early:
-        int = 5
+class LateClock:
+    int = 5
 
+
+def test_identifiers_rise_whatever_the_clock_does(monkeypatch):
+    monkeypatch.setattr(models.base, "_last_id", models.base._last_id)  # for the tests after this one
     before = models.new_id()
-    monkeypatch.setattr(models.base.uuid_utils, "uuid7", lambda: Early)
+    monkeypatch.setattr(models.base.uuid_utils, "uuid7", lambda: LateClock)
     assert before < models.new_id() < models.new_id()
     models.ids_after("ffffffff-0000-7000-8000-000000000000")
-    assert models.new_id() == "ffffffff-0000-7000-8000-000000000001"
-    monkeypatch.setattr(models.base, "_last_id", int(before.replace("-", ""), 16))
+    assert models.new_id() > "ffffffff-0000-7000-8000-000000000000"
+
+
+def test_readings_of_a_day_whose_clock_lags_are_all_stored(monkeypatch, store):
+    monkeypatch.setattr(models.base, "_last_id", models.base._last_id)
+    with store.writing() as session:
+        [motor_id] = motors.add(session, [Motor("VS-01")])
+        check = readings.check_ids(session, [(motor_id, "first", NOW, NO_CONDITIONS)])[motor_id, "first"]
+        changes.record(session, ChangeKind.TAKE, NOW, motor_id, check)
+    monkeypatch.setattr(models.base.uuid_utils, "uuid7", lambda: LateClock)
+    file, stored = store.file.path, 0
+    for start in (0, 20):  # the program is started twice, its clock behind what is stored
+        monkeypatch.setattr(models.base, "_last_id", 0)
+        again = open_store(file)
+        with again.writing() as session:
+            for value in range(start, start + 20):
+                stored += readings.add(session, [(check, Reading("rpm", 1000.0 + value, NOW))])
+        again.close()
+    assert stored == 40
 
 
 @pytest.mark.parametrize(("back", "stands"), [(timedelta(minutes=50), True), (timedelta(hours=2), False)])

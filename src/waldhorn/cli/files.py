@@ -32,8 +32,8 @@ def import_(
     map_: Annotated[Path | None, typer.Option("--map", help="A foreign sheet's mapping, saved by the page.")] = None,
 ) -> None:
     """Bring in tables, motors' own files, backups, or a foreign sheet with its mapping."""
+    from waldhorn.cli.opened import opened
     from waldhorn.exchange import mapping
-    from waldhorn.store.engine import open_store
 
     if map_ is not None:
         with tempfile.TemporaryDirectory() as scratch:
@@ -42,7 +42,7 @@ def import_(
         return
     if missing := [f"{f}: there is no such file" for f in files if not f.is_file()]:
         fail(missing)
-    with closing(open_store(db, PATIENCE_S)) as store:
+    with closing(opened(db, PATIENCE_S)) as store:
         _bring_in(store, files, skip_bad, dry_run)
 
 
@@ -163,7 +163,7 @@ def restore(
             if not is_own_store(file):
                 raise InputError("file", f"{file}: holds no tables of Waldhorn")
             shutil.copyfile(file, aside)
-        with closing(open_store(aside, PATIENCE_S)) as store:
+        with closing(open_store(aside, PATIENCE_S, copy_first=False)) as store:
             if document:
                 _take_in(store, [file], dry_run=False)
             settled(store)

@@ -32,20 +32,17 @@ def demo(
     tls: TlsOption = False,
 ) -> None:
     """Start the application on 127.0.0.1 with demo data in a store of its own."""
+    from waldhorn.cli.opened import opened
     from waldhorn.pit import demo as demo_season
-    from waldhorn.pit.judging import judging
     from waldhorn.simulator.season import PIT_BOX
     from waldhorn.store import motors
-    from waldhorn.store.engine import open_store
 
-    with closing(open_store(db)) as store:
+    with closing(opened(db)) as store:
         with store.writing() as session:
             if not motors.all_tags(session):
                 typer.echo("Making the demo season on the simulated bench; this takes a few seconds.")
                 demo_season.fill(session, now(), lambda tag: typer.echo(f"\r{tag}   ", nl=False, err=True))
                 typer.echo("\rThe season is made.", err=True)
-            else:
-                judging.settle(session, now())
         if open_:
             _let_in(store)
         benches = {tag: port + place for place, tag in enumerate(PIT_BOX, 1)}
@@ -79,14 +76,13 @@ def serve(
     key: Annotated[Path | None, PemOption] = None,
 ) -> None:
     """Start the application on your own store."""
-    from waldhorn.cli.opened import settled
-    from waldhorn.store.engine import open_store
+    from waldhorn.cli.opened import opened
 
     if (cert is None) != (key is None):
         raise InputError("tls", "a certificate needs its key: --cert and --key go together")
     own = (cert, key) if cert and key else None
-    with closing(open_store(db)) as store:
-        _serve(settled(store), EVERYWHERE if open_ else host, port, tls=tls or bool(own), own=own)
+    with closing(opened(db)) as store:
+        _serve(store, EVERYWHERE if open_ else host, port, tls=tls or bool(own), own=own)
 
 
 @app.command()
@@ -97,9 +93,9 @@ def passphrase(
     drop: Annotated[bool, typer.Option("--drop", help="Let nobody in any more in this role.")] = False,
 ) -> None:
     """Set what devices of the local network must know to join in a role; read from the terminal, or a pipe."""
+    from waldhorn.cli.opened import opened
     from waldhorn.pit.settings import seats as pit
     from waldhorn.store import seats
-    from waldhorn.store.engine import open_store
 
     if role not in tuple(seats.Role):
         raise InputError("role", f"“{role}” is no role: {', '.join(seats.Role)}")
@@ -112,7 +108,7 @@ def passphrase(
         phrase = typer.prompt("Passphrase", hide_input=True, confirmation_prompt=True)
     else:
         phrase = sys.stdin.readline().rstrip("\r\n")
-    with closing(open_store(db)) as store, store.writing() as session:
+    with closing(opened(db)) as store, store.writing() as session:
         if drop:
             seats.drop_passphrase(session, meant, now())
         else:

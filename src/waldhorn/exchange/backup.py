@@ -1,6 +1,7 @@
 """A backup: everything that cannot be worked out again, as one JSON document or the SQLite file itself."""
 
 import json
+import re
 import shutil
 import sqlite3
 import tempfile
@@ -11,12 +12,16 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+import waldhorn
 from waldhorn.core.base.errors import InputError
 from waldhorn.exchange.stored_rows import plain
 from waldhorn.store.engine import open_store
 from waldhorn.store.models import BACKED_UP
 
 BACKUP_VERSION = 3
+WRITTEN_BY = "written_by"  # the program's version
+_RENAMED = {"steadiness": "speed_ripple"}  # quantities that had another name in earlier backups of this version
+_BY_QUANTITY = {"class_limits": "limits", "use_weights": "weights", "good_enough": "within"}
 _SQLITE = b"SQLite format 3\x00"
 
 Tables = dict[str, Any]
@@ -30,7 +35,7 @@ def backup(session: Session) -> dict[str, Any]:
         keys = [c for c in columns if c.primary_key]
         rows = session.execute(select(*columns).order_by(*keys)).mappings()
         tables[model.__tablename__] = [{k: plain(v) for k, v in row.items()} for row in rows]
-    return {"waldhorn_backup": BACKUP_VERSION, "tables": tables}
+    return {"waldhorn_backup": BACKUP_VERSION, WRITTEN_BY: waldhorn.__version__, "tables": tables}
 
 
 def read_document(file: Path) -> dict[str, Any]:
@@ -38,7 +43,7 @@ def read_document(file: Path) -> dict[str, Any]:
     if is_store(file):
         return _of_store(file)
     try:
-        document = json.loads(file.read_text(encoding="utf-8"))
+        document = json.loads(file.read_text(encoding="utf-8-sig"))  # an editor may have put its mark in front
     except (OSError, ValueError, RecursionError) as error:
         raise InputError("file", f"{file.name}: cannot be read as JSON: {error}") from error
     if not isinstance(document, dict):
@@ -47,15 +52,46 @@ def read_document(file: Path) -> dict[str, Any]:
 
 
 def tables_of(document: dict[str, Any], name: str) -> Tables:
-    """The tables of a backup by name; raises InputError where it is none of this version."""
-    if document.get("waldhorn_backup") != BACKUP_VERSION:
-        raise InputError(
-            "file", f'{name}: not a backup of version {BACKUP_VERSION}: needs "waldhorn_backup": {BACKUP_VERSION}'
-        )
+    """The tables of a backup by name, as they are called today; raises InputError where it is none that can be read."""
+    must_be_read_by_this("waldhorn_backup", BACKUP_VERSION, document, name)
     tables = document.get("tables", {})
     if not isinstance(tables, dict):
         raise InputError("file", f'{name}: "tables" is no object of tables by name')
-    return tables
+    return tables | {
+        table: _renamed(tables[table], column) for table, column in _BY_QUANTITY.items() if table in tables
+    }
+
+
+def must_be_read_by_this(mark: str, version: int, document: dict[str, Any], name: str) -> None:
+    """Raises InputError for a document that is of another version than `version`, or that a newer program wrote."""
+    said = document.get(mark)
+    if isinstance(said, bool) or not isinstance(said, int) or said < version:
+        raise InputError("file", f'{name}: not a file of version {version}: needs "{mark}": {version}')
+    writer = str(document.get(WRITTEN_BY, ""))[:20]
+    if said > version or _edition(writer) > _edition(waldhorn.__version__):
+        by = f"Waldhorn {writer}" if writer else "a newer Waldhorn"
+        raise InputError(
+            "file",
+            f"{name}: was written by {by} in version {said} of its file; this is Waldhorn {waldhorn.__version__}, which"
+            f" reads version {version}: take it in with that one",
+        )
+
+
+def _edition(version: str) -> tuple[int, ...]:
+    """Major and minor: what is mended within an edition changes no file."""
+    return tuple(int(part) for part in re.findall(r"\d{1,4}", version)[:2])
+
+
+def _renamed(rows: Any, column: str) -> Any:
+    """Rows whose `column` names quantities, by the names these have today; what is no row is refused later."""
+    if not isinstance(rows, list):
+        return rows
+    return [
+        row | {column: {_RENAMED.get(q, q): v for q, v in row[column].items()}}
+        if isinstance(row, dict) and isinstance(row.get(column), dict)
+        else row
+        for row in rows
+    ]
 
 
 def is_store(file: Path) -> bool:
@@ -80,7 +116,7 @@ def _of_store(file: Path) -> dict[str, Any]:
         copy = Path(folder) / "other.db"  # opening may bring it to this version
         shutil.copyfile(file, copy)
         try:
-            store = open_store(copy)
+            store = open_store(copy, copy_first=False)
         except InputError as refused:
             raise InputError("file", f"{file.name}: {refused.sentence.split(': ', 1)[-1]}") from refused
         try:

@@ -23,7 +23,6 @@ from waldhorn.store import motors as motor_store
 from waldhorn.store.changes import not_undone
 from waldhorn.store.models import CheckRow, EventRow, MotorRow, ReadingRow
 
-BACKUP_VERSION = 3
 _BATCH = 5_000
 
 

@@ -13,10 +13,12 @@ from pydantic import ValidationError
 from sqlalchemy import insert, select
 from sqlalchemy.orm import Session
 
+import waldhorn
 from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.history import HANDED_BUT_KEPT, Event
 from waldhorn.core.base.vocabulary import EventKind
 from waldhorn.core.motors.facts import impossible
+from waldhorn.exchange.backup import WRITTEN_BY, must_be_read_by_this
 from waldhorn.exchange.complaints import complaints
 from waldhorn.exchange.merging import Merged, Merging
 from waldhorn.exchange.rows import MotorsRow
@@ -70,6 +72,7 @@ def write(session: Session, motor_id: str, now: datetime) -> Document:
     facts = _plain(row, MotorRow)
     return {
         MARK: VERSION,
+        WRITTEN_BY: waldhorn.__version__,
         "written_at": now.isoformat(),
         "pit": {"id": here.pit_id, "name": here.name},
         "rigs": list(_rigs(session, checks, here)),
@@ -122,8 +125,7 @@ def merge_motor(session: Session, document: Document, name: str, now: datetime, 
 
     One that comes from another pit hangs on this rack from now on, which is noted as a handing over.
     """
-    if document.get(MARK) != VERSION:
-        raise InputError("file", f'{name}: not a motor of version {VERSION}: needs "{MARK}": {VERSION}')
+    must_be_read_by_this(MARK, VERSION, document, name)
     here, away = pit.load(session), _object(document, "pit", name)
     at_home = away.get("id") in (here.pit_id, *here.also)
     meant = _meant_rigs(session, document, here, name)

@@ -25,7 +25,7 @@ class Copy:
 
 def file_of(store: Store) -> Path:
     """The store's own file."""
-    return Path(str(store.engine.url.database))
+    return store.file.path
 
 
 def folder_of(store: Store) -> Path:

@@ -3,22 +3,25 @@
 Every commit is on the disk before it is acknowledged (`synchronous=FULL`), readers never wait for a writer
 (WAL), and a writer takes its lock at the start, so that a busy store waits instead of failing half way. Writers wait
 in the order they came (`writer_queue`), and are told when it takes too long.
+
+A store of an earlier edition is copied beside itself before its tables change; the copy stays until the store has been
+judged once in its new form. A store whose file was deleted or replaced, or may not be written, can only be read.
 """
 
 import os
 import sqlite3
 from collections.abc import Callable, Iterator
-from contextlib import closing, contextmanager
+from contextlib import closing, contextmanager, suppress
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from sqlalchemy import URL, Connection, Engine, create_engine, event, inspect
+from sqlalchemy import URL, Connection, Engine, create_engine, event
 from sqlalchemy.exc import DatabaseError, OperationalError
 from sqlalchemy.orm import ORMExecuteState, Session, with_loader_criteria
 
 from waldhorn.core.base.errors import Busy, InputError, StoreDown
 from waldhorn.store import migrations
-from waldhorn.store.migrations import Newer
 from waldhorn.store.models import MotorRow, ids_after
 from waldhorn.store.sending import committed, mark
 from waldhorn.store.writer_queue import WriterQueue
@@ -38,8 +41,9 @@ def _without_motors_that_were_undone(state: ORMExecuteState) -> None:
 class Store:
     """One SQLite file. Use `reading()` to look and `writing()` to change; both give a SQLAlchemy session."""
 
-    def __init__(self, engine: Engine, patience_s: float = PATIENCE_S) -> None:
+    def __init__(self, engine: Engine, file: "OpenedFile", patience_s: float = PATIENCE_S) -> None:
         self.engine = engine
+        self.file = file
         self.patience_s = patience_s
         self._writer = engine.execution_options(**{_WRITES: True})
         self._queue = WriterQueue()
@@ -55,6 +59,7 @@ class Store:
     def writing(self) -> Iterator[Session]:
         """A session that commits when the block ends, and rolls everything back when it raises; raises Busy when it
         does not get its turn in time, StoreDown when it cannot be written."""
+        self.must_be_writable()
         with (
             down_is_said(),
             self._queue.turn(self.patience_s),
@@ -69,6 +74,7 @@ class Store:
     @contextmanager
     def writing_beside(self, other: Path) -> Iterator[Session]:
         """The same, with the tables of another store as `other`."""
+        self.must_be_writable()
         with down_is_said(), self._queue.turn(self.patience_s), self._writer.connect() as connection:
             driver = connection.connection.driver_connection
             assert driver is not None
@@ -88,9 +94,66 @@ class Store:
         for tell in self.on_commit:
             tell()
 
+    def must_be_writable(self) -> None:
+        """Raises StoreDown where the store can only be read."""
+        if why := self.file.trouble():
+            raise StoreDown(why)
+
     def close(self) -> None:
-        """Let go of the file."""
+        """Let go of the file. What waits in the write-ahead log goes into it."""
         self.engine.dispose()
+
+
+@dataclass(frozen=True, slots=True)
+class OpenedFile:
+    """The file of a store: its path, which file that was when it was opened, whether it may be written, and the copy
+    made before its tables were changed."""
+
+    path: Path
+    identity: tuple[int, int]
+    read_only: bool
+    before: Path
+
+    @classmethod
+    def at(cls, path: Path) -> "OpenedFile":
+        """The file at a path; raises OSError where there is none."""
+        may_write = os.access(path, os.W_OK) and os.access(path.parent, os.W_OK)
+        return cls(path, _identity(path), not may_write, path.with_name(f"{path.stem}.before-{migrations.HEAD}.db"))
+
+    def trouble(self) -> str:
+        """Why the store cannot be written just now, in words; empty where it can."""
+        if self.read_only:
+            return f"{self.path.name} or its folder may not be written by this program: it can only be looked at"
+        try:
+            same = _identity(self.path) == self.identity
+        except OSError:
+            return f"the file {self.path.name} was deleted or moved while Waldhorn runs: put it back, then start again"
+        return "" if same else f"another file was put in the place of {self.path.name}: start Waldhorn again"
+
+    def connect(self, patience_s: float) -> sqlite3.Connection:
+        """A connection to this very file; raises sqlite3.OperationalError where another one lies there, or none. A path
+        alone would make SQLite create an empty store in the place of a deleted one."""
+        waits = any(self.path.with_name(f"{self.path.name}-{part}").exists() for part in ("wal", "shm"))
+        mode = "mode=rw" if not self.read_only else "mode=ro" if waits else "mode=ro&immutable=1"
+        address = f"{self.path.absolute().as_uri()}?{mode}"
+        driver = sqlite3.connect(address, uri=True, timeout=patience_s, check_same_thread=False)
+        try:
+            same = _identity(self.path) == self.identity
+        except OSError:
+            same = False
+        if not same:
+            driver.close()
+            raise sqlite3.OperationalError(self.trouble())
+        return driver
+
+    def let_copy_go(self) -> None:
+        """Delete the copy made before the tables were changed: what they became was judged."""
+        self.before.unlink(missing_ok=True)
+
+
+def _identity(path: Path) -> tuple[int, int]:
+    stat = path.stat()
+    return stat.st_dev, stat.st_ino
 
 
 @contextmanager
@@ -106,40 +169,51 @@ def down_is_said() -> Iterator[None]:
         raise StoreDown(str(getattr(error, "orig", error))) from error
 
 
-def open_store(path: Path, patience_s: float = PATIENCE_S) -> Store:
-    """Open the store at `path`, making or migrating it as needed; raises InputError where that cannot be."""
+def open_store(path: Path, patience_s: float = PATIENCE_S, copy_first: bool = True) -> Store:
+    """Open the store at `path`, making or migrating it as needed; raises InputError where that cannot be. Before a
+    migration the store is copied beside itself, unless it is a copy already (`copy_first` false)."""
+    file = _there(path)
+    address = URL.create("sqlite", database=str(path))  # whatever characters are in it
+    engine = create_engine(address, creator=lambda: file.connect(patience_s))
+    event.listen(engine, "connect", _on_connect)
+    event.listen(engine, "begin", _on_begin)
+    try:
+        _migrate(engine, file, copy_first)
+        with engine.connect() as connection:
+            ids_after(connection.exec_driver_sql("SELECT max(id) FROM act").scalar())
+    except InputError:
+        engine.dispose()
+        raise
+    except (DatabaseError, UnicodeDecodeError) as error:
+        engine.dispose()
+        why = getattr(error, "orig", "the file is torn")
+        raise InputError("db", f"{path}: cannot be opened as a store: {why}") from error
+    return Store(engine, file, patience_s)
+
+
+def _there(path: Path) -> OpenedFile:
+    """The file at `path`, made where there is none; raises InputError where that cannot be."""
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
     except OSError as error:
         raise InputError("db", f"{path}: its folder cannot be made: {error.strerror}") from error
     try:
-        path.touch(_OWNER_ONLY)  # what SQLite keeps beside it is as private as the store itself
-        if path.stat().st_mode & 0o077:
-            path.chmod(_OWNER_ONLY)
+        if not path.exists():
+            path.touch(_OWNER_ONLY)
+        file = OpenedFile.at(path)
+        if not file.read_only and path.stat().st_mode & 0o077:
+            path.chmod(_OWNER_ONLY)  # what SQLite keeps beside it is as private as the store itself
     except OSError as error:
         raise InputError("db", f"{path}: cannot be opened as a store: {error.strerror}") from error
-    address = URL.create("sqlite", database=str(path))  # whatever signs are in it
-    engine = create_engine(address, connect_args={"timeout": patience_s})
-    event.listen(engine, "connect", _on_connect)
-    event.listen(engine, "begin", _on_begin)
-    try:
-        _migrate(engine)
-    except (DatabaseError, UnicodeDecodeError) as error:
-        engine.dispose()
-        why = getattr(error, "orig", "the file is torn")
-        raise InputError("db", f"{path}: cannot be opened as a store: {why}") from error
-    except Newer as error:
-        engine.dispose()
-        raise InputError("db", f"{path}: was written by a newer Waldhorn: open it with that one") from error
-    with down_is_said(), engine.connect() as connection:
-        ids_after(connection.exec_driver_sql("SELECT max(id) FROM act").scalar())
-    return Store(engine, patience_s)
+    return file
 
 
 def copy_to(store: Store, file: Path) -> None:
-    """Write a store into a new file, consistent while it is in use: whole, or not at all."""
+    """Write a store into a new file, consistent while it is in use: whole, or not at all. Raises StoreDown, also where
+    the store's own file is gone."""
     with whole_or_not(file) as aside, down_is_said():
-        with closing(sqlite3.connect(str(store.engine.url.database), isolation_level=None)) as driver:
+        with closing(store.file.connect(store.patience_s)) as driver:
+            driver.isolation_level = None
             driver.execute("VACUUM INTO ?", (str(aside),))
         with closing(sqlite3.connect(aside)) as driver:
             [(found,)] = driver.execute("PRAGMA quick_check(1)").fetchall()
@@ -163,23 +237,55 @@ def whole_or_not(file: Path) -> Iterator[Path]:
             left.unlink(missing_ok=True)
 
 
-def _migrate(engine: Engine) -> None:
-    """Bring the tables to this edition; raises Newer."""
+def _migrate(engine: Engine, file: OpenedFile, copy_first: bool) -> None:
+    """Bring the tables to this edition, or leave them as they were; raises InputError where that cannot be."""
+    path = file.path
     with engine.connect() as connection:
-        known = inspect(connection).has_table("alembic_version")
-        if known and connection.exec_driver_sql("SELECT version_num FROM alembic_version").scalar() == migrations.HEAD:
-            return  # without Alembic, which takes half a second to load
+        edition = migrations.edition_of(connection)
+    if edition == migrations.HEAD:
+        return  # without Alembic, which takes half a second to load
+    if edition > migrations.HEAD:
+        newer = f"its tables are of edition {edition}, this one knows those up to {migrations.HEAD}"
+        raise InputError("db", f"{path}: was written by a newer Waldhorn ({newer}): open it with that one")
+    if file.read_only:
+        older = "was written by an earlier Waldhorn" if edition else "holds no store"
+        raise InputError("db", f"{path}: {older} and may not be written here: copy it to where it may")
     from waldhorn.store.migrations.upgrade import upgrade
 
-    with engine.execution_options(**{_WRITES: True}).begin() as connection:
-        upgrade(connection)
+    if edition and copy_first and not file.before.exists():
+        _copy_as_it_is(file)
+    try:
+        with engine.execution_options(**{_WRITES: True}).begin() as connection:
+            upgrade(connection)
+    except DatabaseError:
+        raise
+    except Exception as error:  # whatever a migration trips over in the rows of somebody's store
+        kept = f", and a copy of it is {file.before.name}" if file.before.exists() else ""
+        why = f"its tables of edition {edition} cannot become those of {migrations.HEAD} ({error!r})"
+        raise InputError("db", f"{path}: {why}: it is as it was{kept}") from error
+
+
+def _copy_as_it_is(file: OpenedFile) -> None:
+    try:
+        with (
+            whole_or_not(file.before) as aside,
+            closing(file.connect(PATIENCE_S)) as source,
+            closing(sqlite3.connect(aside)) as target,
+        ):
+            source.backup(target)
+    except (OSError, sqlite3.Error) as error:
+        no_copy = f"no copy of it can be made before its tables are changed ({error})"
+        raise InputError("db", f"{file.path}: {no_copy}: make room beside it") from error
 
 
 def _on_connect(connection: Any, _record: Any) -> None:
     # The driver must not open transactions on its own: _on_begin does, with the right kind of lock.
     connection.isolation_level = None
-    for pragma in ("journal_mode=WAL", "foreign_keys=ON", "synchronous=FULL"):
+    for pragma in ("foreign_keys=ON", "synchronous=FULL"):
         connection.execute(f"PRAGMA {pragma}")
+    if connection.execute("PRAGMA journal_mode").fetchone() != ("wal",):
+        with suppress(sqlite3.OperationalError):  # one that can only be read keeps what it has
+            connection.execute("PRAGMA journal_mode=WAL")
 
 
 def _lock(session: Session) -> None:

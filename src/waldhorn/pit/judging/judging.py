@@ -157,6 +157,15 @@ def settle_apart(
             progress(min((count + 1) * _PORTION, len(stale)), len(stale))
 
 
+def settle_anew(store: Store, now: datetime, progress: Progress | None = None) -> None:
+    """Judge a store whose caches were emptied: twice, because what the first round learns of the rigs is what the
+    second weighs each motor's own change by."""
+    settle_apart(store, now, progress)
+    with store.writing() as session:
+        motors.touch(session, None)
+    settle_apart(store, now, progress)
+
+
 def _touch_further(
     session: Session, changed: AbstractSet[str], before: Repeatability, references: Mapping[str, History], now: datetime
 ) -> None:

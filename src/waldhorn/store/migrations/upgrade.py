@@ -4,10 +4,12 @@ from pathlib import Path
 
 from alembic import command
 from alembic.config import Config
-from alembic.util import CommandError
-from sqlalchemy import Connection
+from sqlalchemy import Connection, delete
+from sqlalchemy.orm import Session
 
-from waldhorn.store.migrations import HEAD, Newer
+from waldhorn.store import motors
+from waldhorn.store.migrations import HEAD
+from waldhorn.store.models import WORKED_OUT
 
 
 def config(connection: Connection) -> Config:
@@ -19,11 +21,14 @@ def config(connection: Connection) -> Config:
 
 
 def upgrade(connection: Connection) -> None:
-    """Bring the tables to this edition; raises Newer where they are of a later one."""
-    try:
-        command.upgrade(config(connection), HEAD)
-    except CommandError as error:
-        raise Newer from error
+    """Bring the tables to this edition and empty the caches, because an earlier edition may have meant something else
+    by what it worked out."""
+    command.upgrade(config(connection), HEAD)
+    for model in WORKED_OUT:
+        connection.execute(delete(model))
+    with Session(connection, join_transaction_mode="rollback_only") as session:
+        motors.ensure_standings(session)
+        session.commit()
 
 
 def downgrade(connection: Connection, revision: str) -> None:

@@ -69,6 +69,7 @@ __all__ = [
     "ATTACHED",
     "BACKED_UP",
     "FINDINGS",
+    "WORKED_OUT",
     "ApiKeyRow",
     "Base",
     "CachedVerdictRow",
@@ -135,6 +136,11 @@ __all__ = [
 FINDINGS = (
     InspectionRow, HallLampsRow, PoleCountRow, StepStateRow, OverruleRow, GuardTripRow, CrossTriedRow, TimingGoalRow,
     FlywheelTraceRow,
+)  # fmt: skip
+# Caches: what a migration empties.
+WORKED_OUT = (
+    CachedVerdictRow, OwnBaselineRow, LatestRow, ModelSpreadRow, RigSpreadRow, RigTotalRow, RigLineRow, RigShiftRow,
+    RigDriftRow,
 )  # fmt: skip
 ATTACHED = (PictureRow, SoundRow)  # to a check, as files
 # In the order in which a backup must put them back, parents first.

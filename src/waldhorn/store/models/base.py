@@ -1,6 +1,7 @@
 """What every table stands on: identifiers made where a row is made, points in time, and who wrote a row."""
 
 import json
+import secrets
 import threading
 from collections.abc import Callable
 from dataclasses import asdict
@@ -24,16 +25,21 @@ NAMING = {
 }
 
 
+_STEP_BITS = 48
 _id_lock = threading.Lock()
 _last_id = 0
 
 
 def new_id() -> str:
     """A new identifier: a UUID of version 7, sortable by the time it was made, and always after the one before: a clock
-    that is set back does not reorder what was entered."""
+    that is set back does not reorder what was entered.
+
+    The step is random while the clock lags behind what is stored. Steps of one would come upon identifiers that an
+    earlier run of the program gave to rows of the same table, and what is stored under a known identifier is ignored.
+    """
     global _last_id
     with _id_lock:
-        _last_id = max(uuid_utils.uuid7().int, _last_id + 1)
+        _last_id = max(uuid_utils.uuid7().int, _last_id + 1 + secrets.randbits(_STEP_BITS))
         h = f"{_last_id:032x}"
     return f"{h[:8]}-{h[8:12]}-{h[12:16]}-{h[16:20]}-{h[20:]}"
 
