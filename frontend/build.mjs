@@ -18,7 +18,18 @@ const copies = {
   "@fontsource/b612-mono/files/b612-mono-latin-400-normal.woff2": "fonts/b612-mono-400.woff2",
   "@fontsource/b612-mono/files/b612-mono-latin-700-normal.woff2": "fonts/b612-mono-700.woff2",
 };
-for (const folder of ["vendor", "fonts"]) mkdirSync(join(out, folder), { recursive: true });
+// Whoever is given these is given their terms. Alpine's package comes without its own.
+const licenses = {
+  "htmx.org/LICENSE": "htmx.txt",
+  "jsqr/LICENSE": "jsqr.txt",
+  "uplot/LICENSE": "uplot.txt",
+  "tailwindcss/LICENSE": "tailwind.txt",
+  "@fontsource/b612/LICENSE": "b612.txt",
+  "@fontsource/b612-mono/LICENSE": "b612-mono.txt",
+};
+for (const [from, to] of Object.entries(licenses)) copies[from] = `licenses/${to}`;
+copies["../licenses/alpine.txt"] = "licenses/alpine.txt";
+for (const folder of ["vendor", "fonts", "licenses"]) mkdirSync(join(out, folder), { recursive: true });
 for (const [from, to] of Object.entries(copies)) copyFileSync(join(modules, from), join(out, to));
 
 const tailwind = join(modules, "@tailwindcss/cli/dist/index.mjs");

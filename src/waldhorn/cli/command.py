@@ -10,6 +10,8 @@ from typing import Annotated
 
 import typer
 
+from waldhorn.core.base.text import in_terminal
+
 app = typer.Typer(no_args_is_help=True, add_completion=False, help="Checks used brushless motors between heats.")
 
 PATIENCE_S = 30.0  # how long a command waits for others that write
@@ -21,8 +23,13 @@ PortOption = Annotated[int, typer.Option(min=1, max=65535, help="The port to lis
 def fail(lines: list[str]) -> None:
     """Say the problems on standard error, a line each, and leave with exit status 1."""
     for line in lines:
-        typer.echo(line, err=True)
+        complain(line)
     raise SystemExit(1)
+
+
+def complain(line: str) -> None:
+    """Say one line on standard error. It may quote what a file holds: what steers a terminal is written out."""
+    typer.echo(in_terminal(line), err=True)
 
 
 def now() -> datetime:

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from waldhorn.cli.command import OWN, PATIENCE_S, DbOption, app, fail, now
+from waldhorn.cli.command import OWN, PATIENCE_S, DbOption, app, complain, fail, now
 from waldhorn.core.base.errors import Busy, InputError
 
 if TYPE_CHECKING:
@@ -33,13 +33,17 @@ def import_(
 ) -> None:
     """Bring in tables, motors' own files, backups, or a foreign sheet with its mapping."""
     from waldhorn.cli.opened import opened
-    from waldhorn.exchange import mapping
+    from waldhorn.exchange import mapping, sheets
+    from waldhorn.exchange.backup import is_store
 
     if map_ is not None:
         with tempfile.TemporaryDirectory() as scratch:
             made = [t for f in files for t in mapping.tables_of(f, map_, Path(scratch), now())]
             import_(made, db, skip_bad, dry_run, None)
         return
+    if unmapped := [f for f in files if f.is_file() and not is_store(f) and sheets.format_of(f) is sheets.WORKBOOK]:
+        told = "a workbook needs its mapping: save it on the page Bring in, then name it with --map"
+        fail([f"{f.name}: {told}" for f in unmapped])
     if missing := [f"{f}: there is no such file" for f in files if not f.is_file()]:
         fail(missing)
     with closing(opened(db, PATIENCE_S)) as store:
@@ -66,12 +70,12 @@ def _bring_in(store: "Store", files: list[Path], skip_bad: bool, dry_run: bool) 
         except Busy:
             typer.echo("warning: others write just now; what was brought in is judged at the next start", err=True)
     for warning in outcome.warnings:
-        typer.echo(f"warning: {warning}", err=True)
+        complain(f"warning: {warning}")
     problems = [sentence for r in outcome.rejected for sentence in r.sentences()]
     if problems and not skip_bad:
         fail([*problems, f"nothing stored: {len(outcome.rejected)} bad rows"])
     for line in problems:
-        typer.echo(line, err=True)
+        complain(line)
     _say_outcome(outcome, dry_run)
     if skip_bad and not dry_run:
         for file in importing.write_rejected(outcome):
@@ -97,7 +101,7 @@ def _take_in(store: "Store", files: list[Path], dry_run: bool) -> None:
             merged = [documents.take_in(session, file, now()) for file in files]
             for one in merged:
                 for words in one.conflicts:
-                    typer.echo(f"differs: {words}", err=True)
+                    complain(f"differs: {words}")
                 for table, count in one.stored.items():
                     verb = "would be stored" if dry_run else "stored"
                     typer.echo(f"{table}: {count} {verb}, {one.ignored[table]} ignored")
@@ -116,7 +120,7 @@ def export(folder: Annotated[Path, typer.Argument(metavar="DIR")], db: DbOption 
         for table, count in exporting.export_tables(session, folder).items():
             typer.echo(f"{folder / table}.csv: {count} rows")
     for name in json.loads((folder / "datapackage.json").read_text(encoding="utf-8")).get("damaged", ()):
-        typer.echo(f"warning: {folder / name} is damaged in the store", err=True)
+        complain(f"warning: {folder / name} is damaged in the store")
 
 
 @app.command()

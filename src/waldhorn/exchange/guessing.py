@@ -7,6 +7,7 @@ coin. What stays open is asked.
 import json
 import re
 import unicodedata
+from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from importlib import resources
@@ -86,10 +87,9 @@ def guess_all(headers: Sequence[str], columns: Sequence[Sequence[str]]) -> list[
     names = [plain(h) for h in headers]
     if {"a", "b"} <= set(names):  # phases, not amps
         found[names.index("a")] = Guess()
-    places = [(g.means, g.run) for g in found]
+    places = Counter((g.means, g.run) for g in found)
     return [
-        Guess("", g.unit, g.run) if g.means and g.means != "note" and places.count((g.means, g.run)) > 1 else g
-        for g in found
+        Guess("", g.unit, g.run) if g.means and g.means != "note" and places[g.means, g.run] > 1 else g for g in found
     ]
 
 

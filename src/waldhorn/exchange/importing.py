@@ -6,13 +6,13 @@ rows are stored and the bad ones come back with their reason, to be written besi
 
 import csv
 from codecs import BOM_UTF8
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 from datetime import datetime
 from itertools import islice
 from pathlib import Path
-from typing import Any
+from typing import Any, BinaryIO
 
 from pydantic import TypeAdapter, ValidationError
 from sqlalchemy.orm import Session
@@ -26,6 +26,7 @@ from waldhorn.exchange import findings_table
 from waldhorn.exchange.cells import as_written
 from waldhorn.exchange.complaints import complaints
 from waldhorn.exchange.rows import TABLES, TELLING_COLUMN, EventsRow, FindingsRow, MotorsRow, is_column
+from waldhorn.exchange.workbook_reader import MOST_COLUMNS
 from waldhorn.store import motors as motor_store
 from waldhorn.store import readings as reading_store
 from waldhorn.store import rigs as rig_store
@@ -34,6 +35,8 @@ Progress = Callable[[str, int, int], None]  # what, bytes done, bytes in all
 Place = tuple[str, str]  # motor id and check key: where a reading belongs
 _REPORT_EVERY = 5_000
 _BATCH = 20_000
+LONGEST_LINE = 1 << 20  # bytes
+MOST_REJECTED = 20_000
 
 
 @dataclass
@@ -76,13 +79,18 @@ def recognise(file: Path, outcome: Outcome) -> Table:
     """Tell by its header which table a file holds; unknown columns are kept out with a warning."""
     try:
         with file.open("rb") as raw:
-            header = [name.strip() for name in next(csv.reader([raw.readline().decode("utf-8-sig")]), [])]
+            line = raw.readline(LONGEST_LINE + 1)
+        if len(line) > LONGEST_LINE:
+            raise InputError("file", f"{file}: its first line has over {LONGEST_LINE:,} bytes: this is no table")
+        header = [name.strip() for name in next(csv.reader([line.decode("utf-8-sig")]), [])]
     except (OSError, UnicodeDecodeError, csv.Error) as error:
         raise InputError("file", f"{file}: cannot be read as UTF-8 text: {error}") from error
     kind = next((k for k, column in TELLING_COLUMN.items() if column in header), None)
     if kind is None:
         raise InputError("file", f"{file}: not a table of Waldhorn: needs a column tag, event or measure, has {header}")
-    if twice := sorted({c for c in header if c and header.count(c) > 1}):
+    if len(header) > MOST_COLUMNS:
+        raise InputError("file", f"{file}: has {len(header):,} columns: {MOST_COLUMNS} at most")
+    if twice := sorted(c for c, count in Counter(header).items() if c and count > 1):
         raise InputError("file", f"{file}:1: column {', '.join(twice)} stands there twice")
     if strange := [c for c in header if not is_column(kind, c)]:
         outcome.warnings.append(f"{file}: unknown columns kept out: {', '.join(c or '(no name)' for c in strange)}")
@@ -140,7 +148,7 @@ def _rows(table: Table, outcome: Outcome, progress: Progress) -> Iterator[tuple[
     size = table.file.stat().st_size or 1
     with table.file.open("rb") as raw:
         raw.seek(len(BOM_UTF8) if raw.read(len(BOM_UTF8)) == BOM_UTF8 else 0)
-        reader = csv.reader((line.decode() for line in raw), strict=True)
+        reader = csv.reader(_lines(raw), strict=True)
         line, after = 2, 1  # a row is named by the line it starts on, though a quoted cell may span several
         try:
             next(reader)
@@ -158,10 +166,22 @@ def _rows(table: Table, outcome: Outcome, progress: Progress) -> Iterator[tuple[
                     yield line, cells, adapter.validate_python(given(cells))
                 except ValidationError as error:
                     outcome.rejected.append(Rejected(table.file, line, complaints(error), cells))
+                    if len(outcome.rejected) > MOST_REJECTED:
+                        raise InputError(
+                            "file", f"{table.file}: over {MOST_REJECTED:,} bad rows: look at it first"
+                        ) from error
         except (UnicodeDecodeError, csv.Error) as error:
             wrong = [("row", f"cannot be read: {error}")]
             outcome.rejected.append(Rejected(table.file, after + 1, wrong, []))
     progress(table.file.name, size, size)
+
+
+def _lines(raw: BinaryIO) -> Iterator[str]:
+    """The lines of a table, whatever it unpacked to; raises csv.Error for one that no table has."""
+    while line := raw.readline(LONGEST_LINE + 1):
+        if len(line) > LONGEST_LINE:
+            raise csv.Error(f"it has over {LONGEST_LINE:,} bytes")
+        yield line.decode()
 
 
 def _motors(session: Session, table: Table, outcome: Outcome, progress: Progress) -> None:

@@ -2,10 +2,11 @@
 workbook. Not what its columns mean (see `mapping`)."""
 
 import csv
-import io
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
+from typing import TextIO
 
 from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.text import without_control
@@ -13,6 +14,9 @@ from waldhorn.exchange import workbook_reader
 
 SEPARATORS = ";\t|,"
 MOST_HEAD_ROWS = 12  # above the header: a title, a date, a merged head
+LONGEST_LINE = 1 << 20
+MOST_TEXT_CELLS = 1_500_000
+_MOST_SEEN = 200_000
 _SAMPLE = 64 * 1024
 _ENCODINGS = ("utf-8-sig", "utf-16", "cp1252")
 
@@ -68,27 +72,51 @@ def read(file: Path) -> list[Sheet]:
 
 
 def _separated(file: Path) -> workbook_reader.Tables:
-    raw = file.read_bytes()
-    if b"\0" in raw[:_SAMPLE] and raw[:2] not in (b"\xff\xfe", b"\xfe\xff"):
-        raise InputError("file", f"{file.name}: this is no text and no workbook that can be read")
-    for encoding in _ENCODINGS:
-        if encoding == "utf-16" and raw[:2] not in (b"\xff\xfe", b"\xfe\xff"):
-            continue
-        try:
-            text = raw.decode(encoding)
-            break
-        except UnicodeDecodeError:
-            continue
-    else:
-        raise InputError("file", f"{file.name}: in no encoding that can be read: save it as UTF-8")
-    head = text.partition("\n")[0]
-    if (columns := 1 + max(map(head.count, SEPARATORS))) > workbook_reader.MOST_COLUMNS:
-        raise InputError("file", f"{file.name} has {columns:,} columns: {workbook_reader.MOST_COLUMNS} at most")
+    encoding = _encoding_of(file)
     try:
-        rows = csv.reader(io.StringIO(text, newline=""), delimiter=_separator(text))
-        return [("", [[without_control(cell).strip() for cell in row] for row in rows])]
+        with file.open(encoding=encoding, newline="") as text:
+            sample = text.read(_SAMPLE)
+            text.seek(0)
+            return [("", list(_cells(file, csv.reader(_lines(file, text), delimiter=_separator(sample)))))]
     except csv.Error as error:
         raise InputError("file", f"{file.name}: cannot be read as separated text: {error}") from error
+
+
+def _encoding_of(file: Path) -> str:
+    """The first encoding that a whole text can be, read a piece at a time; raises InputError."""
+    with file.open("rb") as raw:
+        head = raw.read(_SAMPLE)
+    is_utf_16 = head[:2] in (b"\xff\xfe", b"\xfe\xff")
+    if b"\0" in head and not is_utf_16:
+        raise InputError("file", f"{file.name}: this is no text and no workbook that can be read")
+    for encoding in _ENCODINGS if is_utf_16 else [e for e in _ENCODINGS if e != "utf-16"]:
+        with suppress(UnicodeError), file.open(encoding=encoding) as text:
+            while text.read(_SAMPLE):
+                pass
+            return encoding
+    raise InputError("file", f"{file.name}: in no encoding that can be read: save it as UTF-8")
+
+
+def _lines(file: Path, text: TextIO) -> Iterator[str]:
+    """The lines of a text; raises InputError for one that no table has."""
+    while line := text.readline(LONGEST_LINE + 1):
+        if len(line) > LONGEST_LINE:
+            raise InputError("file", f"{file.name}: a line has over {LONGEST_LINE:,} characters: this is no table")
+        yield line
+
+
+def _cells(file: Path, rows: Iterable[list[str]]) -> Iterator[list[str]]:
+    """Rows of clean cells, of which equal ones are one value; raises InputError where there are too many."""
+    seen: dict[str, str] = {}
+    count = 0
+    for row in rows:
+        if len(row) > workbook_reader.MOST_COLUMNS:
+            raise InputError("file", f"{file.name} has {len(row):,} columns: {workbook_reader.MOST_COLUMNS} at most")
+        count += len(row)
+        if count > MOST_TEXT_CELLS:
+            raise InputError("file", f"{file.name} has over {MOST_TEXT_CELLS:,} cells: bring it in in parts")
+        clean = [without_control(cell).strip() for cell in row]
+        yield [seen.setdefault(cell, cell) if len(seen) < _MOST_SEEN else cell for cell in clean]
 
 
 def _separator(text: str) -> str:
@@ -114,9 +142,14 @@ def _sheet(name: str, table: Sequence[Sequence[str]]) -> Sheet | None:
     if head is None:
         return None
     header = tuple(" ".join(cell.split()) for cell in table[head])
-    one_line = ((i, tuple(" ".join(cell.split()) for cell in row)) for i, row in enumerate(table))
+    one_line = ((i, tuple(map(_one_line, row))) for i, row in enumerate(table))
     rows = tuple((i + 1, row) for i, row in one_line if i > head and filled[i])
     return Sheet(name, header, rows) if rows else None
+
+
+def _one_line(cell: str) -> str:
+    joined = " ".join(cell.split())
+    return cell if joined == cell else joined  # equal cells stay one value
 
 
 def _words(row: Sequence[str]) -> int:

@@ -64,7 +64,7 @@ def test_two_rates_are_held_against_each_other_over_the_bands_both_have():
 )
 def test_what_tells_nothing_is_refused(samples, rate, says):
     with pytest.raises(InputError, match=says):
-        sound.check(samples, rate)
+        sound.check(samples, rate, len(samples) / rate)
 
 
 def test_what_is_too_loud_for_the_microphone_is_noticed():

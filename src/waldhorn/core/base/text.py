@@ -14,6 +14,28 @@ def control_signs(text: str) -> list[str]:
     return sorted({f"U+{ord(sign):04X}" for sign in _CONTROL.findall(text)})
 
 
+def unseen_signs(text: str) -> list[str]:
+    """The characters of a text that are not seen where it is shown, as they are named: controls, and those that turn
+    the direction of writing around, so that a name reads as another one.
+
+    >>> unseen_signs("J. Weir"), unseen_signs("JK\u202e")
+    ([], ['U+202E'])
+    """
+    return sorted({f"U+{ord(sign):04X}" for sign in text if not sign.isprintable()})
+
+
+def in_terminal(text: str, most: int = 200) -> str:
+    """A text as a terminal is given it: one line, what is not seen written out, cut to `most` characters.
+
+    >>> print(in_terminal("row 3:" + chr(27) + "[2J"))
+    row 3:\\x1b[2J
+    >>> in_terminal("a" * 300) == "a" * 199 + "…"
+    True
+    """
+    seen = "".join(sign if sign.isprintable() else sign.encode("unicode_escape").decode() for sign in text)
+    return seen if len(seen) <= most else f"{seen[: most - 1]}…"
+
+
 def without_control(text: str) -> str:
     """A text without them.
 

@@ -28,10 +28,9 @@ _CUT_OFF = 0.001  # of all values at the very top
 Floats = NDArray[np.float64]
 
 
-def check(samples: Floats, rate_hz: int) -> None:
+def check(samples: Floats, rate_hz: int, seconds: float) -> None:
     """Raise InputError for a recording that cannot tell anything: too slow or too fast a one, too short or too long, or
-    silence."""
-    seconds = len(samples) / rate_hz
+    silence. `seconds` is its whole length, of which `samples` may be the beginning."""
     if not LEAST_RATE_HZ <= rate_hz <= MOST_RATE_HZ:
         raise InputError("sound", f"{rate_hz} values a second: between {LEAST_RATE_HZ} and {MOST_RATE_HZ} can be kept")
     if not LEAST_S <= seconds <= MOST_S:

@@ -22,6 +22,7 @@ MOST_BYTES = 8 * 1024 * 1024
 MEDIA_TYPE = "audio/flac"
 LONGEST_NOTE = 80
 _BLOCK = 65_536  # samples; what is read at once of all channels
+_COUNTED_S = 600.0  # of a recording that is too long: so far its length is told
 NOTICEABLE_DB = 3.0  # of the bands of bearings against all others; less a hand that moved makes
 
 
@@ -123,12 +124,18 @@ def _read(data: bytes, rate_hz: int | None) -> tuple[NDArray[np.float64], int]:
     bare = {"samplerate": rate_hz, "channels": 1, "format": "RAW", "subtype": "FLOAT", "endian": "LITTLE"}
     try:
         with soundfile.SoundFile(io.BytesIO(data), **(bare if rate_hz else {})) as opened:
-            rate = min(opened.samplerate, sound.MOST_RATE_HZ + 1)
-            blocks = opened.blocks(_BLOCK, frames=int(sound.MOST_S * rate) + 1, dtype="float64", always_2d=True)
-            samples = np.concatenate([block[:, 0] for block in blocks] or [np.zeros(0)])
+            rate = opened.samplerate
+            blocks, count = [], 0
+            for block in opened.blocks(_BLOCK, dtype="float64", always_2d=True):  # whatever length the file declares
+                if count <= sound.MOST_S * min(rate, sound.MOST_RATE_HZ):
+                    blocks.append(block[:, 0].copy())
+                count += len(block)
+                if count > _COUNTED_S * rate:
+                    break
+            samples = np.concatenate(blocks or [np.zeros(0)])
     except (soundfile.SoundFileError, ValueError, TypeError) as error:
         raise InputError("sound", "this is no sound that can be read: WAV or FLAC") from error
-    sound.check(samples, rate)
+    sound.check(samples, rate, count / rate)
     return np.clip(samples, -1.0, 1.0), rate
 
 

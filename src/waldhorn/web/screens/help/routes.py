@@ -24,6 +24,15 @@ FIRST = (  # what is asked most, and where it is answered
     ("Bring in a spreadsheet", "/bring-in"),
     ("Print a tag or a report", "/find?do=Print+its+tag"),
 )
+SHIPPED = (  # with every page; their terms lie beside them, in `static/licenses`
+    ("htmx", "0BSD", "htmx.txt"),
+    ("Alpine", "MIT", "alpine.txt"),
+    ("uPlot", "MIT", "uplot.txt"),
+    ("jsQR", "Apache 2.0", "jsqr.txt"),
+    ("Tailwind CSS", "MIT", "tailwind.txt"),
+    ("B612", "OFL 1.1", "b612.txt"),
+    ("B612 Mono", "OFL 1.1", "b612-mono.txt"),
+)
 KEYS = (
     ("/", "find anything, or say what to do; ↓ ↑ along what is found, Enter opens the first"),
     ("G, then a letter", "go to a place: the letters stand beside the places, those under More too"),
@@ -70,4 +79,5 @@ def help_page(request: Request) -> HTMLResponse:
         before_power=BEFORE_POWER,
         answers=ANSWERS,
         faults=tuple(ENTRY.values()),
+        shipped=SHIPPED,
     )

@@ -32,13 +32,30 @@ MOST_ON_RACK = 1000
 
 
 @router.get("/paper/rack")
-def rack(request: Request, store: StoreOf, now: Now, tags: Annotated[str, Query(max_length=4000)] = "") -> HTMLResponse:
-    """Every motor of the rack on A4, worst news first; or those whose tags stand there with commas between."""
+def rack(
+    request: Request,
+    store: StoreOf,
+    now: Now,
+    tags: Annotated[str, Query(max_length=4000)] = "",
+    skip: Annotated[int, Query(ge=0, le=10**9)] = 0,
+) -> HTMLResponse:
+    """The motors of the rack on A4, worst news first, a thousand at a time; or those whose tags stand there with commas
+    between."""
     wanted = {key_of(tag) for tag in tags.split(",")} if tags else set()
     with store.reading() as session:
-        rows = cached_verdicts.rack(session, "", now.date(), MOST_ON_RACK, 0)
+        every = cached_verdicts.counts(session, "", now.date())["all"]
+        rows = cached_verdicts.rack(session, "", now.date(), every if wanted else MOST_ON_RACK, 0 if wanted else skip)
         rows = [s for s in rows if not wanted or key_of(s.tag) in wanted]
-        return page(request, "paper/paper_rack.html", rows=rows, now=now, pit_name=pit.load(session).name)
+        return page(
+            request,
+            "paper/paper_rack.html",
+            rows=rows,
+            every=len(rows) if wanted else every,
+            skip=skip,
+            most=MOST_ON_RACK,
+            now=now,
+            pit_name=pit.load(session).name,
+        )
 
 
 @router.get("/motors/{tag}/paper/{size}")
