@@ -121,7 +121,7 @@ def tabs(browser: Browser, served: tuple[Store, str]) -> Callable[..., Page]:
     def tab(**how: Any) -> Page:
         width, height = how.pop("size")
         viewport: ViewportSize = {"width": width, "height": height}
-        return _patient(browser.new_context(base_url=served[1], viewport=viewport, **how))
+        return _patient(browser.new_context(base_url=served[1], viewport=viewport, service_workers="block", **how))
 
     return tab
 
@@ -142,7 +142,7 @@ def phone(tabs: Callable[..., Page], address: str) -> Iterator[Page]:
 def own_page(browser: Browser, address: str) -> Iterator[Page]:
     """A page at a desk's width that nobody uses before or after: for tests that change its clock, its size or its
     medium."""
-    context = browser.new_context(base_url=address, viewport=DESK)
+    context = browser.new_context(base_url=address, viewport=DESK, service_workers="block")
     yield from _used(_patient(context))
     context.close()
 
@@ -208,8 +208,8 @@ def others(browser: Browser, opened: str) -> Iterator[Callable[..., Page]]:
     """A device of somebody who joins by hand."""
     contexts: list[BrowserContext] = []
 
-    def join(name: str, role: Role, size: ViewportSize = HAND) -> Page:
-        context = browser.new_context(base_url=opened, viewport=size)
+    def join(name: str, role: Role, size: ViewportSize = HAND, workers: Any = "block") -> Page:
+        context = browser.new_context(base_url=opened, viewport=size, service_workers=workers)
         contexts.append(context)
         page = context.new_page()
         page.goto("/")

@@ -1,6 +1,7 @@
 """Drafts: what is typed but not taken yet, so that nothing is lost on a reload or a change of browser."""
 
-from collections.abc import Mapping
+from collections import defaultdict
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from sqlalchemy import delete, exists, insert, literal, select
@@ -9,12 +10,21 @@ from sqlalchemy.orm import Session
 
 from waldhorn.store.changes import not_undone
 from waldhorn.store.models import CheckDraftRow, CheckRow, FormDraftRow
+from waldhorn.store.motors import only
 
 
 def of_check(session: Session, check_id: str) -> dict[str, tuple[int | None, dict[str, Any]]]:
     """What is typed into each step of a check, and for which run."""
     query = select(CheckDraftRow).where(CheckDraftRow.check_id == check_id)
     return {row.step: (row.run, dict(row.fields)) for row in session.scalars(query)}
+
+
+def of_checks(session: Session, check_ids: Sequence[str]) -> dict[str, dict[str, dict[str, Any]]]:
+    """What is typed into each step of these checks, by check."""
+    found: dict[str, dict[str, dict[str, Any]]] = defaultdict(dict)
+    for row in session.scalars(only(select(CheckDraftRow), CheckDraftRow.check_id, list(check_ids))):
+        found[row.check_id][row.step] = dict(row.fields)
+    return found
 
 
 def store_draft(session: Session, check_id: str, step: str, run: int | None, fields: Mapping[str, Any]) -> bool:

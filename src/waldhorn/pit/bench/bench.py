@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 
 from waldhorn.core.base.errors import NotThere
 from waldhorn.core.judging.verdict import Judgement, judge
-from waldhorn.pit.bench import checks, sounds, stepper, undoing
+from waldhorn.pit.bench import checks, sounds, stepper, typed_not_taken, undoing
 from waldhorn.pit.bench.context import CheckContext, load
 from waldhorn.pit.bench.steps import STEPS
 from waldhorn.pit.bench.view import BenchView, view
@@ -36,6 +36,16 @@ def look(
         last = changes.last(session, ctx.motor_id) if watching and not wanted else None
         shown = _view(session, ctx, last.step if last else wanted)
         return replace(shown, undone=changes.last(session, ctx.motor_id, undone=True)) if undone else shown
+
+
+def look_at_all(store: Store, check_id: str, now: datetime) -> list[BenchView]:
+    """The bench at each step of a check, in the order of the wire and then on demand; raises NotThere."""
+    with store.reading() as session:
+        ctx = _found(view_cache.at_bench(session, check_id, now, with_fleet=True))
+        judged = judge(ctx.history, now, ctx.judging_context)
+        first = _view(session, ctx, "", judged)
+        names = [b.step.name for b in first.beads] + [s.name for s in first.on_demand]
+        return [_view(session, ctx, name, judged) for name in names]
 
 
 def context(store: Store, check_id: str, now: datetime) -> CheckContext:
@@ -131,4 +141,5 @@ def _view(session: Session, ctx: CheckContext, wanted: str, judged: Judgement | 
         last=changes.last(session, ctx.motor_id),
         heard=sounds.heard(session, ctx, step.name) if step.heard else sounds.Heard(),
         signer=cached_verdicts.who_signs(session) if step is stepper.ANSWER else "",
+        typed_not_taken=typed_not_taken.of_check(session, ctx) if step is stepper.ANSWER and ctx.check.open else (),
     )

@@ -36,6 +36,12 @@ def open_check(session: Session, motor: MotorRow, now: datetime, plan: str = "qu
     before = readings.last_check(session, motor.id)
     if before is not None and before.open:
         return before
+    return open_another(session, motor, now, plan, first=before is None)
+
+
+def open_another(session: Session, motor: MotorRow, now: datetime, plan: str, first: bool = False) -> CheckRow:
+    """Open a check on a motor whatever lies on the bench; the `first` one of a motor starts with the rig of anybody's
+    last."""
     act_id = changes.record(session, ChangeKind.OPEN, now, motor.id)
     check = CheckRow(
         motor_id=motor.id,
@@ -59,7 +65,7 @@ def open_check(session: Session, motor: MotorRow, now: datetime, plan: str = "qu
     )
     session.add(check)
     session.flush()
-    if before is None and (habit := readings.last_check(session, None, but=check.id)):
+    if first and (habit := readings.last_check(session, None, but=check.id)):
         typed = {"rig": habit.rig, "method": habit.method or "loaded-supply"}
         drafts.store_draft(session, check.id, stepper.SETUP.name, None, typed)
     motors.touch(session, [motor.id])
@@ -75,13 +81,20 @@ def change_plan(session: Session, ctx: CheckContext, plan: str) -> None:
 
 
 def keep_draft(session: Session, check_id: str, step: str, typed: Mapping[str, str], form: str = "") -> dict[str, str]:
-    """Keep what is typed into a step, with the run it was typed for and by which form; a closed check keeps nothing.
+    """Keep what is typed into a step, with the run it was typed for and by which form; a closed check keeps nothing,
+    and neither does a form that was taken meanwhile: its draft comes late.
+
     Returns what is to be said of fields that another form wrote something else into."""
     text = typed.get("run", "")
     run = int(text) if text.isdecimal() and len(text) < 9 else None
     before_run, before = drafts.of_check(session, check_id).get(step, (None, {}))
+    taken = before.get(concurrent_edits.TAKEN)
+    if form and taken == form:
+        return {}
     kept = concurrent_edits.merge_draft(before if before_run == run else {}, _kept(typed), form)
-    drafts.store_draft(session, check_id, step, run, kept if any(concurrent_edits.typed_in(kept).values()) else {})
+    kept = kept if any(concurrent_edits.typed_in(kept).values()) else {}
+    mark = {concurrent_edits.TAKEN: taken} if taken else {}
+    drafts.store_draft(session, check_id, step, run, kept | mark)
     return concurrent_edits.typed_elsewhere(kept)
 
 
@@ -92,9 +105,15 @@ def typed_so_far(session: Session, ctx: CheckContext, step: AnyStep) -> dict[str
 
 
 def take_step(
-    session: Session, ctx: CheckContext, step: AnyStep, typed: Mapping[str, str], shown: Mapping[str, str] | None = None
+    session: Session,
+    ctx: CheckContext,
+    step: AnyStep,
+    typed: Mapping[str, str],
+    shown: Mapping[str, str] | None = None,
+    form: str = "",
 ) -> None:
-    """Take what was typed into a step whose form was drawn with `shown`; raises InputErrors with a sentence a field.
+    """Take what was typed into a step whose form, named `form`, was drawn with `shown`; raises InputErrors with a
+    sentence a field.
 
     What was typed for a run that somebody else has taken meanwhile is the next run: two readings, none lost.
     When a third run shows which of three stands apart, that one is set aside, visibly and undoably.
@@ -102,13 +121,16 @@ def take_step(
     if step.restates and shown is not None:
         typed = concurrent_edits.merged_or_both(shown, typed, step.habits(ctx))
     take_values(session, ctx, step, _checked(ctx, step, typed), typed)
+    if form:
+        drafts.store_draft(session, ctx.check.id, step.name, None, {concurrent_edits.TAKEN: form})
 
 
 def take_values(session: Session, ctx: CheckContext, step: AnyStep, values: Any, typed: Mapping[str, str]) -> None:
     """Take the fields of a step that were found right."""
     run = step.next_run(ctx)
     taken = step.taken(ctx, values, run)
-    kind = ChangeKind.SET_UP if step is stepper.SETUP else ChangeKind.TAKE
+    kind = ChangeKind.SKIP if taken.passes_over else ChangeKind.TAKE
+    kind = ChangeKind.SET_UP if step is stepper.SETUP else kind
     act_id = _record(session, ctx, kind, step.name, count=run if taken.readings else 0, typed=_kept(typed))
     store(session, ctx, act_id, taken, again=step)
     drafts.forget(session, ctx.check.id, step.name)
@@ -133,7 +155,7 @@ def store(session: Session, ctx: CheckContext, act_id: str, taken: Taken, again:
     """Store what a step, an instrument or a machine's page yields, as an act wrote it."""
     readings.add(session, ((ctx.check.id, r) for r in taken.readings), act_id)
     found = list(taken.findings)
-    if again and again.is_skipped(ctx):
+    if again and again.is_skipped(ctx) and not taken.passes_over:
         found.append(ctx.stepped(again.name, StepState.DONE))
     findings.add(session, found, act_id)
     if rig := taken.check.get("rig"):

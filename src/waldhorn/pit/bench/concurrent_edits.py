@@ -10,7 +10,8 @@ from typing import Any
 
 from waldhorn.core.base.errors import InputErrors
 
-BY, OTHERS = "_by", "_others"  # of a draft: which form wrote a field last, and what another form wrote there
+# Of a draft: which form wrote a field last, what another form wrote there, and which form was taken last.
+BY, OTHERS, TAKEN = "_by", "_others", "_taken"
 
 
 class Meanwhile(str):
@@ -91,7 +92,12 @@ def merge_draft(before: Mapping[str, Any], typed: Mapping[str, str], form: str) 
 
 def typed_in(draft: Mapping[str, Any]) -> dict[str, Any]:
     """The fields of a draft alone."""
-    return {n: v for n, v in draft.items() if n not in (BY, OTHERS)}
+    return {n: v for n, v in draft.items() if n not in (BY, OTHERS, TAKEN)}
+
+
+def by_hand(draft: Mapping[str, Any]) -> dict[str, Any]:
+    """The fields of a draft that somebody wrote into a form."""
+    return {n: v for n, v in typed_in(draft).items() if v and n in draft.get(BY, {})}
 
 
 def typed_elsewhere(draft: Mapping[str, Any]) -> dict[str, str]:

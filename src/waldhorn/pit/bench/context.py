@@ -193,6 +193,21 @@ class CheckContext:
         """The sounds of a step, of all its checks, oldest first."""
         return [f for f in self.found.recordings if f.step == step]
 
+    @property
+    def is_empty(self) -> bool:
+        """Whether nothing was read or found in this check."""
+        f = self.found
+        found: tuple[Any, ...] = (
+            *f.inspected,
+            *f.lamps,
+            *f.poles,
+            *f.crossed,
+            *f.guard_trips,
+            *f.traces,
+            *f.recordings,
+        )
+        return not self.readings and self.check.first_spin is None and not any(x.check == self.check.id for x in found)
+
     def is_overruled(self, subject: str) -> bool:
         """Whether a finding of this check was overruled."""
         return any(f.subject == subject for f in self.found.overruled if f.check == self.check.id)

@@ -14,6 +14,7 @@ from waldhorn.pit.bench.steps import STEPS
 from waldhorn.pit.bench.steps.fields import Ask, read_partly
 from waldhorn.pit.bench.steps.look import NOTE
 from waldhorn.pit.bench.steps.step import AnyStep
+from waldhorn.store import motors, readings
 from waldhorn.store.models import MotorRow
 
 PLAN = "full"
@@ -50,7 +51,8 @@ def field_name(step: str, row: int, name: str) -> str:
 
 
 def take_sheet(session: Session, motor: MotorRow, known: Motor, typed: Mapping[str, str], now: datetime) -> str:
-    """Store a filled-in sheet as one check at the time it was measured; returns the check's id.
+    """Store a filled-in sheet as one check at the time it was measured; returns the check's id. A check that lies open
+    is gone on with where the sheet is of its day; a sheet of another day is a check of its own, closed at once.
 
     Raises InputErrors with a sentence for each field that cannot be; the caller must roll back then. What was measured
     was measured: a finding that would have closed the power is judged, but stops nothing here.
@@ -62,7 +64,9 @@ def take_sheet(session: Session, motor: MotorRow, known: Motor, typed: Mapping[s
         wrong["at"] = "nothing is filled in yet"
     if wrong:
         raise InputErrors(wrong)
-    check = checks.open_check(session, motor, at, PLAN)
+    lying = readings.last_check(session, motor.id)
+    apart = lying is not None and lying.open and lying.at.astimezone(at.tzinfo).date() != at.date()
+    check = (checks.open_another if apart else checks.open_check)(session, motor, at, PLAN)
     for one, row, given in filled:
         session.flush()
         ctx = context.load(session, check.id, at)
@@ -75,6 +79,9 @@ def take_sheet(session: Session, motor: MotorRow, known: Motor, typed: Mapping[s
             checks.take_values(session, ctx, one.step, values, given)
     if wrong:
         raise InputErrors(wrong)
+    if apart:
+        check.open = False  # what lies on the bench goes on
+        motors.touch(session, [motor.id])
     return check.id
 
 

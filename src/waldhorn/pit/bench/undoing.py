@@ -6,6 +6,7 @@ from sqlalchemy.orm import Session
 
 from waldhorn.core.base.errors import InputError
 from waldhorn.pit.bench.words import act_words
+from waldhorn.pit.judging import judging
 from waldhorn.store import changes, drafts, motors, readings
 from waldhorn.store.models import ChangeKind, ChangeRow
 
@@ -25,18 +26,23 @@ def undo(session: Session, motor_id: str, now: datetime, named: str = "") -> str
     if why := _leans_on(session, act):
         raise InputError("undo", why)
     words, kind, check_id, step, typed = act_words(act), act.kind, act.check_id, act.step, dict(act.typed)
-    others = readings.of_act(session, act.id)  # what was moved there
+    touched = changes.motors_touched(session, act)
+    before = motors.several(session, sorted(touched))
     corrected = readings.revised_by(session, act.id)
     changes.undo(session, act, now)
     readings.mark_again(session, corrected)
     if kind == ChangeKind.TAKE_IN:
-        motors.hide(session, [motor_id])
+        judging.put_out_of_sight(session, [motor_id])
         return words
-    if kind == ChangeKind.OPEN:
+    if kind == ChangeKind.MERGE_MOTORS:
+        motors.show(session, typed[changes.DOUBLE])
+    elif kind == ChangeKind.OPEN:
         drafts.forget_closed(session, motor_id)
     elif check_id and step and typed and readings.check_row(session, check_id).open:
         drafts.store_draft(session, check_id, step, None, typed)
-    motors.touch(session, [motor_id, *others])
+    for other, motor in motors.several(session, sorted(touched)).items():
+        motors.touch_beside(session, before.get(other, motor), motor)
+    motors.touch(session, touched)
     return words
 
 
@@ -46,6 +52,10 @@ def _leans_on(session: Session, act: ChangeRow) -> str:
         return "more is known of this motor by now: it stays"
     if act.kind == ChangeKind.OPEN and changes.after(session, act, check_id=readings.opened_by(session, act.id)):
         return "something was done in this check: undo that first"
+    if act.kind == ChangeKind.MERGE_MOTORS:
+        tag = motors.tag_out_of_sight(session, act.typed[changes.DOUBLE])
+        if motors.find(session, tag) is not None:
+            return f"another motor is called {tag} by now: give that one another tag first"
     if act.kind in (ChangeKind.SIGN, ChangeKind.HANG_BACK) and changes.after(session, act, kind=ChangeKind.OPEN):
         return "another check was opened since: undo that first"
     return ""

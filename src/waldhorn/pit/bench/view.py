@@ -16,6 +16,7 @@ from waldhorn.pit.bench.sounds import Heard
 from waldhorn.pit.bench.stepper import Closed
 from waldhorn.pit.bench.steps.fields import read_partly
 from waldhorn.pit.bench.steps.step import AnyStep, Curve, Marks, Taken, View
+from waldhorn.pit.bench.typed_not_taken import TypedNotTaken
 from waldhorn.store.models import ChangeRow
 
 
@@ -32,7 +33,8 @@ class Bead:
 class BenchView:
     """Everything the bench screen draws: `on_demand` are the steps the plan has not, `last` and `undone` are what
     was done to the motor last and undone last, `signer` who usually signs; `both_typed` whether another form has typed
-    something else into a field of this step, `heard` what was recorded in it."""
+    something else into a field of this step, `heard` what was recorded in it; `typed_not_taken` is there at the
+    answer; `usual` is what stands in a field before anything is typed."""
 
     ctx: CheckContext
     step: AnyStep
@@ -57,6 +59,8 @@ class BenchView:
     signer: str = ""
     both_typed: bool = False
     heard: Heard = field(default_factory=Heard)
+    typed_not_taken: Sequence[TypedNotTaken] = ()
+    usual: Mapping[str, str] = field(default_factory=dict)
 
 
 def view(ctx: CheckContext, typed: Mapping[str, Any], wanted: str = "", judged: Judgement | None = None) -> BenchView:
@@ -91,6 +95,7 @@ def view(ctx: CheckContext, typed: Mapping[str, Any], wanted: str = "", judged: 
         stepper.plan_words(ctx.check.plan),
         [s for s in stepper.TESTS.values() if s.applies(ctx.motor) and s not in [b.step for b in beads]],
         step.runs(ctx),
+        usual=habits,
     )
 
 

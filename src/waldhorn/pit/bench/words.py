@@ -36,6 +36,7 @@ def act_words(act: ChangeRow) -> str:
         ChangeKind.EVENT: f"{event} logged",
         ChangeKind.SHAKE: "shaking noted",
         ChangeKind.BRING_IN: f"{act.detail} brought in",
+        ChangeKind.MERGE_MOTORS: f"{act.detail} merged into it",
         ChangeKind.TAKE_IN: f"{act.detail} taken in",
         ChangeKind.STUDY: f"visit {act.count} of a study of {act.detail} taken",
     }[ChangeKind(act.kind)]

@@ -8,9 +8,9 @@ from waldhorn.core.base.errors import InputErrors
 from waldhorn.core.base.vocabulary import Verdict
 from waldhorn.core.judging.verdict import Judgement
 from waldhorn.exchange.judgement import to_json
-from waldhorn.pit.bench import checks
+from waldhorn.pit.bench import checks, typed_not_taken
 from waldhorn.pit.bench.context import CheckContext
-from waldhorn.store import cached_verdicts, changes, drafts, motors, readings
+from waldhorn.store import cached_verdicts, changes, motors, readings
 from waldhorn.store.models import ChangeKind, SignedRow
 
 VERDICTS = tuple(Verdict)
@@ -63,7 +63,7 @@ def hang_back(session: Session, ctx: CheckContext) -> None:
 
 
 def _close(session: Session, ctx: CheckContext, act_id: str) -> None:
-    """A closed check has no drafts, and its readings count for other motors too."""
+    """A closed check keeps what was typed and not taken, and its readings count for other motors too."""
+    typed_not_taken.keep_at_closing(session, ctx)
     changes.revise(session, act_id, [(readings.check_row(session, ctx.check.id), {"open": False})])
-    drafts.forget(session, ctx.check.id)
     motors.touch(session, [ctx.motor_id])

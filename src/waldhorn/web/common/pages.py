@@ -11,6 +11,7 @@ from typing import Annotated, Any, cast
 from fastapi import Depends, HTTPException, Request
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
 from jinja2 import Environment, FileSystemLoader, StrictUndefined
+from markupsafe import Markup
 from starlette.concurrency import run_in_threadpool
 
 from waldhorn.core.base.errors import InputErrors
@@ -166,12 +167,23 @@ Typed = Annotated[dict[str, str], Depends(_typed)]
 
 def page(request: Request, template: str, status: int = 200, **values: Any) -> HTMLResponse:
     """Draw a template; the browser gets its token cookie with it."""
+    token = guard.token(request)
+    answer = HTMLResponse(drawn(request, template, **values), status)
+    answer.headers["Cache-Control"] = "no-store"
+    if request.cookies.get(guard.COOKIE) != token:
+        answer.set_cookie(guard.COOKIE, token, httponly=True, samesite="strict", secure=is_secure(request))
+    return answer
+
+
+def drawn(request: Request, template: str, **values: Any) -> Markup:
+    """A page, or a part of one, as markup that another template may hold."""
     theme = request.cookies.get("theme", request.app.state.pit.theme)
     token = guard.token(request)
     body = _templates.get_template(template).render(
         csrf=token,
         me=seat_of(request),
         opened=request.app.state.opening,
+        store_trouble=store_of(request).file.trouble(),
         standing=getattr(request.state, "standing", ""),
         theme=theme if theme in THEMES else "auto",
         path=request.url.path,
@@ -179,11 +191,7 @@ def page(request: Request, template: str, status: int = 200, **values: Any) -> H
         htmx_config=HTMX,
         **{"did": "", "did_undo": "", "did_act": "", "again": None, "retry_s": 0} | values,
     )
-    answer = HTMLResponse(body, status)
-    answer.headers["Cache-Control"] = "no-store"
-    if request.cookies.get(guard.COOKIE) != token:
-        answer.set_cookie(guard.COOKIE, token, httponly=True, samesite="strict", secure=is_secure(request))
-    return answer
+    return Markup(body)
 
 
 def is_secure(request: Request) -> bool:

@@ -14,4 +14,5 @@ def _edition() -> str:
     return found.hexdigest()[:12]
 
 
+WORKER = "/worker.js"  # at the root: a service worker answers for what lies below its own address
 ADDRESS = f"/static/{_edition()}"

@@ -62,7 +62,8 @@ class Look(Step[Fields, LookView]):
         return name in SCREWS or name.removesuffix(NOTE) in {item.name for item in inspection.items_for(motor)}
 
     def taken(self, ctx: CheckContext, values: Fields, run: int) -> Taken:
-        """What was found of each item that changed; looking at all of it is noted too."""
+        """What was found of each item that changed. Going on with no item ticked passes the step over: nothing was
+        looked at."""
         known = ctx.inspected()
         found: list[Inspected] = []
         for item in inspection.items_for(ctx.motor):
@@ -72,7 +73,8 @@ class Look(Step[Fields, LookView]):
             before = known.get(item.name)
             if state and (before is None or (before.state, before.note) != (state, note)):
                 found.append(Inspected(ctx.check.id, item.name, Found(state), ctx.now, note))
-        return Taken(findings=(*found, ctx.stepped(self.name, StepState.DONE)))
+        looked = bool(found or known)
+        return Taken(findings=(*found, ctx.stepped(self.name, StepState.DONE if looked else StepState.SKIPPED)))
 
     def view(self, ctx: CheckContext, values: Fields, fresh: Sequence[Reading]) -> LookView:
         """The items, and what the findings mean."""
@@ -109,7 +111,7 @@ class Look(Step[Fields, LookView]):
         """How many were looked at, and how many are in doubt."""
         states = [f.state for f in ctx.inspected().values()]
         if not states:
-            return "nothing looked at" if self.finished(ctx) else ""
+            return ""
         doubts, bad = states.count(Found.DOUBT), states.count(Found.BAD)
         more = (f", {doubts} doubt" if doubts else "") + (f", {bad} bad" if bad else "")
         return f"{len(states)} looked at{more}"

@@ -21,6 +21,7 @@ from waldhorn.store.findings import TimingGoal
 
 REST = timedelta(seconds=60)
 TOLERANCE_A, RESOLUTION_DEG = 0.05, 1.0
+NO_TARGET = 0.0  # of a goal that is a knee alone
 
 
 class SetTimingFields(Fields):
@@ -32,7 +33,7 @@ class SetTimingFields(Fields):
     rpm: Annotated[float | None, Ask("rpm", "rpm")] = None
     meter: Annotated[str | None, Ask("meter", modest=True)] = None
     idle: Annotated[float | None, Ask("controller alone, A", "idle_current", modest=True)] = None
-    target: Annotated[float | None, Ask("target, A", "no_load_current", required=True, modest=True)] = None
+    target: Annotated[float | None, Ask("target, A", "no_load_current", modest=True)] = None
     tolerance: Annotated[
         float | None, Ask("close enough, A", "no_load_current", habit="0.05", required=True, modest=True)
     ] = None
@@ -117,7 +118,7 @@ class SetTiming(Step[SetTimingFields, SetTimingView]):
             figures.append(figure("knee", "°", 1, end_bell.knee, pulls=pulls, least_rpm_per_a=least))
         last = max((r.at for r in self.readings(ctx)), default=None)
         cool_at = last + REST if last else None
-        target = goal.target_a if goal else None
+        target = (goal.target_a or None) if goal else None
         return SetTimingView(tuple(figures), tuple(words), pulls, found, target, cool_at)
 
     def habits(self, ctx: CheckContext) -> dict[str, str]:
@@ -137,7 +138,7 @@ class SetTiming(Step[SetTimingFields, SetTimingView]):
         }
         found = self.proposal(ctx, SetTimingFields(), ())
         setting = {"setting": f"{found.setting_deg:g}"} if found and not found.reached else {}
-        return usual | {n: f"{v:g}" for n, v in kept.items() if v is not None} | setting
+        return usual | {n: f"{v:g}" for n, v in kept.items() if v} | setting
 
     def summary(self, ctx: CheckContext) -> str:
         """Pulls made."""
@@ -221,8 +222,8 @@ class SetTiming(Step[SetTimingFields, SetTimingView]):
     def _goal(self, ctx: CheckContext, values: SetTimingFields) -> TimingGoal | None:
         """The goal as typed, the rest of it as last given."""
         known = ctx.goal()
-        target = values.target if values.target is not None else known.target_a if known else None
-        if target is None:
+        target = values.target if values.target is not None else known.target_a if known else NO_TARGET
+        if not target and values.knee is None:
             return None
         tolerance = values.tolerance if values.tolerance is not None else known.tolerance_a if known else TOLERANCE_A
         step = values.resolution if values.resolution is not None else known.resolution_deg if known else RESOLUTION_DEG

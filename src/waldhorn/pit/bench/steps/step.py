@@ -17,7 +17,7 @@ from waldhorn.core.measuring.quantity import Quantity
 from waldhorn.core.rigs import repeatability
 from waldhorn.pit.bench.context import CheckContext
 from waldhorn.pit.bench.steps.fields import FieldsOf, still_missing
-from waldhorn.store.findings import Finding
+from waldhorn.store.findings import Finding, Stepped
 from waldhorn.store.models import StepState
 
 
@@ -72,6 +72,12 @@ class Taken:
     findings: tuple[Finding, ...] = ()
     check: Mapping[str, Any] = field(default_factory=dict)
     motor: Motor | None = None
+
+    @property
+    def passes_over(self) -> bool:
+        """Whether all it stores is that the step was passed over."""
+        over = [f for f in self.findings if isinstance(f, Stepped) and f.state is StepState.SKIPPED]
+        return 0 < len(over) == len(self.findings) and not (self.readings or self.check or self.motor)
 
 
 ViewOf = TypeVar("ViewOf", bound=View)

@@ -3,14 +3,25 @@
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
-from waldhorn.core.base.errors import InputError
+from waldhorn.core.base.errors import InputError, InputErrors
 from waldhorn.pit.bench import bench as pit
-from waldhorn.pit.bench import checks, stepper
+from waldhorn.pit.bench import checks, stepper, typed_not_taken
 from waldhorn.web.common.access import seat_of
 from waldhorn.web.common.addresses import address
-from waldhorn.web.common.pages import AS_SHOWN, Typed, announce, as_shown, go, is_htmx, lately, missing, page
+from waldhorn.web.common.pages import (
+    AS_SHOWN,
+    Typed,
+    announce,
+    as_shown,
+    drawn,
+    go,
+    is_htmx,
+    lately,
+    missing,
+    page,
+)
 from waldhorn.web.common.presence import TOLD, presence_of
-from waldhorn.web.screens.bench.view import Asked, carry_out, refused, step_named, values
+from waldhorn.web.screens.bench.view import Asked, carried_out, carry_out, refused, step_named, values
 
 router = APIRouter()
 
@@ -29,6 +40,14 @@ def now(asked: Asked, step: str = "") -> HTMLResponse:
     """What of the bench follows when somebody else did something."""
     shown = pit.look(asked.store, asked.check_id, asked.now, step)
     return page(asked.request, "bench/_bench_now.html", **values(shown))
+
+
+@router.get("/checks/{check_id}/steps")
+def steps(asked: Asked) -> HTMLResponse:
+    """Every step as it stands, for a page that is away from Waldhorn later."""
+    views = pit.look_at_all(asked.store, asked.check_id, asked.now)
+    work = {v.step.name: drawn(asked.request, "bench/_work.html", **values(v)) for v in views}
+    return page(asked.request, "bench/_steps.html", steps=work)
 
 
 @router.get("/checks/{check_id}/steps/{step}")
@@ -54,8 +73,27 @@ def take_step(asked: Asked, step: str, typed: Typed) -> Response:
     chosen = step_named(step)
     if chosen is stepper.ANSWER:
         raise missing("There is nothing to take in this step.")
-    shown = as_shown(typed)
-    return carry_out(asked, lambda session, ctx: checks.take_step(session, ctx, chosen, typed, shown), step, typed)
+    shown, form = as_shown(typed), asked.request.state.form_id
+    return carry_out(
+        asked, lambda session, ctx: checks.take_step(session, ctx, chosen, typed, shown, form), step, typed
+    )
+
+
+@router.post("/checks/{check_id}/steps/{step}/typed/take")
+def take_typed(asked: Asked, step: str) -> Response:
+    """Take what is typed into a step and was not taken, from the answer."""
+    chosen = step_named(step)
+    try:
+        return carried_out(asked, lambda session, ctx: typed_not_taken.take(session, ctx, chosen), stepper.ANSWER.name)
+    except (InputError, InputErrors) as error:
+        return refused(asked, error, step, {})
+
+
+@router.post("/checks/{check_id}/steps/{step}/typed/let-go")
+def let_typed_go(asked: Asked, step: str) -> Response:
+    """Let go of what is typed into a step and was not taken."""
+    chosen = step_named(step)
+    return carry_out(asked, lambda session, ctx: typed_not_taken.let_go(session, ctx, chosen), stepper.ANSWER.name, {})
 
 
 @router.post("/checks/{check_id}/undo")

@@ -62,13 +62,15 @@ def carry_out(
     """Do one thing to a check and draw the bench again, or say what is wrong with what was typed kept; see
     `bench.carry_out`."""
     try:
-        return _drawn(asked, bench.carry_out(asked.store, asked.check_id, asked.now, step, command, settle))
+        return carried_out(asked, command, step, settle)
     except (InputError, InputErrors) as error:
         return refused(asked, error, step, typed)
 
 
-def _drawn(asked: RequestContext, shown: BenchView | None) -> Response:
-    """The bench drawn after something was done, or the way to it for a browser without htmx."""
+def carried_out(asked: RequestContext, command: bench.Command, step: str, settle: bool = False) -> Response:
+    """The bench drawn after something was done, or the way to it for a browser without htmx; raises what the command
+    raises."""
+    shown = bench.carry_out(asked.store, asked.check_id, asked.now, step, command, settle)
     if shown is None:
         return go(asked.request, "/")
     if not is_htmx(asked.request):

@@ -18,6 +18,13 @@ export const kept = {
       return this.beside[name] ?? otherwise;
     }
   },
+  names() {
+    try {
+      return Object.keys(localStorage);
+    } catch {
+      return Object.keys(this.beside);
+    }
+  },
   write(name, value) {
     this.beside[name] = value;
     try {

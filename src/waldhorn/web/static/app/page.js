@@ -45,12 +45,13 @@ const page = () => ({
     const { form } = target;
     if (!form || target.matches(".find, button") || event.altKey) return false;
     if (event.ctrlKey || event.metaKey) return (event.preventDefault(), form.requestSubmit(), true);
-    if (!target.matches("input, select") || target.matches(NO_TEXT)) return false;
+    if (!target.matches("input, select, textarea") || target.matches(NO_TEXT)) return false;
+    if (target.matches("textarea") && target.value) return false; // a line more of what is pasted
     const fields = [...form.querySelectorAll("input, select, textarea")];
     const isEmpty = (field) =>
-      field.matches("input, textarea") && !field.matches(NO_TEXT) && field.value === "" && field.offsetParent;
+      field.matches("input, textarea") && !field.matches(NO_TEXT) && field.value === "" && field.checkVisibility();
     const next = fields.slice(fields.indexOf(target) + 1).find(isEmpty);
-    if (!next && !target.matches("select")) return false;
+    if (!next && target.matches("input")) return false;
     event.preventDefault();
     next ? next.focus() : form.requestSubmit();
     return true;

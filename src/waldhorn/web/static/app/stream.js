@@ -114,7 +114,7 @@ function sayWhoIsHere(who) {
 function openHanded({ path, who }) {
   const fields = [...document.querySelectorAll("form input, form textarea")];
   const isTyped = (field) =>
-    field.offsetParent &&
+    field.checkVisibility() &&
     !field.matches("[type=hidden], [type=radio], [type=checkbox]") &&
     field.value !== field.defaultValue;
   if (!fields.some(isTyped)) return location.assign(path);
