@@ -18,7 +18,6 @@ from waldhorn.exchange.importing import import_tables
 from waldhorn.pit.bench import checks, pictures, sounds, undoing
 from waldhorn.pit.bench.context import load
 from waldhorn.pit.bench.steps import STEPS
-from waldhorn.pit.judging import judging
 from waldhorn.pit.motors import book, facts
 from waldhorn.pit.motors.book import Asked
 from waldhorn.pit.motors.last_read import last_read
@@ -269,22 +268,6 @@ def test_an_event_is_put_right_without_being_logged_twice(store, hang):
         undoing.undo(session, row.id, NOW)
     back = next(e for e in book.look(store, "B-1", NOW, Asked()).events if e.event == "run")
     assert (back.count, back.detail) == (3, "")
-
-
-def test_a_motor_that_is_on_the_rack_twice_becomes_one_and_comes_apart_by_undo(store, looked, hang):
-    with store.writing() as session:
-        facts.take_in(session, {"tag": "B-2"}, NOW)
-        facts.add_event(session, motors.find(session, "B-1"), {"event": "crash", "at": NOW.isoformat()}, NOW)
-        book.merge(session, motors.find(session, "B-1"), {"same": "b-2"}, NOW)
-    assert {f.words for f in found_of(store, "B-2")} >= {"bearings by hand: bad, front one", "shaft: ok"}
-    assert [e.event for e in book.look(store, "B-2", NOW, Asked()).events] == ["crash"]
-    with store.reading() as session:
-        assert judging.off_the_rack(readings.history(session, looked)) == "Put away."
-    with store.writing() as session:
-        assert undoing.undo(session, looked, NOW) == "merged into B-2"
-    assert found_of(store, "B-2") == []
-    with store.writing() as session, pytest.raises(InputErrors, match="no other motor"):
-        book.merge(session, motors.find(session, "B-1"), {"same": "B-1"}, NOW)
 
 
 def test_a_whole_check_of_the_wrong_motor_takes_its_findings_along(store, looked):

@@ -75,7 +75,10 @@ def back_up(store: Store, now: datetime) -> Copy:
 
 
 def keep_if_due(store: Store, now: datetime) -> Copy | None:
-    """Write a backup when the store was written to since the last one and that is some hours old."""
+    """Write a backup when the store was written to since the last one and that is some hours old. One that can only be
+    read, or whose file is gone, gets none."""
+    if store.file.trouble():
+        return None
     found = copies(store)
     if not found:
         return back_up(store, now)

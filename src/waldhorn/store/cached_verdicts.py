@@ -25,11 +25,13 @@ from waldhorn.store.models import (
     MotorRow,
     OwnBaselineRow,
     PitRow,
+    RigHeldRow,
     RigSpreadRow,
     RigTotalRow,
     SignedRow,
     StoreStateRow,
     clock,
+    new_id,
 )
 from waldhorn.store.motors import key_of, only
 from waldhorn.store.readings import STUDY_PLAN
@@ -43,6 +45,8 @@ _TOTALS = select(
     *(getattr(RigTotalRow, n) for n in _SUMS),
     select(func.max(RigSpreadRow.at)).scalar_subquery(),
 )
+_LATEST_SPREAD = select(func.max(RigSpreadRow.at))
+_HELD = select(RigHeldRow.rig, RigHeldRow.quantity, *(getattr(RigHeldRow, n) for n in _SUMS))
 _WITHOUT_JUDGEMENT = defer(SignedRow.judgement)
 _OPEN = select(CheckRow.motor_id, CheckRow.id).where(CheckRow.open, not_undone(CheckRow))
 
@@ -91,6 +95,22 @@ def rig_spreads(session: Session, as_of: datetime | None = None) -> Spreads:
     if as_of is None or not totals or totals[0][-1] <= as_of:
         return {(rig, quantity): Sums(*sums) for rig, quantity, *sums, _ in totals}
     return _pooled(session, RigSpreadRow.at <= as_of)
+
+
+def held_spreads(session: Session, as_of: datetime | None = None) -> Spreads:
+    """The sums that motors are judged by: those held, or before the latest check all that was known then."""
+    latest = session.scalar(_LATEST_SPREAD) if as_of else None
+    if as_of is not None and latest is not None and latest > as_of:
+        return _pooled(session, RigSpreadRow.at <= as_of)
+    return {(rig, quantity): Sums(*sums) for rig, quantity, *sums in session.execute(_HELD)}
+
+
+def hold_spreads(session: Session, moved: Mapping[tuple[str, str], Sums]) -> None:
+    """Judge by these sums from now on, by rig and quantity."""
+    holding = upsert(RigHeldRow)
+    sums = {n: holding.excluded[n] for n in _SUMS}
+    rows = [{"rig": rig, "quantity": quantity} | asdict(s) for (rig, quantity), s in moved.items()]
+    session.execute(holding.on_conflict_do_update(index_elements=["rig", "quantity"], set_=sums), rows)
 
 
 def _pooled(session: Session, which: Any) -> Spreads:
@@ -343,6 +363,14 @@ def add_signed(session: Session, row: SignedRow) -> None:
     row.changed_at = clock()
     session.add(row)
     session.flush()
+
+
+def copy_signed(session: Session, motor_id: str, to: str, checks: Mapping[str, str], act_id: str) -> None:
+    """Store what was signed of a motor again, of another, in the checks that stand for its own."""
+    names = [c.name for c in SignedRow.__table__.columns]
+    for row in all_signed(session, [motor_id], whole=True):
+        own = {"motor_id": to, "check_id": checks.get(row.check_id or ""), "act_id": act_id, "changed_at": clock()}
+        session.execute(insert(SignedRow).values({n: getattr(row, n) for n in names} | own | {"id": new_id()}))
 
 
 def last_checked(session: Session, motor_ids: Sequence[str]) -> dict[str, datetime]:

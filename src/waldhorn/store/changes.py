@@ -13,6 +13,8 @@ from sqlalchemy import ColumnElement, and_, func, insert, or_, select, update
 from sqlalchemy.orm import Session
 
 from waldhorn.store.models import (
+    ATTACHED,
+    FINDINGS,
     ChangeKind,
     ChangeRow,
     CheckRevisionRow,
@@ -25,12 +27,14 @@ from waldhorn.store.models import (
     ReadingRevisionRow,
     ReadingRow,
     ReadingState,
+    SignedRow,
     clock,
     new_id,
 )
 from waldhorn.store.sending import SENDING
 
 UNDONE = "SELECT id FROM act WHERE undone_at IS NOT NULL"
+DOUBLE = "double"  # of a merging of motors, in `typed`: the one that went out of sight
 LATELY = 500  # acts: a long day at the bench
 Revised = MotorRow | CheckRow | ReadingRow
 _REVISIONS: Mapping[type[Revised], tuple[type[Any], tuple[str, ...]]] = {
@@ -78,6 +82,33 @@ def not_undone(model: Any) -> ColumnElement[bool]:
     if not hasattr(model, "withdrawn_by"):
         return stands
     return and_(stands, or_(model.withdrawn_by.is_(None), model.withdrawn_by.in_(undone)))
+
+
+def motors_touched(session: Session, act: ChangeRow) -> set[str]:
+    """The motors that a change wrote something of, by whatever row: the same for the change and for its undoing."""
+    found = set(session.scalars(select(MotorRevisionRow.of_id).where(MotorRevisionRow.act_id == act.id)))
+    found |= {motor_id for motor_id in (act.motor_id, act.typed.get(DOUBLE)) if motor_id}
+    motor = MotorRow.__table__.c  # one that is out of sight too
+    found |= set(session.scalars(select(motor.id).where(motor.act_id == act.id)))
+    mine: tuple[Any, ...] = (CheckRow, EventRow, SignedRow)
+    for model in mine:
+        found |= set(session.scalars(select(model.motor_id).where(_by(model, act.id))))
+    of_check = select(CheckRow.motor_id).distinct()
+    written: tuple[Any, ...] = (ReadingRow, *FINDINGS, *ATTACHED)
+    for model in written:
+        found |= set(session.scalars(of_check.join(model, model.check_id == CheckRow.id).where(_by(model, act.id))))
+    checks, readings = CheckRevisionRow, ReadingRevisionRow
+    revised = of_check.join(checks, checks.of_id == CheckRow.id).where(checks.act_id == act.id)
+    found |= set(session.scalars(revised))
+    read = of_check.join(ReadingRow, ReadingRow.check_id == CheckRow.id)
+    read = read.join(readings, readings.of_id == ReadingRow.id).where(readings.act_id == act.id)
+    return found | set(session.scalars(read))
+
+
+def _by(model: Any, act_id: str) -> ColumnElement[bool]:
+    """Rows that a change wrote or took back."""
+    wrote: ColumnElement[bool] = model.act_id == act_id
+    return or_(wrote, model.withdrawn_by == act_id) if hasattr(model, "withdrawn_by") else wrote
 
 
 def standing(session: Session, model: Any, row_id: str) -> Any:

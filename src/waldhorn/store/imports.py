@@ -6,7 +6,7 @@ from typing import Any
 from sqlalchemy import or_, select, update
 from sqlalchemy.orm import Session
 
-from waldhorn.store import cached_verdicts, changes, motors
+from waldhorn.store import changes, motors
 from waldhorn.store.models import (
     ATTACHED,
     FINDINGS,
@@ -14,7 +14,6 @@ from waldhorn.store.models import (
     ChangeRow,
     CheckRevisionRow,
     CheckRow,
-    EventRow,
     MotorRow,
     ReadingRow,
     SheetMappingRow,
@@ -41,28 +40,14 @@ def acts_of_bringing_in(session: Session) -> list[ChangeRow]:
     return list(session.scalars(query.order_by(ChangeRow.id.desc()).limit(_SHOWN)))
 
 
-def motors_of(session: Session, act_id: str) -> set[str]:
-    """The motors that an act brought in, or brought something of."""
-    found = set(session.scalars(select(MotorRow.id).where(MotorRow.act_id == act_id)))
-    for model in (CheckRow, EventRow):
-        found |= set(session.scalars(select(model.motor_id).where(model.act_id == act_id)))
-    return found | set(
-        session.scalars(
-            select(CheckRow.motor_id)
-            .join(ReadingRow, ReadingRow.check_id == CheckRow.id)
-            .where(ReadingRow.act_id == act_id)
-            .distinct()
-        )
-    )
-
-
-def take_back(session: Session, act: ChangeRow, at: datetime) -> set[str]:
-    """Mark an act of bringing in undone; returns the motors that are still on the rack and are to be judged again.
+def take_back(session: Session, act: ChangeRow, at: datetime) -> tuple[set[str], set[str]]:
+    """Mark a change of bringing in undone; returns the motors that are to be judged again, and those that came with it
+    and of which nothing else is known: they are to go out of sight.
 
     Nothing is deleted. What others wrote into a check or a motor that came with it keeps that check or motor in sight:
     it stands by their act from then on.
     """
-    touched = motors_of(session, act.id)
+    touched = changes.motors_touched(session, act)
     came = list(session.scalars(select(MotorRow.id).where(MotorRow.act_id == act.id)))
     _hand_on_checks(session, act.id)
     changes.undo(session, act, at)
@@ -70,10 +55,7 @@ def take_back(session: Session, act: ChangeRow, at: datetime) -> set[str]:
     for motor_id, by in kept.items():
         session.execute(update(MotorRow).where(MotorRow.id == motor_id).values(act_id=by))
     gone = set(came) - set(kept)
-    if gone:
-        cached_verdicts.keep_figures(session, sorted(gone), {}, {})
-        motors.hide(session, sorted(gone))
-    return touched - gone
+    return touched - gone, gone
 
 
 def _hand_on_checks(session: Session, act_id: str) -> None:

@@ -16,6 +16,8 @@ from waldhorn.store import fingerprints
 from waldhorn.store.changes import not_undone
 from waldhorn.store.models import (
     CachedVerdictRow,
+    ChangeKind,
+    ChangeRow,
     CheckRow,
     EventRow,
     LatestRow,
@@ -62,8 +64,16 @@ def on_rack(session: Session, tag: str) -> MotorRow:
     """The motor of that tag, in any case; raises NotThere where no motor has it."""
     row = find(session, tag)
     if row is None:
-        raise NotThere(f"No motor {tag} hangs on this rack.")
+        raise NotThere(_merged_into(session, tag) or f"No motor {tag} hangs on this rack.")
     return row
+
+
+def _merged_into(session: Session, tag: str) -> str:
+    """That a motor was merged into another, in words; empty where it was not."""
+    query = select(MotorRow.tag).join(ChangeRow, ChangeRow.motor_id == MotorRow.id).order_by(ChangeRow.id.desc())
+    query = query.where(ChangeRow.kind == ChangeKind.MERGE_MOTORS, ChangeRow.undone_at.is_(None))
+    into = session.scalar(query.where(func.lower(ChangeRow.detail) == tag.strip().lower()).limit(1))
+    return f"{tag} was the same motor as {into}, and all that is known of it is there." if into else ""
 
 
 def get(session: Session, motor_id: str) -> MotorRow:
@@ -170,6 +180,23 @@ def hide(session: Session, motor_ids: Sequence[str]) -> None:
     bump(session)
 
 
+def show(session: Session, motor_id: str) -> None:
+    """Put a motor that went out of sight back on the rack under its tag, which must be free, yet to be judged."""
+    tag = tag_out_of_sight(session, motor_id)
+    session.execute(update(MotorRow).where(MotorRow.id == motor_id).values(tag_key=key_of(tag)))
+    ensure_standings(session)
+    touch(session, [motor_id])
+
+
+def tag_out_of_sight(session: Session, motor_id: str) -> str:
+    """What a motor is called that no query of a session finds; LookupError where there is none."""
+    motor = MotorRow.__table__.c
+    tag = session.scalar(select(motor.tag).where(motor.id == motor_id))
+    if tag is None:
+        raise LookupError(f"no motor {motor_id}")
+    return str(tag)
+
+
 def known_beyond(session: Session, motor_ids: Sequence[str], act_id: str) -> dict[str, str | None]:
     """Of which of these motors something stands that another act wrote, or none: the latest such act by motor id."""
     found: dict[str, str | None] = {}
@@ -225,6 +252,22 @@ def touch(session: Session, motor_ids: Iterable[str] | None) -> None:
     revision = bump(session)
     statement = update(CachedVerdictRow).values(touched=revision)
     session.execute(only(statement, CachedVerdictRow.motor_id, None if motor_ids is None else list(motor_ids)))
+
+
+def touch_beside(session: Session, before: Motor, after: Motor) -> None:
+    """Count a change for the motors that are held against one whose facts changed: those of its model where it is
+    another model, or a yardstick, or none any more; those on its machines where it moved."""
+    if (before.yardstick, key_of(before.model)) != (after.yardstick, key_of(after.model)):
+        models = {key_of(before.model), key_of(after.model)} - {""}
+        touch(session, session.scalars(select(MotorRow.id).where(MotorRow.model_key.in_(models))).all())
+    if before.machine != after.machine:
+        touch_machines(session, {before.machine, after.machine})
+
+
+def touch_machines(session: Session, machines: Iterable[str]) -> None:
+    """Count a change for every motor on these machines: each is held against the others' shaking."""
+    ids = session.scalars(select(MotorRow.id).where(MotorRow.machine.in_(set(machines) - {""}))).all()
+    touch(session, ids)
 
 
 def touch_leaning(session: Session, motor_ids: Iterable[str]) -> None:

@@ -334,12 +334,6 @@ def revised_by(session: Session, act_id: str) -> list[ReadingRow]:
     return list(session.scalars(query.where(ReadingRevisionRow.act_id == act_id).distinct()))
 
 
-def of_act(session: Session, act_id: str) -> list[str]:
-    """The motors that an act stored readings of."""
-    query = select(CheckRow.motor_id).join(ReadingRow, ReadingRow.check_id == CheckRow.id).distinct()
-    return list(session.scalars(query.where(ReadingRow.act_id == act_id)))
-
-
 def before_correction(session: Session, reading_ids: Sequence[str]) -> dict[str, list[float]]:
     """What corrected readings were before, oldest first, by reading."""
     found: dict[str, list[float]] = defaultdict(list)

@@ -239,9 +239,12 @@ def said_of_rigs(
 
 
 def keep_lines(session: Session, found: Lines, at: datetime) -> bool:
-    """Replace the lines; returns whether they are others. A line holds from when it was first found."""
+    """Replace the lines; returns whether they are others. A line holds from the last reading on that was there when it
+    was first found, whenever that was."""
     if said_of_rigs(session)[1] == found:
         return False
+    read = session.scalar(select(func.max(LatestRow.at)))
+    at = min(at, read) if read else at
     query = select(RigLineRow.rig, RigLineRow.other, RigLineRow.quantity, RigLineRow.at)
     since = {(rig, other, quantity): first for rig, other, quantity, first in session.execute(query)}
     session.execute(delete(RigLineRow))

@@ -145,9 +145,9 @@ def standing(session: Session, now: datetime) -> list[SeatRow]:
     return list(session.scalars(query.order_by(SeatRow.id.desc())))
 
 
-def still_there(session: Session, seat_ids: set[str]) -> set[str]:
-    """Those of these seats that were not put out."""
-    query = select(SeatRow.id).where(SeatRow.id.in_(seat_ids), SeatRow.put_out_at.is_(None))
+def put_out_among(session: Session, seat_ids: set[str]) -> set[str]:
+    """Those of these seats that were put out."""
+    query = select(SeatRow.id).where(SeatRow.id.in_(seat_ids), SeatRow.put_out_at.is_not(None))
     return set(session.scalars(query))
 
 

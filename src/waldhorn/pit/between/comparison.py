@@ -100,7 +100,7 @@ def between(
         Contender(m, {n: one for n, one in latest.get(i, {}).items() if (m.tag, n) not in out}, _price(runs.get(i, {})))
         for i, m in found.items()
     ]
-    known = repeatability(cached_verdicts.rig_spreads(session, now))
+    known = repeatability(cached_verdicts.held_spreads(session, now))
     rows = compare(contenders, known, lines)
     facts = tuple(found.values())
     weights = limits_and_prices.uses(session)

@@ -18,6 +18,7 @@ from waldhorn.exchange.mapping import Became, Mapping
 from waldhorn.exchange.sheets import Sheet
 from waldhorn.exchange.staging import import_staged
 from waldhorn.pit.files.upload_staging import folder_of, forget
+from waldhorn.pit.judging import judging
 from waldhorn.store import backups, changes, motors
 from waldhorn.store import imports as store
 from waldhorn.store.engine import Store
@@ -217,7 +218,9 @@ def undo(session: Session, act_id: str, now: datetime) -> str:
     act = session.get(ChangeRow, act_id)
     if act is None or act.kind != ChangeKind.BRING_IN or act.undone_at is not None:
         raise InputError("undo", "this was taken back already")
-    motors.touch(session, store.take_back(session, act, now))
+    touched, gone = store.take_back(session, act, now)
+    judging.put_out_of_sight(session, gone)
+    motors.touch(session, touched)
     return act.detail
 
 

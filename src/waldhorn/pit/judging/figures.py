@@ -39,7 +39,7 @@ class Figures:
 def of(session: Session, fresh: Mapping[str, History]) -> Figures:
     """The figures of these motors, of their closed checks."""
     on_bench = set(cached_verdicts.open_checks(session, list(fresh)).values())
-    known = repeatability(cached_verdicts.rig_spreads(session))
+    known = repeatability(cached_verdicts.held_spreads(session))
     found = Figures()
     for i, history in fresh.items():
         groups = {name: [g for g in mine if g.check not in on_bench] for name, mine in all_groups(history).items()}

@@ -2,7 +2,7 @@
 command line alike; and the cached verdicts of the rack are kept up to date."""
 
 from collections import defaultdict
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from collections.abc import Set as AbstractSet
 from datetime import datetime
 from typing import Any
@@ -25,7 +25,6 @@ from waldhorn.pit.judging import figures
 from waldhorn.pit.judging.figures import repeatability
 from waldhorn.pit.rigs import calibration
 from waldhorn.store import cached_verdicts, fleet, limits_and_prices, motors, readings, rigs
-from waldhorn.store.cached_verdicts import Spreads
 from waldhorn.store.engine import Store
 from waldhorn.store.models import SignedRow
 from waldhorn.store.motors import key_of
@@ -49,7 +48,7 @@ def judging_contexts(
     """What each of these motors is judged by at a time, besides its own readings; in a fixed number of statements."""
     by_model = cached_verdicts.model_baselines(session, {m.model for m in of.values() if m.model}, as_of)
     shaking = fleet.latest_vibration(session, {m.machine for m in of.values()}, as_of)
-    known = repeatability(cached_verdicts.rig_spreads(session, as_of))
+    known = repeatability(cached_verdicts.held_spreads(session, as_of))
     limits = {**limits_and_prices.limits(session, as_of), **(supposing or {})}
     prices = limits_and_prices.prices(session)
     drifted, between_rigs, shifted = rigs.said_of_rigs(session, as_of)
@@ -111,10 +110,10 @@ def settle(session: Session, now: datetime) -> None:
     stale = cached_verdicts.stale_ids(session, JUDGE_VERSION)
     if not stale:
         return
-    before = repeatability(cached_verdicts.rig_spreads(session))
     fresh = readings.histories(session, stale)
     changed = figures.store_figures(session, figures.of(session, fresh), list(fresh), now)
-    _touch_further(session, changed, before, _references(session, fresh), now)
+    _touch_beside(session, stale, now)
+    _touch_further(session, changed, _references(session, fresh), now)
     further = [i for i in cached_verdicts.stale_ids(session, JUDGE_VERSION) if i not in fresh]
     fresh |= readings.histories(session, further) if further else {}
     cached_verdicts.store_verdicts(session, _cached(session, fresh, now), JUDGE_VERSION)
@@ -128,7 +127,6 @@ def settle_apart(
     what others change meanwhile they judge themselves."""
     with store.reading() as session:
         stale = cached_verdicts.stale_ids(session, JUDGE_VERSION, since, until)
-        before = repeatability(cached_verdicts.rig_spreads(session))
     changed: set[str] = set()
     references: dict[str, History] = {}
     for portion in _portions(stale):
@@ -143,7 +141,8 @@ def settle_apart(
     if stale:
         with store.writing() as session:
             at = cached_verdicts.revision(session)
-            _touch_further(session, changed, before, references, now)
+            _touch_beside(session, stale, now)
+            _touch_further(session, changed, references, now)
             stale = sorted({*stale, *cached_verdicts.stale_ids(session, JUDGE_VERSION, at)})
     for count, portion in enumerate(_portions(stale)):
         with store.reading() as session:
@@ -166,17 +165,27 @@ def settle_anew(store: Store, now: datetime, progress: Progress | None = None) -
     settle_apart(store, now, progress)
 
 
+def put_out_of_sight(session: Session, motor_ids: Iterable[str]) -> None:
+    """Take motors from the rack with what was worked out of them, and have those judged again that leaned on it."""
+    ids = sorted(motor_ids)
+    if not ids:
+        return
+    motors.touch_leaning(session, ids)
+    motors.touch_machines(session, {m.machine for m in motors.several(session, ids).values()})
+    cached_verdicts.keep_figures(session, ids, {}, {})
+    motors.hide(session, ids)
+    _touch_on_moved_rigs(session)
+
+
 def _touch_further(
-    session: Session, changed: AbstractSet[str], before: Repeatability, references: Mapping[str, History], now: datetime
+    session: Session, changed: AbstractSet[str], references: Mapping[str, History], now: datetime
 ) -> None:
     """Count a change for the motors that lean on what changed: baselines of their model, the repeatability of their
     rigs, and what reference motors say of these."""
     if changed:
         motors.touch_leaning(session, changed)
-    spreads = cached_verdicts.rig_spreads(session)
-    after = repeatability(spreads)
-    if moved := _moved_rigs(before, after, spreads):
-        motors.touch(session, cached_verdicts.motors_on_rigs(session, moved))
+    _touch_on_moved_rigs(session)
+    after = repeatability(cached_verdicts.held_spreads(session))
     if changed and cached_verdicts.on_several_rigs(session, sorted(changed)):
         found_lines = calibration.all_lines(session, after, now)
         if rigs.keep_lines(session, found_lines, now):
@@ -188,6 +197,12 @@ def _touch_further(
         found = {i: _drifted(h, after, put_right) for i, h in references.items()}
         for drift in rigs.keep_drifts(session, found):
             motors.touch(session, readings.motors_on(session, drift.rig, drift.since))
+
+
+def _touch_beside(session: Session, motor_ids: Sequence[str], now: datetime) -> None:
+    """Count a change for the motors on the machines of these, where any of them was felt to shake."""
+    machines = {m.machine for m in motors.several(session, motor_ids).values()} - {""}
+    motors.touch_machines(session, fleet.latest_vibration(session, machines, now))
 
 
 def _references(session: Session, histories: Mapping[str, History]) -> dict[str, History]:
@@ -231,12 +246,20 @@ def _cached(session: Session, fresh: Mapping[str, History], now: datetime) -> li
     ]
 
 
-def _moved_rigs(before: Repeatability, after: Repeatability, spreads: Spreads) -> set[str]:
-    def shifted(now: float, then: float) -> bool:
+def _touch_on_moved_rigs(session: Session) -> None:
+    """Judge by what the rigs have shown by now where that differs enough from what was judged by, and count a change
+    for the motors read on them."""
+    learned = cached_verdicts.rig_spreads(session)
+    held, now = repeatability(cached_verdicts.held_spreads(session)), repeatability(learned)
+
+    def differs(now: float, then: float) -> bool:
         return abs(now / then - 1) > _SHIFT_THAT_MATTERS
 
-    pairs = ((rig, after(rig, q), before(rig, q)) for rig, q in spreads)
-    return {rig for rig, now, then in pairs if shifted(now.run, then.run) or shifted(now.visit, then.visit)}
+    pairs = ((place, now(*place), held(*place)) for place in learned)
+    moved = {place for place, is_now, was in pairs if differs(is_now.run, was.run) or differs(is_now.visit, was.visit)}
+    if moved:
+        cached_verdicts.hold_spreads(session, {place: learned[place] for place in moved})
+        motors.touch(session, cached_verdicts.motors_on_rigs(session, {rig for rig, _ in moved}))
 
 
 def runs_since(history: History, since: datetime | None) -> int:

@@ -6,21 +6,23 @@ What is corrected or set aside keeps what it was; each is a change of its own th
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
+from functools import cache
 from typing import Any
 
 from sqlalchemy.orm import Session
 
 from waldhorn.core.base.conditions import Conditions
 from waldhorn.core.base.errors import InputError, InputErrors
-from waldhorn.core.base.history import TRIALS, Event, Inspected
+from waldhorn.core.base.history import TRIALS, Inspected, Reading
 from waldhorn.core.base.units import read_number
-from waldhorn.core.base.vocabulary import EventKind, Look
+from waldhorn.core.base.vocabulary import Look, Purpose
 from waldhorn.core.measuring import load
 from waldhorn.core.measuring.inspection import ITEMS
 from waldhorn.core.measuring.measures import MEASURES
-from waldhorn.pit.bench import sounds, undoing
+from waldhorn.pit.bench import sounds, typed_not_taken, undoing
 from waldhorn.pit.bench.steps import STEPS
-from waldhorn.pit.judging import view_cache
+from waldhorn.pit.bench.typed_not_taken import TypedNotTaken
+from waldhorn.pit.judging import judging, view_cache
 from waldhorn.pit.judging.unit_of_work import changing
 from waldhorn.pit.motors import facts
 from waldhorn.pit.motors.signing import LONGEST_REASON
@@ -91,7 +93,8 @@ class Found:
 
 @dataclass(frozen=True)
 class Visit:
-    """A check: what was read step by step, what was found by eye and hand, its pictures and sounds, who signed it."""
+    """A check: what was read step by step, what was found by eye and hand, its pictures and sounds, who signed it, and
+    what was typed and not taken when it was closed."""
 
     check: CheckRow
     steps: Sequence[StepRead]
@@ -99,6 +102,7 @@ class Visit:
     pictures: Sequence[str]
     recordings: Sequence[findings.Recording]
     signed: Sequence[SignedRow]
+    typed_not_taken: Sequence[TypedNotTaken] = ()
 
 
 @dataclass(frozen=True)
@@ -137,36 +141,55 @@ class Book:
 
 
 def look(store: Store, tag: str, now: datetime, asked: Asked) -> Book:
-    """The book of a motor; raises NotThere."""
+    """The book of a motor, read once while the store stays as it is; raises NotThere."""
     with store.reading() as session:
         row = motors.on_rack(session, tag)
-        pages = readings.book(session, row.id)
-        before = readings.before_correction(session, [r.id for _, rows in pages for r in rows])
-        found = findings.of_motors(session, [row.id]).get(row.id) or Findings()
-        said = findings.said(session, [check.id for check, _ in pages])
-        signed = cached_verdicts.all_signed(session, [row.id])
-        everything = [r for _, rows in pages for r in rows]
-        visits = []
-        for check, rows in pages:
-            chosen = [r for r in rows if _asked_for(r, asked)]
-            alone = asked.measure or asked.rig or asked.step
-            if chosen or not alone:
-                pictures = [p.id for p in found.pictures if p.check == check.id and not alone]
-                sounds = [r for r in found.recordings if r.check == check.id and not alone]
-                told = [] if alone else _found(check, said)
-                visits.append(_visit(check, chosen, before, told, pictures, sounds, signed))
-        return Book(
-            row,
-            view_cache.look_at(session, row.id, now),
-            visits[asked.skip : asked.skip + CHECKS_A_PAGE],
-            motors.event_rows(session, row.id),
-            asked,
-            sorted({r.measure for r in everything}, key=list(MEASURES).index),
-            sorted({r.rig for r in everything if r.rig}),
-            [n for n in STEPS if any(_step_of(r) == n for r in everything)],
-            len(visits),
-            changes.of_motor(session, row.id, ACTS),
+        seen = view_cache.look_at(session, row.id, now)
+        return view_cache.until_changed(
+            session, ("book", row.id, asked, now.date()), lambda: _read(session, row, seen, asked)
         )
+
+
+def _read(session: Session, row: MotorRow, seen: view_cache.Look, asked: Asked) -> Book:
+    pages = readings.book(session, row.id)
+    everything = [r for _, rows in pages for r in rows]
+    taken_in = {_step_of(r) for r in everything}
+    alone = bool(asked.measure or asked.rig or asked.step)
+    chosen = [(check, [r for r in rows if _asked_for(r, asked)]) for check, rows in pages]
+    chosen = [(check, rows) for check, rows in chosen if rows or not alone]
+    shown = chosen[asked.skip : asked.skip + CHECKS_A_PAGE]
+    return Book(
+        row,
+        seen,
+        _visits(session, row.id, shown, alone),
+        motors.event_rows(session, row.id),
+        asked,
+        sorted({r.measure for r in everything}, key=list(MEASURES).index),
+        sorted({r.rig for r in everything if r.rig}),
+        [n for n in STEPS if n in taken_in],
+        len(chosen),
+        changes.of_motor(session, row.id, ACTS),
+    )
+
+
+def _visits(
+    session: Session, motor_id: str, shown: Sequence[tuple[CheckRow, Sequence[ReadingRow]]], alone: bool
+) -> list[Visit]:
+    """The checks of a page with these readings, `alone` without what was found in them."""
+    ids = [check.id for check, _ in shown]
+    before = readings.before_correction(session, [r.id for _, rows in shown for r in rows])
+    found = findings.of_motors(session, [motor_id]).get(motor_id) or Findings()
+    said = findings.said(session, ids)
+    signed = cached_verdicts.all_signed(session, [motor_id])
+    left = typed_not_taken.of_closed(session, [check.id for check, _ in shown if not check.open])
+    visits = []
+    for check, rows in shown:
+        pictures = [p.id for p in found.pictures if p.check == check.id and not alone]
+        sounds = [r for r in found.recordings if r.check == check.id and not alone]
+        told = [] if alone else _found(check, said)
+        visit = _visit(check, rows, before, told, pictures, sounds, signed)
+        visits.append(visit if alone else replace(visit, typed_not_taken=left.get(check.id, ())))
+    return visits
 
 
 def correct(session: Session, motor: MotorRow, reading_id: str, typed: Mapping[str, str], now: datetime) -> None:
@@ -232,19 +255,27 @@ def _rehang(
     return check_id
 
 
-def merge(session: Session, row: MotorRow, typed: Mapping[str, str], now: datetime) -> None:
-    """What was read of a motor that is on the rack twice, and what happened to it, becomes the other's; this one is put
-    away, with nothing lost. Raises InputErrors."""
+def merge(session: Session, row: MotorRow, typed: Mapping[str, str], now: datetime) -> str:
+    """What was read of a motor that is on the rack twice, and what happened to it, becomes the other's; this one goes
+    out of sight, with nothing lost, until that is undone on the other's page. Returns the other's tag. Raises
+    InputErrors."""
     tag = " ".join(typed.get("same", "").split())
     target = motors.find(session, tag) if tag else None
     if target is None or target.id == row.id:
         raise InputErrors({"same": f"{tag} is no other motor of this rack" if tag else "name its double"})
-    act = changes.record(session, ChangeKind.CORRECT, now, row.id, detail=f"merged into {target.tag}")
+    if cached_verdicts.open_checks(session, [row.id]):
+        raise InputErrors({"same": f"{row.tag} lies on the bench: hang it back first"})
+    double = {changes.DOUBLE: row.id}
+    act = changes.record(session, ChangeKind.MERGE_MOTORS, now, target.id, detail=row.tag, typed=double)
+    checks = {}
     for check, rows in readings.book(session, row.id):
-        findings.copy(session, check.id, _rehang(session, act, check, rows, target), act)
-    events = [(target.id, e) for _, e in motors.events_of(session, [row.id])]
-    motors.add_events(session, [*events, (row.id, Event(EventKind.PUT_AWAY, now, detail=f"it is {target.tag}"))], act)
-    motors.touch(session, [row.id, target.id])
+        checks[check.id] = _rehang(session, act, check, rows, target)
+        findings.copy(session, check.id, checks[check.id], act)
+    motors.add_events(session, [(target.id, e) for _, e in motors.events_of(session, [row.id])], act)
+    cached_verdicts.copy_signed(session, row.id, target.id, checks, act)
+    judging.put_out_of_sight(session, [row.id])
+    motors.touch(session, [target.id])
+    return target.tag
 
 
 def put_right(store: Store, tag: str, now: datetime, reading_id: str, typed: Mapping[str, str]) -> str:
@@ -292,7 +323,13 @@ def _asked_for(row: ReadingRow, asked: Asked) -> bool:
 
 
 def _step_of(row: ReadingRow) -> str:
-    reading = readings.to_reading(row)
+    return _step_that_takes(row.measure, Purpose(row.purpose))
+
+
+@cache
+def _step_that_takes(measure: str, purpose: Purpose) -> str:
+    """The step that readings of a measure, taken for a purpose, belong to."""
+    reading = Reading(measure, 0.0, datetime.min, purpose=purpose)
     return next((s.name for s in STEPS.values() if s.owns(reading)), "")
 
 

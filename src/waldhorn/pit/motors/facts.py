@@ -183,9 +183,16 @@ def amend(session: Session, row: MotorRow, typed: Mapping[str, str], now: dateti
         raise InputErrors(wrong)
     motor = read_motor(typed)
     act_id = changes.record(session, ChangeKind.AMEND, now, row.id)
+    _revise(session, act_id, row, motor)
+    return motor
+
+
+def _revise(session: Session, act_id: str, row: MotorRow, motor: Motor) -> None:
+    """Change the facts of a motor, and have whatever is held against it judged again."""
+    before = store.to_motor(row)
     changes.revise(session, act_id, [(row, store.columns(motor))])
     store.touch(session, [row.id])
-    return motor
+    store.touch_beside(session, before, motor)
 
 
 def shared(typed: Mapping[str, str]) -> dict[str, str]:
@@ -243,15 +250,15 @@ def add_event(session: Session, row: MotorRow, typed: Mapping[str, str], now: da
         raise InputErrors({"event": "this is logged already, at the same time with the same words"})
     if event.event is EventKind.FITTED:
         _take_off_what_sat_there(session, row, event, now)
-        changes.revise(session, act_id, [(row, _place(row, event.machine, event.position))])
+        _revise(session, act_id, row, _placed(row, event.machine, event.position))
     elif event.event is EventKind.REMOVED:
-        changes.revise(session, act_id, [(row, _place(row, "", ""))])
+        _revise(session, act_id, row, _placed(row, "", ""))
     store.touch(session, [row.id])
     return event
 
 
-def _place(row: MotorRow, machine: str, position: str) -> dict[str, Any]:
-    return store.columns(replace(store.to_motor(row), machine=machine, position=position))
+def _placed(row: MotorRow, machine: str, position: str) -> Motor:
+    return replace(store.to_motor(row), machine=machine, position=position)
 
 
 def _take_off_what_sat_there(session: Session, row: MotorRow, fitted: Event, now: datetime) -> None:
@@ -266,8 +273,7 @@ def _take_off_what_sat_there(session: Session, row: MotorRow, fitted: Event, now
         )
         act_id = changes.record(session, ChangeKind.EVENT, now, other.id, detail=EventKind.REMOVED)
         store.add_events(session, [(other.id, removed)], act_id)
-        changes.revise(session, act_id, [(other, _place(other, "", ""))])
-        store.touch(session, [other.id])
+        _revise(session, act_id, other, _placed(other, "", ""))
 
 
 def hand_over(session: Session, row: MotorRow, typed: Mapping[str, str], now: datetime) -> None:
@@ -306,5 +312,4 @@ def put_in(session: Session, tags: Sequence[str], machine: str, now: datetime) -
             raise InputError("machine", f"no motor {tag} on this rack")
         act_id = changes.record(session, ChangeKind.EVENT, now, row.id, detail=EventKind.FITTED)
         store.add_events(session, [(row.id, Event(EventKind.FITTED, now, machine=name))], act_id)
-        changes.revise(session, act_id, [(row, _place(row, name, ""))])
-        store.touch(session, [row.id])
+        _revise(session, act_id, row, _placed(row, name, ""))

@@ -58,6 +58,7 @@ from waldhorn.store.models.worked_out import (
     ModelSpreadRow,
     OwnBaselineRow,
     RigDriftRow,
+    RigHeldRow,
     RigLineRow,
     RigShiftRow,
     RigSpreadRow,
@@ -106,6 +107,7 @@ __all__ = [
     "ReadingRow",
     "ReadingState",
     "RigDriftRow",
+    "RigHeldRow",
     "RigLineRow",
     "RigNameRow",
     "RigRow",
@@ -139,8 +141,8 @@ FINDINGS = (
 )  # fmt: skip
 # Caches: what a migration empties.
 WORKED_OUT = (
-    CachedVerdictRow, OwnBaselineRow, LatestRow, ModelSpreadRow, RigSpreadRow, RigTotalRow, RigLineRow, RigShiftRow,
-    RigDriftRow,
+    CachedVerdictRow, OwnBaselineRow, LatestRow, ModelSpreadRow, RigSpreadRow, RigTotalRow, RigHeldRow, RigLineRow,
+    RigShiftRow, RigDriftRow,
 )  # fmt: skip
 ATTACHED = (PictureRow, SoundRow)  # to a check, as files
 # In the order in which a backup must put them back, parents first.

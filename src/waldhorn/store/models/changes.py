@@ -37,7 +37,8 @@ class ChangeKind(StrEnum):
     SHAKE = "shake"
     STUDY = "study"
     BRING_IN = "bring_in"
-    MERGE = "merge"
+    MERGE = "merge"  # of two stores
+    MERGE_MOTORS = "merge_motors"  # of one that was on the rack twice
     TAKE_IN = "take_in"
 
 

@@ -142,6 +142,21 @@ class RigTotalRow(Base):
     visit_runs: Mapped[float]
 
 
+class RigHeldRow(Base):
+    """The sums of `rig_total` that motors are judged by: they follow once a rig's repeatability has moved enough to
+    matter, and then every motor read on it is judged again. So the rack and a page always judge by the same."""
+
+    __tablename__ = "rig_held"
+
+    rig: Mapped[str] = mapped_column(primary_key=True)
+    quantity: Mapped[str] = mapped_column(primary_key=True)
+    squares: Mapped[float]
+    pairs: Mapped[int]
+    visit_squares: Mapped[float]
+    visit_pairs: Mapped[int]
+    visit_runs: Mapped[float]
+
+
 class RigLineRow(Base):
     """The line from one rig to another for a quantity, worked out of the motors that were read on both, and from when
     on it holds."""

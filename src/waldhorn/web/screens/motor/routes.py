@@ -71,8 +71,12 @@ def hand_over(request: Request, store: StoreOf, now: Now, tag: str, typed: Typed
 
 @router.post("/motors/{tag}/merge")
 def merge(request: Request, store: StoreOf, now: Now, tag: str, typed: Typed) -> Response:
-    """Make this motor and its double one; this one is put away."""
-    return _carry_out(request, store, now, tag, lambda session, row: book.merge(session, row, typed, now), typed)
+    """Make this motor and its double one, and go on with that one."""
+    try:
+        into = motor_page.carry_out(store, tag, now, lambda session, row: book.merge(session, row, typed, now))
+    except InputErrors as refusals:
+        return _refused(request, store, now, tag, refusals.by_field, typed)
+    return go(request, address("motors", into))
 
 
 @router.get("/motors/{tag}/turning", response_class=HTMLResponse)
