@@ -373,3 +373,34 @@ def test_an_opened_demo_says_its_passphrases_and_where_others_join(files, inside
     server.handle_exit(signal.SIGINT, None)
     assert server.should_exit
     assert server.config.app.state.presence.closing.is_set()  # streams end by themselves
+
+
+@pytest.mark.parametrize(
+    ("told", "listens"),
+    [
+        (("--open",), "0.0.0.0"),
+        (("--open", "--host", "192.168.1.20"), "192.168.1.20"),
+        (("--host", "192.168.1.20"), "192.168.1.20"),
+        ((), "127.0.0.1"),
+    ],
+)
+def test_it_listens_where_it_was_told_to_and_nowhere_else(inside, monkeypatch, told, listens):
+    asked = []
+    monkeypatch.setattr("waldhorn.cli.serving._serve", lambda store, host, *_, **__: asked.append(host))
+    assert inside("serve", *told, "--db", "pit.db")[0] == 0
+    assert asked == [listens]
+
+
+@pytest.mark.parametrize("told", [("serve", "--tls"), ("serve", "--tls", "--host", "localhost"), ("demo", "--tls")])
+def test_what_cannot_be_encrypted_is_refused_and_never_served_plain(inside, told):
+    status, said, says = inside(*told, "--db", "pit.db")
+    assert (status, said) == (1, "")
+    assert says.startswith("nothing is opened to others that could be encrypted: add --open")
+
+
+def test_the_terminal_is_given_what_it_can_show(files, inside):
+    (files / "motors.csv").write_text(f"tag,kind\nX-1,\x1b[2J{'long ' * 100}\n", encoding="utf-8")
+    status, _, says = inside("import", "motors.csv", "--db", "pit.db")
+    assert status == 1
+    assert "\x1b" not in says
+    assert max(map(len, says.splitlines())) <= 200

@@ -8,6 +8,7 @@ import signal
 import socket
 import threading
 import time
+from contextlib import closing
 from multiprocessing.process import BaseProcess
 from pathlib import Path
 
@@ -86,3 +87,22 @@ def test_readings_that_were_acknowledged_survive_a_kill(tmp_path, servers):
     assert len(acknowledged) > TIMES
     assert set(acknowledged) <= set(kept)
     assert len(kept) - len(acknowledged) <= TIMES  # at most the one in flight at each kill
+
+
+def test_told_to_end_it_closes_streams_and_store_as_after_ctrl_c(tmp_path, servers):
+    db = tmp_path / "pit.db"
+    open_store(db).close()
+    server, address = start(servers, db)
+    with httpx.Client(base_url=address, timeout=30) as client:
+        client.get("/")
+        form = {"csrf_token": client.cookies["waldhorn_form"], "tag": "VS-09", "kind": "inrunner"}
+        assert client.post("/motors/new", data=form).status_code == 303
+        with client.stream("GET", "/events", params={"screen": "one"}) as stream:
+            os.kill(server.pid, signal.SIGTERM)
+            for _ in stream.iter_bytes():
+                pass  # it ends
+    server.join(20)
+    assert server.exitcode == 0
+    assert [f.name for f in tmp_path.glob("pit.db*")] == ["pit.db"]
+    with closing(open_store(db)) as store, store.reading() as session:
+        assert motors.all_tags(session) == ["VS-09"]

@@ -322,3 +322,49 @@ def test_a_stranger_is_refused_before_anything_is_read(device, app, monkeypatch)
     assert [client.get("/", headers=forged).status_code for _ in range(20)][-1] == 429
     assert len(asked) <= 3
     assert device("10.0.0.9").get("/join").status_code == 200
+
+
+@pytest.mark.parametrize(
+    "place",
+    ["/\t/127.0.0.3/x", "//evil", "/\\evil", "https://evil/", "/%09/evil", "javascript:x", "/static/x", "/nowhere", ""],
+)
+def test_only_a_page_of_this_pit_is_handed_over_or_gone_back_to(device, place):
+    client = joined(device(), Role.TECHNICIAN)
+    assert client.post("/screens/bench", data={"path": place}).status_code == 422
+    assert tried(device("10.0.0.9"), PHRASES[Role.LOOK], back=place).headers["location"] == "/"
+
+
+def test_what_is_handed_over_is_written_by_the_server(device, app):
+    client = joined(device(), Role.TECHNICIAN)
+    sent = []
+    app.state.presence.send = lambda to, path, by: sent.append(path) or 1
+    client.post("/screens/bench", data={"path": "/motors/VS 01/book?step=pull&skip=8"})
+    assert sent == ["/motors/VS%2001/book?step=pull&skip=8"]
+
+
+def test_a_device_that_joins_anew_loses_its_former_seat(device, store):
+    client = joined(device(), Role.TECHNICIAN)
+    former = client.cookies[SEAT_COOKIE]
+    joined(client, Role.LOOK, "AB")
+    with store.reading() as session:
+        assert [row.name for row in seats.standing(session, now())] == ["AB"]
+        assert seats.of_cookie(session, former) is None
+
+
+@pytest.mark.parametrize("name", ["JK\u202e", "J\u200bK", "JK\x07"])
+def test_a_name_holds_nothing_that_is_not_seen(device, name):
+    answer = tried(device(), PHRASES[Role.LOOK], name)
+    assert (answer.status_code, "a name cannot hold U+" in answer.text or "cannot be printed" in answer.text) == (
+        422,
+        True,
+    )
+
+
+def test_what_a_device_sends_later_stands_under_who_typed_it(device, store):
+    client = joined(device(), Role.TECHNICIAN, "AB")
+    for typed_by, who in (("JK", "JK, sent by AB"), ("AB", "AB"), ("%E2%80%AEx", "AB"), ("", "AB")):
+        client.post(
+            "/motors/VS-01/events", data={"event": "cleaned", "detail": typed_by}, headers={"X-Typed-By": typed_by}
+        )
+        with store.reading() as session:
+            assert session.query(ChangeRow).order_by(ChangeRow.id.desc()).first().who == who

@@ -242,7 +242,7 @@ def test_a_reader_that_dies_or_hangs_is_said(tmp_path, monkeypatch):
 def test_a_million_columns_are_refused_at_the_header(tmp_path):
     file = tmp_path / "wide.csv"
     file.write_text("motor," + ",".join("x" for _ in range(1_000_000)) + "\n1,2\n")
-    with pytest.raises(InputError, match="1,000,001 columns"):
+    with pytest.raises(InputError, match="a line has over 1,048,576 characters"):
         sheets.read(file)
 
 

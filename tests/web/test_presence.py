@@ -10,7 +10,7 @@ import pytest
 from loops import in_a_loop
 from waldhorn.core.base.history import Motor
 from waldhorn.pit.bench import checks
-from waldhorn.store import motors
+from waldhorn.store import motors, seats
 from waldhorn.store.engine import open_store
 from waldhorn.store.seats import Role, Seat
 from waldhorn.store.sending import SENDING, Sending
@@ -158,3 +158,26 @@ def test_a_page_that_does_not_listen_holds_up_nobody(rack):
         return deaf.queue.qsize()
 
     assert in_a_loop(run()) == module.MOST_WAITING
+
+
+def test_a_seat_that_another_program_took_away_hears_nothing_more(rack):
+    with rack.writing() as session:
+        seat, _ = seats.join(session, "JK", Role.TECHNICIAN, "phone", now())
+
+    def elsewhere():
+        other = open_store(rack.file.path)
+        with other.writing() as session:
+            seats.drop_passphrase(session, Role.TECHNICIAN, now())
+        other.close()
+
+    async def run():
+        presence = Presence(rack)
+        task = presence.start()
+        screen = await presence.enter("a", seat, "/", presence.standing())
+        await asyncio.to_thread(elsewhere)
+        heard = await asyncio.wait_for(screen.queue.get(), 20)
+        presence.close()
+        task.cancel()
+        return heard
+
+    assert in_a_loop(run()) == {"kind": module.OUT}

@@ -1,10 +1,11 @@
 """The commands that start the application, and let others of the local network in."""
 
 import gc
+import signal
 import socket
 import sys
 from collections.abc import Mapping, Sequence
-from contextlib import closing
+from contextlib import closing, suppress
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
 
@@ -18,6 +19,7 @@ if TYPE_CHECKING:
     from waldhorn.web.app import ToOpen
 
 _HERE = "127.0.0.1"
+LOOPBACK = (_HERE, "localhost", "::1")
 EVERYWHERE = "0.0.0.0"
 OpenOption = Annotated[bool, typer.Option("--open", help="Let devices of the local network join.")]
 TlsOption = Annotated[bool, typer.Option("--tls", help="Encrypted, with a certificate made for this pit.")]
@@ -34,6 +36,9 @@ def demo(
     """Start the application on 127.0.0.1 with demo data in a store of its own."""
     from waldhorn.cli.opened import opened
     from waldhorn.pit import demo as demo_season
+
+    if tls and not open_:
+        raise InputError("tls", "nothing is opened to others that could be encrypted: add --open")
     from waldhorn.simulator.season import PIT_BOX
     from waldhorn.store import motors
 
@@ -81,8 +86,15 @@ def serve(
     if (cert is None) != (key is None):
         raise InputError("tls", "a certificate needs its key: --cert and --key go together")
     own = (cert, key) if cert and key else None
+    host = EVERYWHERE if open_ and host == _HERE else host
+    if (tls or own) and host in LOOPBACK:
+        raise InputError(
+            "tls",
+            f"nothing is opened to others that could be encrypted: add --open, or --host with an address ({host}"
+            " is this machine itself, which is reached without)",
+        )
     with closing(opened(db)) as store:
-        _serve(store, EVERYWHERE if open_ else host, port, tls=tls or bool(own), own=own)
+        _serve(store, host, port, tls=tls or bool(own), own=own)
 
 
 @app.command()
@@ -157,7 +169,14 @@ def _serve(
     )
     gc.freeze()
     gc.enable()
-    Server(config).run()
+    before = signal.signal(
+        signal.SIGTERM, signal.default_int_handler
+    )  # ends like Ctrl+C: the store is closed behind it
+    try:
+        with suppress(KeyboardInterrupt):
+            Server(config).run()
+    finally:
+        signal.signal(signal.SIGTERM, before)
 
 
 def _to_open(store: "Store", host: str, tls: bool, own: tuple[Path, Path] | None) -> "ToOpen":

@@ -6,7 +6,7 @@ from datetime import datetime
 from sqlalchemy.orm import Session
 
 from waldhorn.core.base.errors import InputError
-from waldhorn.core.base.text import control_signs
+from waldhorn.core.base.text import control_signs, unseen_signs
 from waldhorn.store import seats
 from waldhorn.store.engine import Store
 from waldhorn.store.seats import Role, Seat
@@ -69,8 +69,10 @@ def name_of(typed: str) -> str:
     name = " ".join(typed.split())
     if not name:
         raise InputError("name", "say who you are: your initials do")
-    if len(name) > LONGEST_NAME or control_signs(name):
-        raise InputError("name", f"initials or a name of at most {LONGEST_NAME} signs")
+    if signs := unseen_signs(name):
+        raise InputError("name", f"a name cannot hold {', '.join(signs)}: type it anew")
+    if len(name) > LONGEST_NAME:
+        raise InputError("name", f"initials or a name of at most {LONGEST_NAME} characters")
     return name
 
 

@@ -8,7 +8,7 @@ import time
 from collections import OrderedDict
 from dataclasses import dataclass, field
 from http.cookies import CookieError, SimpleCookie
-from urllib.parse import quote
+from urllib.parse import quote, unquote
 
 from starlette.concurrency import run_in_threadpool
 from starlette.datastructures import Headers
@@ -16,6 +16,8 @@ from starlette.requests import Request
 from starlette.responses import JSONResponse, PlainTextResponse, RedirectResponse, Response
 from starlette.types import ASGIApp, Receive, Scope, Send
 
+from waldhorn.core.base.errors import InputError
+from waldhorn.pit.settings.seats import name_of
 from waldhorn.store import api_keys, seats
 from waldhorn.store.engine import Store
 from waldhorn.store.seats import Role, Seat
@@ -26,6 +28,8 @@ THIS_MACHINE = ("127.0.0.1", "localhost", "::1")  # what the machine itself is r
 SEAT_COOKIE = "waldhorn_seat"
 SCREEN = "x-screen"  # which open page of a device asks, as the page says
 LONGEST_SCREEN = 40
+TYPED_BY = "x-typed-by"  # who typed what a device sends later, percent-encoded
+BENCH_SCREEN = "the bench screen"  # the machine that serves the pit
 JOIN, LEAVE = "/join", "/leave"
 KEEPERS_OWN = ("/settings",)  # what only a keeper changes, with all below it
 API = "/api/"
@@ -96,7 +100,7 @@ class Access:
             return
         scope.setdefault("state", {})["seat"] = seat
         if sending := SENDING.get():
-            sending.who = seat.name if seat else ""
+            sending.who = _who(seat, headers) if seat else ""
             sending.screen = headers.get(SCREEN, "")[:LONGEST_SCREEN]
         await self.app(scope, receive, send)
 
@@ -145,6 +149,15 @@ class Access:
     def _is_good(self, key: str) -> bool:
         with self.seated.store.reading() as session:
             return api_keys.is_good(session, key)
+
+
+def _who(seat: Seat, headers: Headers) -> str:
+    """Who did it: who sits there, or who typed it while nothing could be sent, and who sent it then."""
+    try:
+        typed_by = name_of(unquote(headers.get(TYPED_BY, "")))
+    except InputError:
+        return seat.name
+    return seat.name if typed_by == seat.name else f"{typed_by}, sent by {seat.name or BENCH_SCREEN}"
 
 
 def is_own_machine(scope: Scope) -> bool:

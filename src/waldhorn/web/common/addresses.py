@@ -1,6 +1,9 @@
 """Where things are: the one place that writes an address, with every name in it quoted."""
 
-from urllib.parse import quote, urlencode
+from collections.abc import Iterable
+from urllib.parse import quote, unquote, urlencode, urlsplit
+
+from starlette.routing import BaseRoute, Match, Mount
 
 
 def address(*parts: str, **query: str) -> str:
@@ -12,6 +15,27 @@ def address(*parts: str, **query: str) -> str:
     path = "/" + "/".join(quote(part, safe="") for part in parts)
     asked = {name: value for name, value in query.items() if value != ""}
     return f"{path}?{urlencode(asked)}" if asked else path
+
+
+def own_place(text: str, routes: Iterable[BaseRoute]) -> str:
+    """The address of a page among these routes as this server writes it; empty where it is none of them.
+
+    What a browser makes of an address is not what it says: tabs go, backslashes become slashes. So the path is matched
+    here, and written anew.
+    """
+    try:
+        split = urlsplit(text)
+    except ValueError:
+        return ""
+    path = unquote(split.path)
+    if split.scheme or split.netloc or not path.startswith("/") or path.startswith("//") or not path.isprintable():
+        return ""
+    scope = {"type": "http", "method": "GET", "path": path, "root_path": "", "headers": []}
+    pages = (route for route in routes if not isinstance(route, Mount))
+    if "\\" in path or not any(route.matches(scope)[0] is Match.FULL for route in pages):
+        return ""
+    query = quote(split.query, safe="=&+%-._~,:") if split.query.isprintable() else ""
+    return quote(path, safe="/") + (f"?{query}" if query else "")
 
 
 def attachment(name: str) -> dict[str, str]:

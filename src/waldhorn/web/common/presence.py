@@ -18,10 +18,11 @@ from starlette.concurrency import run_in_threadpool
 
 from waldhorn.core.base.errors import StoreDown
 from waldhorn.pit.bench.words import act_words
-from waldhorn.store import cached_verdicts, changes
+from waldhorn.store import cached_verdicts, changes, seats
 from waldhorn.store.engine import Store
 from waldhorn.store.seats import Seat
 from waldhorn.store.sending import SENDING
+from waldhorn.web.common.access import BENCH_SCREEN
 
 MOST_STREAMS, MOST_OF_A_SEAT = 120, 12
 POLL_S = 1.0  # how soon it is seen what another program stored
@@ -29,7 +30,6 @@ GATHER_S = 0.05  # a key stores several times: that is one change
 BEAT_S = 10.0
 MOST_WAITING = 64
 MOST_ACTS = 20
-BENCH_SCREEN = "the bench screen"  # the machine that serves the pit
 TOLD = "x-told"  # of what is typed: it is said again because somebody else has typed there
 OUT = "out"  # the last that a page is told
 Event = dict[str, Any]
@@ -111,17 +111,22 @@ class Presence:
 
     async def events(self, screen: Screen) -> AsyncIterator[bytes]:
         """What a page is told, as server-sent events."""
+        closing = asyncio.ensure_future(self.closing.wait())
         try:
             while not self.closing.is_set():
-                try:
-                    event = await asyncio.wait_for(screen.queue.get(), BEAT_S)
-                except TimeoutError:
-                    yield b": still here\n\n"
+                coming = asyncio.ensure_future(screen.queue.get())
+                await asyncio.wait({coming, closing}, timeout=BEAT_S, return_when=asyncio.FIRST_COMPLETED)
+                if not coming.done():
+                    coming.cancel()
+                    if not closing.done():
+                        yield b": still here\n\n"
                     continue
+                event = coming.result()
                 yield b"data: " + json.dumps(event).encode() + b"\n\n"
                 if event["kind"] == OUT:
                     break
         finally:
+            closing.cancel()
             self.leave(screen)
 
     def send(self, to: Iterable[Screen], path: str, by: Seat) -> int:
@@ -191,6 +196,18 @@ class Presence:
                 news = await run_in_threadpool(self._news)
                 if news is not None:
                     self._tell(news, by)
+                await self.put_out_who_is_gone()
+
+    async def put_out_who_is_gone(self) -> None:
+        """Show nothing more to seats that were taken away, also by another program: a passphrase set anew does it."""
+        seated = {s.seat.id for s in self.screens if s.seat.id}
+        if seated:
+            for seat_id in await run_in_threadpool(self._put_out_among, seated):
+                self.put_out(seat_id)
+
+    def _put_out_among(self, seat_ids: set[str]) -> set[str]:
+        with self.store.reading() as session:
+            return seats.put_out_among(session, seat_ids)
 
     def _tell(self, news: Event, by: set[str]) -> None:
         for screen in self.screens:

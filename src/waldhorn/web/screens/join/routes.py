@@ -12,6 +12,7 @@ from waldhorn.pit.settings import seats as pit
 from waldhorn.store import seats
 from waldhorn.store.engine import Store
 from waldhorn.web.common import access, guard
+from waldhorn.web.common.addresses import own_place
 from waldhorn.web.common.pages import Now, StoreOf, Typed, is_secure, page
 from waldhorn.web.drawing.qr import qr
 
@@ -44,7 +45,9 @@ def take_seat(request: Request, store: StoreOf, now: Now, typed: Typed) -> Respo
         tries.was_wrong(address)
         return _page(request, back, 422, typed=typed, wrong={"passphrase": "This passphrase lets in nobody."})
     tries.was_right(address)
-    answer = RedirectResponse(_local(back), 303)
+    if former := access.seat_of(request).id:  # a device has one seat
+        put_out(request, store, former, now)
+    answer = RedirectResponse(_local(request, back), 303)
     answer.delete_cookie(guard.COOKIE)  # a seat begins with a token of its own
     answer.set_cookie(
         access.SEAT_COOKIE,
@@ -81,7 +84,7 @@ def _page(request: Request, back: str, status: int = 200, **more: Any) -> HTMLRe
     opening = request.app.state.opening
     has_seat = bool(access.seat_of(request).id) or access.is_own_machine(request.scope)
     shown = {
-        "back": _local(back),
+        "back": _local(request, back),
         "typed": {},
         "wrong": {},
         "has_seat": has_seat,
@@ -93,9 +96,10 @@ def _page(request: Request, back: str, status: int = 200, **more: Any) -> HTMLRe
     return answer
 
 
-def _local(path: str) -> str:
+def _local(request: Request, path: str) -> str:
     """A place of this pit; anything else is the rack."""
-    return path if path.startswith("/") and not path.startswith(("//", "/\\", "/join", "/leave")) else "/"
+    place = own_place(path, request.app.routes)
+    return place if place and not place.startswith(("/join", "/leave")) else "/"
 
 
 def _device(request: Request) -> str:

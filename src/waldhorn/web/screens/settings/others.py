@@ -95,10 +95,8 @@ def _put_out_role(request: Request) -> None:
     request.app.state.seated.forget()
     presence, store = request.app.state.presence, request.app.state.store
     with store.reading() as session:
-        left = seats.still_there(session, {s.seat.id for s in presence.screens})
-    for screen in list(presence.screens):
-        if screen.seat.id and screen.seat.id not in left:
-            presence.put_out(screen.seat.id)
+        for seat_id in seats.put_out_among(session, {s.seat.id for s in presence.screens}):
+            presence.put_out(seat_id)
 
 
 def _role(name: str) -> Role:

@@ -88,7 +88,7 @@ def draw(request: Request, store: Store, session: Session, status: int = 200, **
             "held_down": pit.HELD_DOWN,
             "rigs": [u.name for u in rigs.uses(session)],
             "file": file,
-            "size": file.stat().st_size,
+            "size": file.stat().st_size if file.exists() else 0,
             "copies": copies[:_SHOWN],
             "folder": backups.folder_of(store),
             "count": len(copies),

@@ -3,11 +3,13 @@
 from typing import Annotated
 
 from fastapi import APIRouter, Query, Request
-from fastapi.responses import HTMLResponse, Response, StreamingResponse
+from fastapi.responses import FileResponse, HTMLResponse, Response, StreamingResponse
 
-from waldhorn.web.common.access import LONGEST_SCREEN, seat_of
+from waldhorn.web.common import static_files
+from waldhorn.web.common.access import BENCH_SCREEN, LONGEST_SCREEN, seat_of
+from waldhorn.web.common.addresses import own_place
 from waldhorn.web.common.pages import Typed, is_htmx, page
-from waldhorn.web.common.presence import BENCH_SCREEN, Screen, TooMany, presence_of
+from waldhorn.web.common.presence import Screen, TooMany, presence_of
 
 router = APIRouter()
 BENCH = "bench"  # the machine that serves the pit, among the seats a place is handed to
@@ -32,6 +34,13 @@ async def events(
     )
 
 
+@router.get(static_files.WORKER)
+def worker() -> FileResponse:
+    """The service worker, never older than this program."""
+    file = static_files.FOLDER / "app" / "worker.js"
+    return FileResponse(file, media_type="text/javascript", headers={"Cache-Control": "no-cache"})
+
+
 @router.get("/screens")
 def screens(request: Request, path: PlacePath = "/") -> HTMLResponse:
     """The other devices this place can be handed to, as buttons."""
@@ -41,8 +50,8 @@ def screens(request: Request, path: PlacePath = "/") -> HTMLResponse:
 @router.post("/screens/{seat_id}")
 def hand(request: Request, seat_id: str, typed: Typed) -> Response:
     """Have a place opened on another device."""
-    place = typed.get("path", "/")[:400]
-    if not place.startswith("/") or place.startswith(("//", "/\\")):
+    place = own_place(typed.get("path", "/")[:400], request.app.routes)
+    if not place:
         return Response("Only a place of this pit can be handed over.", 422)
     presence, there = presence_of(request), others(request)
     at = presence.seated_at("" if seat_id == BENCH else seat_id)
