@@ -1,7 +1,9 @@
-"""Attacks a Waldhorn of this machine for ten minutes: kills, odd requests, hostile instruments, damaged stores.
+"""Attacks a Waldhorn of this machine for a quarter of an hour: kills, odd requests, hostile instruments, damaged
+stores, upgrades, a device away from the pit, second thoughts.
 
 Seeded and bounded; everything happens on the loopback and in a folder that goes away. Aims: 0 acknowledged lost, 0
-doubled, 0 answers of 5xx but 503, 0 tracebacks, 0 motors left turning, memory within 50 MB of where it was.
+doubled, 0 made up, 0 under another's name, 0 answers of 5xx but 503, 0 tracebacks, 0 motors left turning, memory within
+50 MB of where it was.
 """
 
 import argparse
@@ -27,15 +29,19 @@ from urllib.parse import quote
 import httpx2 as httpx
 
 ROOT = Path(__file__).parent.parent
-sys.path.insert(0, str(ROOT / "tests"))
+sys.path[:0] = [str(ROOT / "scripts"), *(str(ROOT / "tests" / part) for part in ("", "pit", "upgrades"))]
 
-from routes import example, page_routes  # noqa: E402 -- the tests' folder is not a package
+import attack_versions  # noqa: E402
+from attack_device import Device  # noqa: E402
+
+from routes import example, routes_of  # noqa: E402 -- the tests' folder is not a package
 from waldhorn.core.base.history import Motor  # noqa: E402
 from waldhorn.store import motors, readings  # noqa: E402
 from waldhorn.store.engine import open_store  # noqa: E402
 from waldhorn.web.app import create_app  # noqa: E402
 
 FORM_KILLS, OTHER_KILLS, REQUESTS = 60, 8, 10_000
+UPGRADES, WALKS, ROUNDS = 40, 40, 40
 MEMORY_MB = 50
 COMMAND = [sys.executable, "-m", "waldhorn.cli"]
 NONSENSE = (
@@ -249,7 +255,7 @@ def odd_requests(folder: Path, chance: random.Random, found: Found, count: int) 
     """Requests over every route of the application's own table, with nonsense in every part and field."""
     db = fresh(folder, "odd.db")
     store = open_store(folder / "table.db")
-    routes = list(page_routes(create_app(store)))
+    routes = list(routes_of(create_app(store)))
     store.close()
     server = Server(db)
     answers: Counter[int] = Counter()
@@ -431,6 +437,10 @@ def main() -> None:
         odd_requests(folder, chance, found, round(REQUESTS * chosen.share))
         hostile_instruments(folder, found)
         damaged_stores(folder, chance, found)
+        attack_versions.upgrades_killed(folder, chance, found, max(1, round(UPGRADES * chosen.share)))
+        attack_versions.second_thoughts(folder, chance, found, max(1, round(WALKS * chosen.share)))
+        with closing(Device(folder, chance, found)) as device:
+            device.attack(max(1, round(ROUNDS * chosen.share)))
     print(f"{time.monotonic() - began:.0f} s, seed {chosen.seed}: {dict(found.counts) or 'nothing found'}")
     raise SystemExit(bool(found.counts))
 

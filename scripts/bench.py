@@ -204,6 +204,8 @@ def pages(store: Store) -> None:
             ("rack, finding", lambda: client.get("/?find=owner+7"), 4),
             ("find, in everything", lambda: client.get("/find?q=owner+7", headers={"HX-Request": "true"}), 4),
             ("motor page", lambda: client.get(f"/motors/{tag}"), 3),
+            ("the book of a motor", lambda: client.get(f"/motors/{tag}/book"), 3),
+            ("every step of a check", lambda: client.get(f"{bench}/steps"), 30),
             ("comparing twelve motors", lambda: client.get(f"/compare?tags={twelve}&take=4"), 3),
             ("the page of a model of 300 motors", lambda: client.get("/models/Crowd"), 3),
             ("what it will do, with its curves", lambda: client.get(f"/motors/{tag}/predict"), 12),
