@@ -112,21 +112,21 @@ class Presence:
     async def events(self, screen: Screen) -> AsyncIterator[bytes]:
         """What a page is told, as server-sent events."""
         closing = asyncio.ensure_future(self.closing.wait())
+        coming = asyncio.ensure_future(screen.queue.get())
         try:
             while not self.closing.is_set():
-                coming = asyncio.ensure_future(screen.queue.get())
                 await asyncio.wait({coming, closing}, timeout=BEAT_S, return_when=asyncio.FIRST_COMPLETED)
                 if not coming.done():
-                    coming.cancel()
                     if not closing.done():
                         yield b": still here\n\n"
                     continue
-                event = coming.result()
+                event, coming = coming.result(), asyncio.ensure_future(screen.queue.get())
                 yield b"data: " + json.dumps(event).encode() + b"\n\n"
                 if event["kind"] == OUT:
                     break
         finally:
             closing.cancel()
+            coming.cancel()
             self.leave(screen)
 
     def send(self, to: Iterable[Screen], path: str, by: Seat) -> int:
