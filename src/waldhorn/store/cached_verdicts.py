@@ -45,8 +45,12 @@ _TOTALS = select(
     *(getattr(RigTotalRow, n) for n in _SUMS),
     select(func.max(RigSpreadRow.at)).scalar_subquery(),
 )
-_LATEST_SPREAD = select(func.max(RigSpreadRow.at))
-_HELD = select(RigHeldRow.rig, RigHeldRow.quantity, *(getattr(RigHeldRow, n) for n in _SUMS))
+_HELD = select(
+    RigHeldRow.rig,
+    RigHeldRow.quantity,
+    *(getattr(RigHeldRow, n) for n in _SUMS),
+    select(func.max(RigSpreadRow.at)).scalar_subquery(),
+)
 _WITHOUT_JUDGEMENT = defer(SignedRow.judgement)
 _OPEN = select(CheckRow.motor_id, CheckRow.id).where(CheckRow.open, not_undone(CheckRow))
 
@@ -99,10 +103,10 @@ def rig_spreads(session: Session, as_of: datetime | None = None) -> Spreads:
 
 def held_spreads(session: Session, as_of: datetime | None = None) -> Spreads:
     """The sums that motors are judged by: those held, or before the latest check all that was known then."""
-    latest = session.scalar(_LATEST_SPREAD) if as_of else None
-    if as_of is not None and latest is not None and latest > as_of:
+    held = session.execute(_HELD).all()
+    if as_of is not None and held and held[0][-1] is not None and held[0][-1] > as_of:
         return _pooled(session, RigSpreadRow.at <= as_of)
-    return {(rig, quantity): Sums(*sums) for rig, quantity, *sums in session.execute(_HELD)}
+    return {(rig, quantity): Sums(*sums) for rig, quantity, *sums, _ in held}
 
 
 def hold_spreads(session: Session, moved: Mapping[tuple[str, str], Sums]) -> None:
