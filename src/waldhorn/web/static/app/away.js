@@ -47,6 +47,7 @@ async function openStep(search) {
     if (!openFromPage(new URLSearchParams(search).get("step"))) return;
   }
   history.pushState(null, "", search);
+  at = search;
 }
 
 // The work of a step as it was fetched, with a form of its own and the run that is next here.
@@ -82,7 +83,9 @@ function replace(selector, drawn) {
   return fresh;
 }
 
-window.addEventListener("popstate", () => location.reload());
+// Back to another step; a jump within the page is none.
+let at = location.search;
+window.addEventListener("popstate", () => location.search !== at && location.reload());
 document.addEventListener("htmx:afterSettle", ({ target }) => target.matches?.("#bench") && fetchStepsSoon());
 fetchStepsSoon();
 
