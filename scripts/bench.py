@@ -26,6 +26,8 @@ from waldhorn.pit.judging import judging
 from waldhorn.store import motors as motor_store
 from waldhorn.store import readings as reading_store
 from waldhorn.store.engine import Store, open_store
+from waldhorn.store.models import clock
+from waldhorn.store.writing import Writing
 from waldhorn.web.app import create_app
 from waldhorn.web.common import guard
 
@@ -86,7 +88,7 @@ def write_tables(folder: Path, motors: int, readings: int) -> list[Path]:
 
 def import_into(store: Store, files: list[Path]) -> None:
     """The import as the command does it, without judging afterwards."""
-    import_staged(store, files, lambda *_: None, skip_bad=False, dry_run=False)
+    import_staged(store, Writing(clock()), files, lambda *_: None, skip_bad=False, dry_run=False)
 
 
 def raw_executemany(folder: Path) -> float:

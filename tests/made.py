@@ -9,9 +9,11 @@ from waldhorn.core.base.vocabulary import EventKind
 from waldhorn.core.judging.baseline import own_references
 from waldhorn.core.judging.verdict import JudgingContext
 from waldhorn.core.measuring.observations import all_groups
+from waldhorn.store.writing import Writing
 
 START = datetime(2026, 5, 1, 10, 0, tzinfo=UTC)
 NOW = datetime(2026, 9, 12, 14, 0, tzinfo=UTC)
+BY = Writing(NOW)
 PULL = Conditions(rig="bench", method="loaded-supply", throttle_pct=100.0, motor_c=25.0)
 
 

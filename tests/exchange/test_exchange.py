@@ -24,8 +24,10 @@ from waldhorn.exchange.importing import import_tables, write_rejected
 from waldhorn.exchange.judgement import LEAST_PROBABILITY, to_json
 from waldhorn.exchange.rows import TABLES, EventsRow, ReadingsRow, column_names
 from waldhorn.exchange.staging import import_staged
+from waldhorn.pit.writing import Writing
 from waldhorn.store import limits_and_prices, motors
 from waldhorn.store.engine import open_store
+from waldhorn.store.models import clock
 
 DOCS = Path(__file__).parents[2] / "docs"
 MOTORS = "tag,model,kind,poles,label_kv\nVS-01,Skerry 36,inrunner,4,3450\n"
@@ -41,7 +43,7 @@ def bring_in(store, folder, skip_bad=False, **tables):
     for name, text in tables.items():
         files.append(folder / f"{name}.csv")
         files[-1].write_text(text, encoding="utf-8")
-    return import_staged(store, files, quiet, skip_bad, dry_run=False)
+    return import_staged(store, Writing(clock()), files, quiet, skip_bad, dry_run=False)
 
 
 def everything(store):
@@ -292,7 +294,7 @@ def test_staged_or_not_the_same_is_stored(tmp_path):
     files = [tmp_path / "motors.csv", tmp_path / "readings.csv"]
     stores = [open_store(tmp_path / f"{name}.db") for name in ("staged", "plain")]
     for _ in range(2):
-        outcome = import_staged(stores[0], files, quiet, skip_bad=False, dry_run=False)
+        outcome = import_staged(stores[0], Writing(clock()), files, quiet, skip_bad=False, dry_run=False)
         with stores[1].writing() as session:
             plain = import_tables(session, files, quiet)
         assert (outcome.stored, outcome.ignored) == (plain.stored, plain.ignored)
@@ -307,7 +309,7 @@ def test_staged_or_not_the_same_is_stored(tmp_path):
 
 def test_a_dry_run_stores_nothing(store, tmp_path):
     (tmp_path / "motors.csv").write_text(MOTORS, encoding="utf-8")
-    outcome = import_staged(store, [tmp_path / "motors.csv"], quiet, skip_bad=False, dry_run=True)
+    outcome = import_staged(store, Writing(clock()), [tmp_path / "motors.csv"], quiet, skip_bad=False, dry_run=True)
     assert outcome.stored["motors"] == 1
     assert everything(store)["motor"] == []
 
@@ -330,7 +332,7 @@ def test_a_motor_taken_in_meanwhile_is_not_stored_twice(store, tmp_path, monkeyp
 
     monkeypatch.setattr(staging, "_stage", meanwhile)
     files = [tmp_path / "motors.csv", tmp_path / "readings.csv"]
-    outcome = import_staged(store, files, quiet, skip_bad=False, dry_run=False)
+    outcome = import_staged(store, Writing(clock()), files, quiet, skip_bad=False, dry_run=False)
     assert len(tries) == 2
     assert (outcome.stored["motors"], outcome.ignored["motors"], outcome.stored["readings"]) == (0, 1, 1)
     assert [m["tag"] for m in everything(store)["motor"]] == ["vs-01"]

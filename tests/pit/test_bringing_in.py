@@ -16,6 +16,7 @@ from waldhorn.exchange.attachments import ATTACHMENTS
 from waldhorn.pit.bench import pictures, sounds
 from waldhorn.pit.files import bringing_in, upload_staging
 from waldhorn.pit.judging import judging
+from waldhorn.pit.writing import Writing
 from waldhorn.store import backups, cached_verdicts, motors, readings
 from waldhorn.store.engine import copy_to
 from waldhorn.store.models import PictureRow, SoundRow
@@ -56,7 +57,7 @@ def test_the_sample_sheet_is_understood_brought_in_and_taken_back(store, now):
         "noise_avg",
         "temperature",
     ]
-    brought = bringing_in.bring_in(store, found.token, now, skip_bad=False)
+    brought = bringing_in.bring_in(store, Writing(now), found.token, skip_bad=False)
     assert (brought.stored["motors"], brought.stored["readings"], brought.wrong) == (2, 20, [])
     assert tags(store) == ["A-01", "A-02"]
     judging.settle_apart(store, now)
@@ -82,18 +83,18 @@ def test_the_same_again_brings_nothing_twice_and_the_mapping_is_remembered(store
     chosen = found.foreign[0].mapping.model_copy(deep=True)
     chosen.columns[2].means = "noise_avg"
     bringing_in.remap(found.token, found.foreign[0].key, chosen)
-    assert bringing_in.bring_in(store, found.token, now, skip_bad=False).stored["readings"] == 1
+    assert bringing_in.bring_in(store, Writing(now), found.token, skip_bad=False).stored["readings"] == 1
     again = staged(store, now, ("other.csv", sheet))
     assert again.foreign[0].mapping.columns[2].means == "noise_avg"
-    brought = bringing_in.bring_in(store, again.token, now, skip_bad=False)
+    brought = bringing_in.bring_in(store, Writing(now), again.token, skip_bad=False)
     assert (brought.stored["readings"], brought.ignored["readings"], brought.ignored["motors"]) == (0, 1, 1)
 
 
 def test_a_motor_that_was_there_or_was_worked_on_stays_when_it_is_taken_back(store, now):
     first = staged(store, now, ("a.csv", b"motor;date;KV\nA;2026-05-02;3400\n"))
-    bringing_in.bring_in(store, first.token, now, skip_bad=False)
+    bringing_in.bring_in(store, Writing(now), first.token, skip_bad=False)
     second = staged(store, now, ("b.csv", b"motor;date;KV\nA;2026-06-02;3410\nB;2026-06-02;3390\n"))
-    bringing_in.bring_in(store, second.token, now, skip_bad=False)
+    bringing_in.bring_in(store, Writing(now), second.token, skip_bad=False)
     with store.writing() as session:
         act = bringing_in.lately(session)[0]
         assert act.detail == "b.csv"
@@ -110,10 +111,10 @@ def test_bad_rows_are_named_and_nothing_is_half_stored(store, now):
     chosen = found.foreign[0].mapping.model_copy(deep=True)
     chosen.columns[2].means = "kv"
     bringing_in.remap(found.token, found.foreign[0].key, chosen)
-    refused = bringing_in.bring_in(store, found.token, now, skip_bad=False)
+    refused = bringing_in.bring_in(store, Writing(now), found.token, skip_bad=False)
     assert (refused.stored, tags(store)) == ({}, [])
     assert [w.partition(": ")[0] for w in refused.wrong] == ["s.csv, row 3", "s.csv, row 4"]
-    kept = bringing_in.bring_in(store, found.token, now, skip_bad=True)
+    kept = bringing_in.bring_in(store, Writing(now), found.token, skip_bad=True)
     assert (kept.stored["motors"], tags(store)) == (1, ["A"])
 
 
@@ -127,7 +128,7 @@ def test_waldhorns_own_tables_come_as_they_are_or_packed(few_store, store, now, 
             packed.write(tmp_path / name, f"data/{name}")
     found = staged(store, now, ("package.zip", package.read_bytes()))
     assert (found.own, found.foreign) == (["events.csv", "findings.csv", "motors.csv", "readings.csv"], [])
-    assert bringing_in.bring_in(store, found.token, now, skip_bad=False).stored["readings"] == there
+    assert bringing_in.bring_in(store, Writing(now), found.token, skip_bad=False).stored["readings"] == there
 
 
 def everything(store):
@@ -149,7 +150,7 @@ def test_what_is_taken_out_gives_the_same_store_again(few_store, store, now, tmp
         write(session, tmp_path / name)
     found = staged(store, now, (name, (tmp_path / name).read_bytes()))
     assert (len(found.own), found.foreign, found.wrong) == (4, [], [])
-    bringing_in.bring_in(store, found.token, now, skip_bad=False)
+    bringing_in.bring_in(store, Writing(now), found.token, skip_bad=False)
     before, after = everything(few_store), everything(store)
     assert before["motors"] == after["motors"]
     attached = name.endswith(".zip")  # a cell holds no picture and no sound
@@ -162,7 +163,7 @@ def test_what_is_taken_out_gives_the_same_store_again(few_store, store, now, tmp
 
 def test_no_cell_of_what_is_taken_out_is_a_formula(store, now, tmp_path):
     found = staged(store, now, ("s.csv", b"motor;note;KV\nA;=1+1;3400\nB;-2;3400\n"))
-    bringing_in.bring_in(store, found.token, now, skip_bad=False)
+    bringing_in.bring_in(store, Writing(now), found.token, skip_bad=False)
     with store.reading() as session:
         exporting.export_tables(session, tmp_path)
         exporting.workbook(session, tmp_path / "all.xlsx")
@@ -179,7 +180,7 @@ def test_a_cell_of_several_lines_is_one_line_and_rows_are_named_rightly(store, n
     chosen = found.foreign[0].mapping.model_copy(deep=True)
     chosen.columns[2].means = "label_kv"
     bringing_in.remap(found.token, found.foreign[0].key, chosen)
-    refused = bringing_in.bring_in(store, found.token, now, skip_bad=True)
+    refused = bringing_in.bring_in(store, Writing(now), found.token, skip_bad=True)
     assert [w.partition(": ")[0] for w in refused.wrong] == ["s.csv, row 4"]
     with store.reading() as session:
         assert motors.find(session, "A").note == "loud and hot"
@@ -194,7 +195,7 @@ def test_a_package_brings_its_pictures_and_sounds(few_store, store, now, tmp_pat
         session.flush()
         exporting.package(session, tmp_path / "all.zip")
     found = staged(store, now, ("all.zip", (tmp_path / "all.zip").read_bytes()))
-    bringing_in.bring_in(store, found.token, now, skip_bad=False)
+    bringing_in.bring_in(store, Writing(now), found.token, skip_bad=False)
     with store.reading() as session:
         assert [p.image for p in session.scalars(select(PictureRow))] == [image]
         assert [(s.step, s.note, s.flac) for s in session.scalars(select(SoundRow))] == [("noise", "half", HUM)]
@@ -205,7 +206,9 @@ def test_a_backup_goes_into_an_empty_store(few_store, store, now, tmp_path):
         exporting.export_tables(session, tmp_path)
     found = staged(store, now, ("backup.json", (tmp_path / "backup.json").read_bytes()))
     assert found.documents["backup.json"].startswith("a backup: 6 motors, ")
-    assert bringing_in.bring_in(store, found.token, now, skip_bad=False).stored["motors"] == len(tags(few_store))
+    assert bringing_in.bring_in(store, Writing(now), found.token, skip_bad=False).stored["motors"] == len(
+        tags(few_store)
+    )
     assert tags(store) == tags(few_store)
 
 
@@ -214,11 +217,11 @@ def test_a_store_itself_is_a_backup_too_and_comes_with_a_table_or_not_at_all(few
     copy_to(few_store, tmp_path / "kept.db")
     kept = ("kept.db", (tmp_path / "kept.db").read_bytes())
     bad = staged(store, now, kept, ("readings.csv", b"motor,at,measure,value\nNOBODY,2026-05-02T10:00:00Z,kv,3400\n"))
-    brought = bringing_in.bring_in(store, bad.token, now, skip_bad=False)
+    brought = bringing_in.bring_in(store, Writing(now), bad.token, skip_bad=False)
     assert brought.wrong == ["readings.csv, row 2: motor: no motor “NOBODY” in the store or in these files"]
     assert tags(store) == []
     good = staged(store, now, kept, ("readings.csv", b"motor,at,measure,value\nVS-01,2026-05-02T10:00:00Z,kv,3400\n"))
-    assert bringing_in.bring_in(store, good.token, now, skip_bad=False).stored["motors"] == 6
+    assert bringing_in.bring_in(store, Writing(now), good.token, skip_bad=False).stored["motors"] == 6
     assert backups.copies(store)  # as it was before
     assert tags(store) == tags(few_store)
 
@@ -240,7 +243,7 @@ def test_what_is_no_sheet_is_said_and_a_way_out_of_the_folder_is_none(store, now
     found = staged(store, now, ("../../picture.csv", b"\x89PNG\0\0"), ("notes.csv", b"one line"))
     assert len(found.wrong) == 2
     with pytest.raises(InputError):
-        bringing_in.bring_in(store, found.token, now, skip_bad=True)
+        bringing_in.bring_in(store, Writing(now), found.token, skip_bad=True)
     with store.reading() as session:
         assert bringing_in.look(session, "../..", now) is None
         assert bringing_in.look(session, "", now) is None

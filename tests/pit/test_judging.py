@@ -15,8 +15,8 @@ from waldhorn.core.rigs.repeatability import Spread
 from waldhorn.pit.bench import checks, context, undoing
 from waldhorn.pit.bench.steps import STEPS
 from waldhorn.pit.judging import figures, judging, view_cache
-from waldhorn.pit.judging.unit_of_work import changing
 from waldhorn.pit.settings import limits_and_prices
+from waldhorn.pit.writing import Writing, changing
 from waldhorn.store import cached_verdicts, motors, pit, readings, rigs
 
 
@@ -74,13 +74,13 @@ def test_a_look_is_kept_until_the_store_changes_or_something_to_come_has_come(de
         assert view_cache.look_at(session, motor_id, now) == first
         view_cache.look_at(session, motor_id, now + timedelta(days=1))
     assert len(judged) == 2
-    with changing(demo_store, now) as session:
+    with changing(demo_store, Writing(now)) as session:
         motors.touch(session, [motor_id])
     with demo_store.reading() as session:
         view_cache.look_at(session, motor_id, now)
         assert len(view_cache.kept[session.get_bind()]) == 1  # what nobody can ask for again takes no memory
     assert len(judged) == 3
-    with changing(demo_store, now) as session:
+    with changing(demo_store, Writing(now)) as session:
         later = Event(EventKind.CRASH, now + timedelta(minutes=1))
         motors.add_events(session, [(motor_id, later)])
         motors.touch(session, [motor_id])

@@ -158,7 +158,7 @@ def test_a_double_click_on_connect_makes_one_run_and_what_is_over_is_forgotten(m
     async def scene():
         hub = Hub()
         motor = Motor("X", label_kv=3400, poles=4)
-        asked = [hub.connect("c1", None, SafetyEnvelope(), "simulated", clamped=motor) for _ in range(3)]
+        asked = [hub.connect("c1", None, "", SafetyEnvelope(), "simulated", clamped=motor) for _ in range(3)]
         await asyncio.gather(*asked)
         assert len(hub.benches) == 1
         assert sum(t.name == "waldhorn-listen" for t in threading.enumerate()) == 1

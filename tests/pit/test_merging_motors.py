@@ -8,7 +8,7 @@ import pytest
 from alembic import command
 from fastapi.testclient import TestClient
 
-from made import NOW
+from made import BY, NOW
 from waldhorn.core.base.errors import InputError, InputErrors, NotThere
 from waldhorn.core.base.history import Motor
 from waldhorn.exchange.backup import backup
@@ -18,6 +18,7 @@ from waldhorn.pit.bench.steps import STEPS
 from waldhorn.pit.judging import judging
 from waldhorn.pit.motors import book, facts, motor_page
 from waldhorn.pit.motors.book import Asked
+from waldhorn.pit.writing import Writing
 from waldhorn.store import cached_verdicts, motors, readings
 from waldhorn.store.engine import open_store
 from waldhorn.store.migrations.upgrade import config
@@ -33,16 +34,16 @@ def twice(store):
     with store.writing() as session:
         for tag in ("B-1", "B-2", "B-3"):
             facts.add(session, Motor(tag, **OF), NOW)
-    check, _ = motor_page.open_check(store, "B-1", NOW, "quick")
+    check, _ = motor_page.open_check(store, BY, "B-1", "quick")
     for name, typed in (("setup", {"rig": "pier", "method": "fixed-volt"}), ("look", {"shaft": "ok"}), ("pull", RUN)):
-        bench.carry_out(store, check, NOW, name, lambda s, c, n=name, t=typed: checks.take_step(s, c, STEPS[n], t))
-    bench.sign(store, check, NOW, {"verdict": "watch", "reason": "listen to it", "signed_by": "Oda"})
+        bench.carry_out(store, BY, check, name, lambda s, c, n=name, t=typed: checks.take_step(s, c, STEPS[n], t))
+    bench.sign(store, BY, check, {"verdict": "watch", "reason": "listen to it", "signed_by": "Oda"})
     happen(store, "B-1", lambda s, row: facts.add_event(s, row, {"event": "crash"}, NOW))
     return store
 
 
 def happen(store, tag, command):
-    return motor_page.carry_out(store, tag, NOW, command)
+    return motor_page.carry_out(store, BY, tag, command)
 
 
 def merge(store, tag="B-1", into="b-2"):
@@ -91,7 +92,7 @@ def test_what_is_merged_is_merged_into_nothing_again_and_takes_nothing(twice):
 def test_undo_brings_both_back_as_they_were(twice):
     before = [known(twice, tag) for tag in ("B-1", "B-2")]
     merge(twice)
-    motor_page.undo(twice, "B-2", NOW, "")
+    motor_page.undo(twice, BY, "B-2", "")
     assert [known(twice, tag) for tag in ("B-1", "B-2")] == before
     with twice.reading() as session:
         said = {i: j.verdict for i, j in judging.judge_all(session, NOW).items()}
@@ -104,7 +105,7 @@ def test_a_motor_does_not_come_back_under_a_tag_that_another_has(twice):
     with twice.writing() as session:
         facts.add(session, Motor("B-1"), NOW)
     with pytest.raises(InputError, match="another motor is called B-1 by now"):
-        motor_page.undo(twice, "B-2", NOW, "")
+        motor_page.undo(twice, BY, "B-2", "")
 
 
 @pytest.mark.parametrize(("tag", "into", "says"), [("B-1", "B-1", "no other motor"), ("B-1", "", "name its double")])
@@ -114,7 +115,7 @@ def test_what_cannot_be_merged_is_refused(twice, tag, into, says):
 
 
 def test_a_motor_on_the_bench_is_hung_back_first(twice):
-    motor_page.open_check(twice, "B-1", NOW + timedelta(hours=1), "quick")
+    motor_page.open_check(twice, Writing(NOW + timedelta(hours=1)), "B-1", "quick")
     with pytest.raises(InputErrors, match="B-1 lies on the bench: hang it back first"):
         merge(twice)
 
@@ -128,7 +129,7 @@ def test_what_an_earlier_version_merged_goes_out_of_sight(twice):
     with closing(open_store(file)) as again:
         with again.reading() as session:
             assert motors.all_tags(session) == ["B-2", "B-3"]
-        motor_page.undo(again, "B-2", NOW, "")
+        motor_page.undo(again, BY, "B-2", "")
         with again.reading() as session:
             assert motors.all_tags(session) == ["B-1", "B-2", "B-3"]
 
@@ -144,5 +145,5 @@ def test_a_backup_of_what_was_merged_comes_back_and_comes_apart_too(twice, tmp_p
             take_in(session, tmp_path / "backup.json", NOW)
         judging.settle_apart(fresh, NOW)
         assert known(fresh, "B-2") == after
-        motor_page.undo(fresh, "B-2", NOW, "")
+        motor_page.undo(fresh, BY, "B-2", "")
         assert [known(fresh, tag) for tag in ("B-1", "B-2")] == before

@@ -14,10 +14,10 @@ from waldhorn.exchange.judgement import to_json
 from waldhorn.pit.bench import bench, checks
 from waldhorn.pit.bench.steps import STEPS
 from waldhorn.pit.judging import judging, view_cache
-from waldhorn.pit.judging.unit_of_work import changing
 from waldhorn.pit.motors import book, facts, machines, motor_page
 from waldhorn.pit.rigs import rigs
 from waldhorn.pit.settings import limits_and_prices
+from waldhorn.pit.writing import Writing, changing
 from waldhorn.store import cached_verdicts, changes, motors, readings
 from waldhorn.store import rigs as rig_store
 from waldhorn.store.models import CachedVerdictRow, CheckRow
@@ -32,7 +32,7 @@ class Pit:
 
     def __init__(self, store, seed):
         self.store, self.chance, self.at = store, random.Random(seed), NOW
-        with changing(store, self.at) as session:
+        with changing(store, Writing(self.at)) as session:
             for tag in TAGS:
                 model = self.chance.choice(MODELS)
                 facts.add(session, Motor(tag, model=model, label_kv=3450, poles=4, machine="tow boat"), self.at)
@@ -59,7 +59,7 @@ class Pit:
         rig = self.chance.choice(("pier", "pier", "lake"))
         off = self.chance.choice((1.0, 1.0, 1.01, 1.09))
         db = self.chance.choice((80.0, 81.0, 88.5))
-        with changing(self.store, at) as session:
+        with changing(self.store, Writing(at)) as session:
             under = Conditions(rig=rig, method="loaded-supply")
             ids = readings.check_ids(session, [(motors.find(session, tag).id, str(at), at, under)])
             full = {"rig": rig, "throttle_pct": 100.0, "method": "loaded-supply"}
@@ -80,7 +80,7 @@ class Pit:
     def on_the_bench(self):
         """A run typed into a check that stays open."""
         tag, at = self.a_tag(), self.later()
-        check, _ = motor_page.open_check(self.store, tag, at, "quick")
+        check, _ = motor_page.open_check(self.store, Writing(at), tag, "quick")
         typed = {
             "volts": "7.4",
             "amps": f"{self.chance.choice((2.2, 3.1))}",
@@ -88,7 +88,9 @@ class Pit:
         }
         steps = {"setup": {"rig": "pier", "method": "loaded-supply"}, "look": {"shaft": "bad"}, "pull": typed}
         name = self.chance.choice(("setup", "look", "pull"))
-        bench.carry_out(self.store, check, at, name, lambda s, ctx: checks.take_step(s, ctx, STEPS[name], steps[name]))
+        bench.carry_out(
+            self.store, Writing(at), check, name, lambda s, ctx: checks.take_step(s, ctx, STEPS[name], steps[name])
+        )
 
     def hang_back(self):
         tag, at = self.a_tag(), self.later()
@@ -96,10 +98,10 @@ class Pit:
             found = cached_verdicts.open_checks(session, [motors.find(session, tag).id])
         for check in found.values():
             if self.chance.random() < 0.5:
-                bench.hang_back(self.store, check, at)
+                bench.hang_back(self.store, Writing(at), check)
             else:
                 typed = {"verdict": "keep", "reason": "runs well", "signed_by": "Oda"}
-                bench.sign(self.store, check, at, typed)
+                bench.sign(self.store, Writing(at), check, typed)
 
     def happens(self):
         event = self.chance.choice(
@@ -125,7 +127,7 @@ class Pit:
 
     def shake(self):
         at = self.later()
-        with changing(self.store, at) as session:
+        with changing(self.store, Writing(at)) as session:
             rows = session.query(CheckRow.motor_id).distinct()
             values = {f"shakes-{i}": str(self.chance.randint(0, 5)) for (i,) in rows}
             machines.take_shaking(session, "tow boat", {"way": "hand"} | values, at)
@@ -145,7 +147,7 @@ class Pit:
                 {"do": "move", "to": other, "which": "check"},
             )
         )
-        book.put_right(self.store, tag, self.later(), one.id, typed)
+        book.put_right(self.store, Writing(self.later()), tag, one.id, typed)
 
     def merge(self):
         other = self.a_tag()
@@ -156,19 +158,19 @@ class Pit:
             row = motors.find(session, self.a_tag())
             last = changes.of_motor(session, row.id, 6)
         if last:
-            motor_page.undo(self.store, row.tag, self.later(), self.chance.choice(last).id)
+            motor_page.undo(self.store, Writing(self.later()), row.tag, self.chance.choice(last).id)
 
     def set_limits(self):
         typed = {"watch-kv": "1", "act-kv": "2", "signed_by": "Oda"}
-        with changing(self.store, self.later()) as session:
+        with changing(self.store, Writing(self.later())) as session:
             limits_and_prices.save_limits(session, "", typed, self.at)
 
     def rename_rig(self):
-        with changing(self.store, self.later()) as session:
+        with changing(self.store, Writing(self.later())) as session:
             rigs.rename(session, "lake", {"name": f"lake {self.chance.randint(1, 99)}"}, self.at)
 
     def carry_out(self, command):
-        motor_page.carry_out(self.store, self.a_tag(), self.later(), command)
+        motor_page.carry_out(self.store, Writing(self.later()), self.a_tag(), command)
 
     def step(self):
         bench = (self.read, self.on_the_bench, self.on_the_bench, self.hang_back)

@@ -4,11 +4,11 @@ from datetime import timedelta
 
 import pytest
 
-from made import NOW
+from made import BY, NOW
 from waldhorn.core.base.history import Motor
 from waldhorn.pit.bench import run_sheets
-from waldhorn.pit.judging.unit_of_work import changing
 from waldhorn.pit.motors import facts, motor_page
+from waldhorn.pit.writing import Writing, changing
 from waldhorn.store import cached_verdicts, motors, readings
 
 SHEET = {
@@ -26,11 +26,11 @@ def on_bench(store):
     """A motor that lies on the bench since this morning; its open check."""
     with store.writing() as session:
         facts.add(session, Motor("A-1", poles=4), NOW - timedelta(days=90))
-    return motor_page.open_check(store, "A-1", NOW - timedelta(hours=2), "quick")[0]
+    return motor_page.open_check(store, Writing(NOW - timedelta(hours=2)), "A-1", "quick")[0]
 
 
 def type_in(store, at):
-    with changing(store, NOW) as session:
+    with changing(store, BY) as session:
         row = motors.find(session, "A-1")
         return run_sheets.take_sheet(session, row, motors.to_motor(row), SHEET | {"at": at}, NOW)
 

@@ -2,13 +2,13 @@
 
 import pytest
 
-from made import NOW
+from made import BY, NOW
 from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.history import Inspected, Motor
 from waldhorn.core.base.vocabulary import GuardKind, Look
 from waldhorn.instruments import capture, line_protocol
 from waldhorn.instruments.guards import Tripped
-from waldhorn.pit.bench import checks, taking
+from waldhorn.pit.bench import bench, checks, taking
 from waldhorn.pit.bench.context import load
 from waldhorn.pit.bench.steps import STEPS
 from waldhorn.simulator.clamped import instrument_for
@@ -37,13 +37,17 @@ def ctx_of(session, check):
     return load(session, check.id, NOW)
 
 
+def take_heard(session, check, heard):
+    return taking.take_heard(session, ctx_of(session, check), heard)
+
+
 def kept(session, check):
     return {(r.measure, r.throttle_pct, r.run): r.value for r in reading_store.of_check(session, check.id)}
 
 
 def test_a_capture_becomes_a_run_of_its_own(session, check):
-    assert taking.take_heard(session, check.id, FULL, NOW) == "100 % captured: 25130 rpm, 2.31 A."
-    taking.take_heard(session, check.id, FULL, NOW)
+    assert take_heard(session, check, FULL) == "100 % captured: 25130 rpm, 2.31 A."
+    take_heard(session, check, FULL)
     found = kept(session, check)
     assert found["rpm", 100, 1] == found["rpm", 100, 2] == 25_130
     assert found["noise_avg", 100, 2] == 81.2
@@ -54,36 +58,36 @@ def test_a_capture_becomes_a_run_of_its_own(session, check):
 
 def test_an_unsettled_capture_says_so(session, check):
     unsettled = capture.Captured(50, 3.7, 1.2, 12_000.0, 900.0, None, None, 40, False)
-    assert "did not settle" in taking.take_heard(session, check.id, unsettled, NOW)
+    assert "did not settle" in take_heard(session, check, unsettled)
     assert {r.note for r in reading_store.of_check(session, check.id)} == {"unsettled"}
 
 
 def test_two_captures_at_part_throttle_do_not_finish_full_throttle(session, check):
     half = capture.Captured(50, 3.7, 1.2, 12_500.0, 20.0, 24.5, 73.0, 40, True)
     for _ in range(2):
-        taking.take_heard(session, check.id, half, NOW)
+        take_heard(session, check, half)
     assert not STEPS["pull"].finished(ctx_of(session, check))
     for _ in range(2):
-        taking.take_heard(session, check.id, FULL, NOW)
+        take_heard(session, check, FULL)
     assert STEPS["pull"].finished(ctx_of(session, check))
 
 
 def test_only_a_person_writes_down_that_a_first_spin_was_smooth(session, check):
-    taking.take_heard(session, check.id, capture.Captured(15, 0.9, 0.8, 3_100.0, 10.0, 23.0, None, 40, True), NOW)
+    take_heard(session, check, capture.Captured(15, 0.9, 0.8, 3_100.0, 10.0, 23.0, None, 40, True))
     assert ctx_of(session, check).check.first_spin is None
 
 
 def test_a_guard_trip_is_evidence(session, check):
     erratic = Tripped(GuardKind.ERRATIC, "speed strays by 20 % at 15 % throttle")
-    assert "That is evidence" in taking.take_heard(session, check.id, erratic, NOW)
-    swapped = taking.take_heard(session, check.id, line_protocol.Trouble("phase", "B and C swapped"), NOW)
+    assert "That is evidence" in take_heard(session, check, erratic)
+    swapped = take_heard(session, check, line_protocol.Trouble("phase", "B and C swapped"))
     assert swapped == "The instrument reports: B and C swapped."
     trips = ctx_of(session, check).guard_trips()
     assert [(g.kind, g.detail) for g in trips] == [("erratic", erratic.words), ("instrument", "B and C swapped")]
 
 
 def test_a_sweep_is_a_run_of_timing(session, check):
-    taking.take_heard(session, check.id, line_protocol.Sweep(27.8, 28.4, 28.1), NOW)
+    take_heard(session, check, line_protocol.Sweep(27.8, 28.4, 28.1))
     assert kept(session, check) == {
         ("timing_a", None, 1): 27.8,
         ("timing_b", None, 1): 28.4,
@@ -91,11 +95,15 @@ def test_a_sweep_is_a_run_of_timing(session, check):
     }
 
 
-def test_a_closed_check_takes_nothing(session, check):
-    check.open = False
-    assert "closed" in taking.take_heard(session, check.id, FULL, NOW)
-    assert kept(session, check) == {}
-    assert "closed" in taking.take_heard(session, "4711", FULL, NOW)
+def test_a_closed_check_takes_nothing(store):
+    with store.writing() as session:
+        motors.add(session, [Motor("PB-1")])
+        closed = checks.open_check(session, motors.find(session, "PB-1"), NOW)
+        closed.open = False
+    assert "closed" in bench.take_heard(store, BY, closed.id, FULL)
+    assert "closed" in bench.take_heard(store, BY, "4711", FULL)
+    with store.reading() as session:
+        assert kept(session, closed) == {}
 
 
 def test_nothing_spins_before_the_caution_or_with_power_forbidden(session, check):

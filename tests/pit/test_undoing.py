@@ -5,7 +5,7 @@ from datetime import timedelta
 import pytest
 from sqlalchemy import func, select
 
-from made import NOW
+from made import BY, NOW
 from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.history import Motor
 from waldhorn.exchange.staging import import_staged
@@ -37,7 +37,7 @@ def bring(store, tmp_path):
         for place, table in enumerate(tables):
             files.append(tmp_path / f"{name}-{place}.csv")
             files[-1].write_text(table)
-        outcome = import_staged(store, files, lambda *_: None, skip_bad=False, dry_run=False, what=name)
+        outcome = import_staged(store, BY, files, lambda *_: None, skip_bad=False, dry_run=False, what=name)
         assert not outcome.rejected, [r.sentences() for r in outcome.rejected]
         with store.reading() as session:
             return next(a.id for a in brought.acts_of_bringing_in(session) if a.detail == name)
@@ -122,7 +122,7 @@ def test_an_import_does_not_bring_back_a_motor_that_was_undone_meanwhile(store, 
             if any(a.id == first for a in brought.acts_of_bringing_in(session)):
                 take_back(store, first)
 
-    outcome = import_staged(store, [file], undone_meanwhile, skip_bad=False, dry_run=False, what="late")
+    outcome = import_staged(store, BY, [file], undone_meanwhile, skip_bad=False, dry_run=False, what="late")
     assert [r.sentences()[0].split(": ", 1)[1] for r in outcome.rejected] == [
         "motor: no motor “A-1” in the store or in these files"
     ]

@@ -13,7 +13,7 @@ from waldhorn.core.base.conditions import NO_CONDITIONS
 from waldhorn.core.base.errors import Busy
 from waldhorn.core.base.history import Motor, Reading
 from waldhorn.pit.judging import judging
-from waldhorn.pit.judging.unit_of_work import changing
+from waldhorn.pit.writing import Writing, changing
 from waldhorn.store import backups, cached_verdicts, changes, models, motors, readings
 from waldhorn.store.engine import open_store
 from waldhorn.store.models import ChangeKind
@@ -125,7 +125,7 @@ def test_what_changes_while_it_is_judged_stays_stale(demo_store, monkeypatch):
     with demo_store.reading() as session:
         assert cached_verdicts.stale_ids(session, judging.JUDGE_VERSION) == [other]
     monkeypatch.undo()
-    with changing(demo_store, now) as session:
+    with changing(demo_store, Writing(now)) as session:
         motors.touch(session, [one])
     with demo_store.reading() as session:
         assert cached_verdicts.stale_ids(session, judging.JUDGE_VERSION) == [other]  # not this one's to judge
@@ -162,8 +162,8 @@ def test_what_is_committed_is_done_though_others_hold_the_lock_while_it_is_judge
             raise Busy
         settle(*given, **more)
 
-    monkeypatch.setattr("waldhorn.pit.judging.unit_of_work.settle_apart", busy_at_first)
-    with changing(demo_store, now) as session:
+    monkeypatch.setattr("waldhorn.pit.writing.settle_apart", busy_at_first)
+    with changing(demo_store, Writing(now)) as session:
         motors.touch(session, [motors.find(session, "VS-12").id])
     for thread in threading.enumerate():
         if thread.daemon and "_make_up" in thread.name:

@@ -13,7 +13,7 @@ from waldhorn.pit.bench import checks
 from waldhorn.store import motors, seats
 from waldhorn.store.engine import open_store
 from waldhorn.store.seats import Role, Seat
-from waldhorn.store.sending import SENDING, Sending
+from waldhorn.store.writing import Writing
 from waldhorn.web.common import presence as module
 from waldhorn.web.common.pages import now
 from waldhorn.web.common.presence import Presence, TooMany
@@ -22,8 +22,7 @@ JK, AB = Seat("1", "JK", Role.TECHNICIAN), Seat("2", "AB", Role.LOOK)
 
 
 def lay_on_bench(store, tag, who="", screen=""):
-    SENDING.set(Sending(who=who, screen=screen))
-    with store.writing() as session:
+    with store.writing(Writing(now(), who, screen)) as session:
         return checks.open_check(session, motors.find(session, tag), now()).id
 
 
@@ -87,8 +86,7 @@ def test_what_is_typed_tells_nobody(rack):
     check = lay_on_bench(rack, "VS-01")
 
     def typing():
-        SENDING.set(Sending(screen="elsewhere"))
-        with rack.writing() as session:
+        with rack.writing(Writing(now(), screen="elsewhere")) as session:
             checks.keep_draft(session, check, "pull", {"volts": "7"})
 
     assert told(rack, typing, "/", something=False) == [[]]

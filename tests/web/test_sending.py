@@ -9,7 +9,8 @@ from sqlalchemy import event
 from starlette.testclient import TestClient
 
 from waldhorn.core.base.history import Motor
-from waldhorn.pit.judging import judging, unit_of_work
+from waldhorn.pit import writing
+from waldhorn.pit.judging import judging
 from waldhorn.store import motors, readings
 from waldhorn.web.app import create_app
 from waldhorn.web.common import guard
@@ -92,7 +93,7 @@ def test_where_judging_fails_after_the_commit_it_is_said_to_be_stored(client, st
     def broken(*_, **__):
         raise ZeroDivisionError("a hole in the judge")
 
-    monkeypatch.setattr(unit_of_work, "settle_apart", broken)
+    monkeypatch.setattr(writing, "settle_apart", broken)
     answer = client.post("/motors/VS-01/events", data={"event": "crash"})
     assert answer.status_code == 303
     assert events(store) == ["crash"]
@@ -108,7 +109,7 @@ def test_where_the_page_after_the_commit_fails_it_is_said_to_be_stored(client, s
 
 
 def test_a_disk_that_fills_up_after_the_commit_is_not_said_to_have_lost_it(client, store, monkeypatch):
-    monkeypatch.setattr(unit_of_work, "AGAIN_S", 0.01)
+    monkeypatch.setattr(writing, "AGAIN_S", 0.01)
     real = judging.settle_apart
 
     def full(*args, **more):
@@ -119,7 +120,7 @@ def test_a_disk_that_fills_up_after_the_commit_is_not_said_to_have_lost_it(clien
         store.engine.dispose()
         return real(*args, **more)
 
-    monkeypatch.setattr(unit_of_work, "settle_apart", full)
+    monkeypatch.setattr(writing, "settle_apart", full)
     answer = client.post("/motors/VS-01/events", data={"event": "crash", "detail": "x" * 300})
     assert answer.status_code == 303 or "is stored" in answer.text
     assert events(store) == ["crash"]

@@ -56,6 +56,7 @@ def _bring_in(store: "Store", files: list[Path], skip_bad: bool, dry_run: bool) 
     from waldhorn.exchange.backup import is_store
     from waldhorn.exchange.staging import import_staged
     from waldhorn.pit.judging import judging
+    from waldhorn.pit.writing import Writing
 
     held = [f for f in files if f.suffix == ".json" or is_store(f)]
     if held:
@@ -63,7 +64,7 @@ def _bring_in(store: "Store", files: list[Path], skip_bad: bool, dry_run: bool) 
         files = [f for f in files if f not in held]
         if not files:
             return
-    outcome = import_staged(store, files, reading_progress(), skip_bad, dry_run)
+    outcome = import_staged(store, Writing(now()), files, reading_progress(), skip_bad, dry_run)
     if not dry_run:
         try:
             judging.settle_apart(store, now(), judging_progress())

@@ -5,7 +5,6 @@ The store in use is locked only for that last step, and its readers see the whol
 
 import tempfile
 from contextlib import closing
-from datetime import datetime
 from pathlib import Path
 from sqlite3 import connect
 
@@ -18,6 +17,7 @@ from waldhorn.store import changes, motors
 from waldhorn.store.changes import UNDONE
 from waldhorn.store.engine import Store, down_is_said, open_store
 from waldhorn.store.models import ATTACHED, FINDINGS, ChangeKind
+from waldhorn.store.writing import Writing
 
 _KNOWN = ("alembic_version", "store_state", "act", "rig_name", "motor", "bench_check")  # what an import leans on
 _FOUND = (*(model.__tablename__ for model in (*FINDINGS, *ATTACHED)), "signed_verdict")
@@ -28,7 +28,7 @@ _TRIES = 3
 
 
 def import_staged(
-    store: Store, files: list[Path], progress: Progress, skip_bad: bool, dry_run: bool, what: str = ""
+    store: Store, by: Writing, files: list[Path], progress: Progress, skip_bad: bool, dry_run: bool, what: str = ""
 ) -> Outcome:
     """Import tables into a store in use; nothing is stored when there are bad rows, unless `skip_bad`; `what`
     names it as one act, which can be undone.
@@ -39,17 +39,19 @@ def import_staged(
     for _ in range(_TRIES):
         with tempfile.TemporaryDirectory() as folder:
             scratch = Path(folder) / "staged.db"
-            outcome = _stage(store, scratch, files, progress, skip_bad, what)
+            outcome = _stage(store, by, scratch, files, progress, skip_bad, what)
             if dry_run or (outcome.rejected and not skip_bad):
                 return outcome
-            with store.writing_beside(scratch) as session:
+            with store.writing_beside(scratch, by) as session:
                 if _clear(session):
                     _take_over(session, outcome)
                     return outcome
     raise Busy
 
 
-def _stage(store: Store, scratch: Path, files: list[Path], progress: Progress, skip_bad: bool, what: str) -> Outcome:
+def _stage(
+    store: Store, by: Writing, scratch: Path, files: list[Path], progress: Progress, skip_bad: bool, what: str
+) -> Outcome:
     with down_is_said(), closing(connect(scratch)) as driver:
         driver.execute("ATTACH ? AS here", (str(store.engine.url.database),))
         driver.execute("BEGIN")  # each table by itself would wait for the disk
@@ -60,10 +62,9 @@ def _stage(store: Store, scratch: Path, files: list[Path], progress: Progress, s
         driver.commit()
     staged = open_store(scratch)
     try:
-        with staged.writing() as session:
-            now = datetime.now().astimezone()
-            act_id = changes.record(session, ChangeKind.BRING_IN, now, None, detail=what) if what else None
-            outcome = import_tables(session, files, progress, skip_bad, now, act_id)
+        with staged.writing(Writing(by.at, by.who)) as session:
+            act_id = changes.record(session, ChangeKind.BRING_IN, by.at, None, detail=what) if what else None
+            outcome = import_tables(session, files, progress, skip_bad, by.at, act_id)
     finally:
         staged.close()
     return outcome

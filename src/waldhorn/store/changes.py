@@ -31,7 +31,7 @@ from waldhorn.store.models import (
     clock,
     new_id,
 )
-from waldhorn.store.sending import SENDING
+from waldhorn.store.writing import writer
 
 UNDONE = "SELECT id FROM act WHERE undone_at IS NOT NULL"
 DOUBLE = "double"  # of a merging of motors, in `typed`: the one that went out of sight
@@ -56,7 +56,7 @@ def record(
     typed: Mapping[str, Any] | None = None,
 ) -> str:
     """Remember an act, and who asked for it; returns its id, which the rows it writes are to carry."""
-    act_id, sending = new_id(), SENDING.get()
+    act_id = new_id()
     session.execute(
         insert(ChangeRow).values(
             id=act_id,
@@ -68,7 +68,7 @@ def record(
             detail=detail,
             count=count,
             typed=dict(typed or {}),
-            who=sending.who if sending else "",
+            who=writer(session),
             undone_at=None,
         )
     )

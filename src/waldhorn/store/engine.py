@@ -22,9 +22,9 @@ from sqlalchemy.orm import ORMExecuteState, Session, with_loader_criteria
 
 from waldhorn.core.base.errors import Busy, InputError, StoreDown
 from waldhorn.store import migrations
-from waldhorn.store.models import MotorRow, ids_after
-from waldhorn.store.sending import committed, mark
+from waldhorn.store.models import MotorRow, clock, ids_after
 from waldhorn.store.writer_queue import WriterQueue
+from waldhorn.store.writing import Writing, carried_by, mark_form
 
 _WRITES = "waldhorn_writes"
 _OWNER_ONLY = 0o600
@@ -47,7 +47,7 @@ class Store:
         self.patience_s = patience_s
         self._writer = engine.execution_options(**{_WRITES: True})
         self._queue = WriterQueue()
-        self.on_commit: list[Callable[[], None]] = []  # told after every commit, in the thread that made it
+        self.on_commit: list[Callable[[Writing], None]] = []  # told after every commit, in the thread that made it
 
     @contextmanager
     def reading(self) -> Iterator[Session]:
@@ -56,23 +56,25 @@ class Store:
             yield session
 
     @contextmanager
-    def writing(self) -> Iterator[Session]:
-        """A session that commits when the block ends, and rolls everything back when it raises; raises Busy when it
-        does not get its turn in time, StoreDown when it cannot be written."""
+    def writing(self, by: Writing | None = None) -> Iterator[Session]:
+        """A session that writes for somebody, or for the program itself. It commits when the block ends, and rolls
+        everything back when it raises; raises Busy when it does not get its turn in time, StoreDown when the store
+        cannot be written, SentTwice."""
         self.must_be_writable()
+        by = by or Writing(clock())
         with (
             down_is_said(),
             self._queue.turn(self.patience_s),
-            Session(self._writer, expire_on_commit=False) as session,
+            Session(self._writer, expire_on_commit=False, info=carried_by(by)) as session,
             session.begin(),
         ):
             _lock(session)
-            mark(session)
+            mark_form(session, by)
             yield session
-        self._committed()
+        self._committed(by)
 
     @contextmanager
-    def writing_beside(self, other: Path) -> Iterator[Session]:
+    def writing_beside(self, other: Path, by: Writing) -> Iterator[Session]:
         """The same, with the tables of another store as `other`."""
         self.must_be_writable()
         with down_is_said(), self._queue.turn(self.patience_s), self._writer.connect() as connection:
@@ -80,19 +82,20 @@ class Store:
             assert driver is not None
             driver.execute("ATTACH ? AS other", (str(other),))  # not inside a transaction
             try:
-                with Session(connection, expire_on_commit=False) as session, session.begin():
+                info = carried_by(by)
+                with Session(connection, expire_on_commit=False, info=info) as session, session.begin():
                     _lock(session)
-                    mark(session)
+                    mark_form(session, by)
                     yield session
-                self._committed()
+                self._committed(by)
             finally:
                 driver.rollback()
                 driver.execute("DETACH other")
 
-    def _committed(self) -> None:
-        committed()
+    def _committed(self, by: Writing) -> None:
+        by.stored = True
         for tell in self.on_commit:
-            tell()
+            tell(by)
 
     def must_be_writable(self) -> None:
         """Raises StoreDown where the store can only be read."""

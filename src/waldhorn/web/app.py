@@ -23,7 +23,7 @@ from waldhorn.core.base.errors import Busy, InputError, InputErrors, NotStored, 
 from waldhorn.core.base.text import without_control
 from waldhorn.store import backups, pit
 from waldhorn.store.engine import Store
-from waldhorn.store.sending import SENDING, SentTwice
+from waldhorn.store.writing import SentTwice, Writing
 from waldhorn.web import screens
 from waldhorn.web.api.routes import create_api
 from waldhorn.web.common import guard, static_files
@@ -165,9 +165,9 @@ async def _not_understood(request: Request, error: Exception) -> HTMLResponse:
     return page(request, "refused.html", 404, words="There is no such page.")
 
 
-def _is_stored() -> bool:
-    sending = SENDING.get()
-    return bool(sending and sending.stored)
+def _is_stored(request: Request) -> bool:
+    by: Writing | None = getattr(request.state, "writing", None)
+    return by is not None and by.stored
 
 
 async def _sent_twice(request: Request, error: Exception) -> Response:
@@ -186,7 +186,7 @@ async def _wrong(request: Request, error: Exception) -> Response:
 
 async def _busy(request: Request, error: Exception) -> Response:
     """Not now: the page sends again what was typed, by itself."""
-    if _is_stored():
+    if _is_stored(request):
         return page(request, "refused.html", 503, words=STORED)
     return _unwritten(request, 503, str(error), RETRY_S)
 
@@ -194,7 +194,7 @@ async def _busy(request: Request, error: Exception) -> Response:
 async def _no_disk(request: Request, error: Exception) -> Response:
     """The disk is full, or the file is torn: nothing was stored, and what was typed stays in its fields."""
     _log.error("the store failed at %s", request.url.path, exc_info=error)
-    if _is_stored():
+    if _is_stored(request):
         return page(request, "refused.html", 507, words=f"{STORED} {error}")
     return _unwritten(request, 507, f"{error} Nothing new was stored: make room or mend it, then send it again.")
 
@@ -216,7 +216,7 @@ async def _gone(request: Request, error: Exception) -> Response:
 async def _failed(request: Request, error: Exception) -> HTMLResponse:
     _log.exception("failed at %s", request.url.path, exc_info=error)
     words = "That did not work, and it is Waldhorn's fault. Nothing stored was lost; go back and try again."
-    if _is_stored():
+    if _is_stored(request):
         words = f"{STORED} Its page could not be drawn, and that is Waldhorn's fault."
     answer = page(request, "refused.html", 500, words=words)
     answer.headers.update(guard.HEADERS)  # it is sent from outside the guard

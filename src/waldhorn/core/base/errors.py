@@ -41,3 +41,7 @@ class StoreDown(NotStored):
 
 class NotThere(LookupError):
     """What an address names is not there: a check, a motor. Its text is a sentence for a person."""
+
+
+class Cancelled(Exception):
+    """Work that was called off; nothing of it stays."""

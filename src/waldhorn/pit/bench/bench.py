@@ -7,17 +7,17 @@ from datetime import datetime
 
 from sqlalchemy.orm import Session
 
-from waldhorn.core.base.errors import NotThere
+from waldhorn.core.base.errors import InputError, NotThere
 from waldhorn.core.judging.verdict import Judgement, judge
-from waldhorn.pit.bench import checks, sounds, stepper, typed_not_taken, undoing
+from waldhorn.instruments.run_control import Heard
+from waldhorn.pit.bench import checks, sounds, stepper, taking, typed_not_taken, undoing
 from waldhorn.pit.bench.context import CheckContext, load
 from waldhorn.pit.bench.steps import STEPS
 from waldhorn.pit.bench.view import BenchView, view
 from waldhorn.pit.judging import judging, view_cache
-from waldhorn.pit.judging.unit_of_work import changing
 from waldhorn.pit.motors import signing
+from waldhorn.pit.writing import Store, Writing, changing
 from waldhorn.store import cached_verdicts, changes, readings
-from waldhorn.store.engine import Store
 
 Command = Callable[[Session, CheckContext], object]
 LONGEST_TYPED = 60_000  # of one field: a pasted trace
@@ -54,63 +54,80 @@ def context(store: Store, check_id: str, now: datetime) -> CheckContext:
         return _found(view_cache.at_bench(session, check_id, now))
 
 
-def keep_typing(
-    store: Store, check_id: str, now: datetime, step: str, typed: Mapping[str, str], form: str
-) -> BenchView:
+def keep_typing(store: Store, by: Writing, check_id: str, step: str, typed: Mapping[str, str], form: str) -> BenchView:
     """Keep what is typed into a step, and say what it means; raises NotThere."""
     cut = {name: value[:LONGEST_TYPED] for name, value in typed.items()}
-    with store.writing() as session:
+    with store.writing(by) as session:
         elsewhere = checks.keep_draft(session, check_id, step, cut, form)
     with store.reading() as session:
-        ctx = _found(view_cache.at_bench(session, check_id, now, _wants_fleet(step)))
+        ctx = _found(view_cache.at_bench(session, check_id, by.at, _wants_fleet(step)))
         late = typed.get("run") not in (None, str(STEPS[step].next_run(ctx)))
         mine = checks.typed_so_far(session, ctx, STEPS[step]) if late else {n: v for n, v in cut.items() if n != "run"}
     shown = view(ctx, mine, step)
     return replace(shown, wrong=elsewhere | dict(shown.wrong), both_typed=bool(elsewhere))
 
 
-def carry_out(
-    store: Store, check_id: str, now: datetime, step: str, command: Command, settle: bool = False
-) -> BenchView | None:
+def carry_out(store: Store, by: Writing, check_id: str, step: str, command: Command) -> BenchView | None:
     """Do one thing to a check and answer with the bench after it: still at that step while it wants more, else at the
-    next; None where the check is gone. `settle` judges again whatever leans on this motor, else only the motor itself.
+    next; None where the check is gone. What is still being written is judged at once, and moves no other motor.
 
     Raises NotThere, and what the command raises: InputError, InputErrors.
     """
-    with store.writing() as session:
-        ctx = _found(load(session, check_id, now, with_fleet=_wants_fleet(step)))
+    with changing(store, by) as session:
+        ctx = _found(load(session, check_id, by.at, with_fleet=_wants_fleet(step)))
         command(session, ctx)
-        after = load(session, check_id, now, None if settle else ctx.judging_context)
-        judged: Judgement | None = None
-        if settle:
-            judging.settle(session, now)
-        elif after is not None:
-            judged = judging.judge_and_cache(session, after.motor_id, after.history, after.judging_context, now)
-        return _view(session, after, _step_after(after, step), judged) if after else None
+        after = load(session, check_id, by.at, ctx.judging_context)
+        if after is None:
+            return None
+        judged = judging.judge_and_cache(session, after.motor_id, after.history, after.judging_context, by.at)
+        return _view(session, after, _step_after(after, step), judged)
 
 
-def undo(store: Store, check_id: str, now: datetime, change: str) -> tuple[str, str, BenchView | None]:
+def carry_out_for_all(store: Store, by: Writing, check_id: str, step: str, command: Command) -> BenchView:
+    """The same for what changes more than this check: whatever leans on the motor is judged again too."""
+    with changing(store, by) as session:
+        command(session, _found(load(session, check_id, by.at, with_fleet=_wants_fleet(step))))
+    ctx = context(store, check_id, by.at)
+    return look(store, check_id, by.at, _step_after(ctx, step))
+
+
+def take_heard(store: Store, by: Writing, check_id: str, heard: Heard) -> str:
+    """Store what an instrument yielded; returns in words what was taken."""
+    with changing(store, by) as session:
+        ctx = load(session, check_id, by.at)
+        if ctx is None or not ctx.check.open:
+            return "This check is closed: nothing was taken."
+        try:
+            words = taking.take_heard(session, ctx, heard)
+        except InputError as refused:
+            return f"Not taken: {refused.sentence}."
+        if after := load(session, check_id, by.at, ctx.judging_context):
+            judging.judge_and_cache(session, after.motor_id, after.history, after.judging_context, by.at)
+    return words
+
+
+def undo(store: Store, by: Writing, check_id: str, change: str) -> tuple[str, str, BenchView | None]:
     """Undo the change that is named, the last where none is: what it was, the motor's tag, and the bench after it; None
     where the check was never opened then. Raises NotThere, InputError."""
-    with changing(store, now) as session:
-        ctx = _found(load(session, check_id, now))
-        words = undoing.undo(session, ctx.motor_id, now, change)
+    with changing(store, by) as session:
+        ctx = _found(load(session, check_id, by.at))
+        words = undoing.undo(session, ctx.motor_id, by.at, change)
         there = readings.check(session, check_id) is not None
-    return words, ctx.motor.tag, look(store, check_id, now) if there else None
+    return words, ctx.motor.tag, look(store, check_id, by.at) if there else None
 
 
-def sign(store: Store, check_id: str, now: datetime, typed: Mapping[str, str]) -> str:
+def sign(store: Store, by: Writing, check_id: str, typed: Mapping[str, str]) -> str:
     """Sign the answer and close the check; returns the motor's tag. Raises NotThere, InputError, InputErrors."""
-    with changing(store, now) as session:
-        ctx = _found(load(session, check_id, now))
-        signing.sign(session, ctx, judge(ctx.history, now, ctx.judging_context), typed)
+    with changing(store, by) as session:
+        ctx = _found(load(session, check_id, by.at))
+        signing.sign(session, ctx, judge(ctx.history, by.at, ctx.judging_context), typed)
     return ctx.motor.tag
 
 
-def hang_back(store: Store, check_id: str, now: datetime) -> str:
+def hang_back(store: Store, by: Writing, check_id: str) -> str:
     """Close the check without a signature; returns the motor's tag. Raises NotThere, InputError."""
-    with changing(store, now) as session:
-        ctx = _found(load(session, check_id, now))
+    with changing(store, by) as session:
+        ctx = _found(load(session, check_id, by.at))
         signing.hang_back(session, ctx)
     return ctx.motor.tag
 

@@ -3,7 +3,6 @@
 import math
 from collections.abc import Mapping
 from dataclasses import replace
-from datetime import datetime
 
 from sqlalchemy.orm import Session
 
@@ -18,12 +17,11 @@ from waldhorn.instruments import capture, line_protocol
 from waldhorn.instruments.run_control import Heard
 from waldhorn.instruments.safety_envelope import SafetyEnvelope
 from waldhorn.pit.bench import checks, stepper
-from waldhorn.pit.bench.context import CheckContext, load
+from waldhorn.pit.bench.context import CheckContext
 from waldhorn.pit.bench.steps import STEPS
 from waldhorn.pit.bench.steps.first_spin import LOWEST_PCT
 from waldhorn.pit.bench.steps.step import Taken
 from waldhorn.pit.bench.words import ceiling_words, closed_words
-from waldhorn.pit.judging import judging
 from waldhorn.store import changes
 from waldhorn.store.models import ChangeKind
 
@@ -32,20 +30,11 @@ HEARD_AT_PCT = (LOWEST_PCT, FULL_THROTTLE_PCT / 2, FULL_THROTTLE_PCT)
 NOISE_DISTANCE_CM = 10.0
 
 
-def take_heard(session: Session, check_id: str, heard: Heard, now: datetime) -> str:
-    """Store what an instrument yielded; returns in words what was taken."""
-    ctx = load(session, check_id, now)
-    if ctx is None or not ctx.check.open:
-        return "This check is closed: nothing was taken."
-    try:
-        taken, done, words = _yields(ctx, heard)
-    except InputError as refused:
-        return f"Not taken: {refused.sentence}."
-    act_id = changes.record(session, ChangeKind.LIVE, now, ctx.motor_id, check_id, detail=done)
+def take_heard(session: Session, ctx: CheckContext, heard: Heard) -> str:
+    """Store what an instrument yielded; returns in words what was taken. Raises InputError where nothing can be."""
+    taken, done, words = _yields(ctx, heard)
+    act_id = changes.record(session, ChangeKind.LIVE, ctx.now, ctx.motor_id, ctx.check.id, detail=done)
     checks.store(session, ctx, act_id, taken)
-    after = load(session, check_id, now, ctx.judging_context)
-    if after is not None:
-        judging.judge_and_cache(session, ctx.motor_id, after.history, ctx.judging_context, now)
     return words
 
 

@@ -23,6 +23,7 @@ from waldhorn.store import backups, changes, motors
 from waldhorn.store import imports as store
 from waldhorn.store.engine import Store
 from waldhorn.store.models import ChangeKind, ChangeRow
+from waldhorn.store.writing import Writing
 
 PREVIEWED = 8  # rows of a sheet
 _TABLE_WORDS = {
@@ -125,28 +126,28 @@ def remap(token: str, key: str, chosen: Mapping) -> None:
         (folder / f"{Path(key).name}.mapping").write_text(chosen.model_dump_json(), encoding="utf-8")
 
 
-def bring_in(store_: Store, token: str, now: datetime, skip_bad: bool, progress: Progress = lambda *_: None) -> Brought:
+def bring_in(store_: Store, by: Writing, token: str, skip_bad: bool, progress: Progress = lambda *_: None) -> Brought:
     """Store what was staged, all of it or nothing; raises InputError when it is there no more or cannot be."""
     with store_.reading() as session:
-        staged = look(session, token, now)
+        staged = look(session, token, by.at)
     if staged is None:
         raise InputError("files", "these files are there no more: choose them again")
     if staged.wrong:
         raise InputError("files", " ".join(staged.wrong))
     told: list[str] = []
     with tempfile.TemporaryDirectory() as scratch:
-        files, lines, wrong = _tables(staged, Path(scratch), now)
+        files, lines, wrong = _tables(staged, Path(scratch), by.at)
         if wrong and not skip_bad:
             return Brought({}, {}, [], wrong)
         names = ", ".join(dict.fromkeys([*staged.own, *(f.file for f in staged.foreign)]))[:200]
         if staged.documents:
-            outcome, told = _with_documents(store_, staged, files, skip_bad, names, now, progress)
+            outcome, told = _with_documents(store_, by, staged, files, skip_bad, names, progress)
         else:
-            outcome = import_staged(store_, files, progress, skip_bad, dry_run=False, what=names)
+            outcome = import_staged(store_, by, files, progress, skip_bad, dry_run=False, what=names)
     rejected = [s for r in outcome.rejected for s in _sentences(r, lines)]
     if rejected and not skip_bad:
         return Brought({}, {}, [], rejected)
-    with store_.writing() as session:
+    with store_.writing(by) as session:
         for one in staged.foreign:
             store.keep_mapping(session, mapping.header_key(one.sheet), one.mapping.model_dump())
     forget(token)
@@ -154,18 +155,18 @@ def bring_in(store_: Store, token: str, now: datetime, skip_bad: bool, progress:
 
 
 def _with_documents(
-    store_: Store, staged: Staged, files: list[Path], skip_bad: bool, what: str, now: datetime, progress: Progress
+    store_: Store, by: Writing, staged: Staged, files: list[Path], skip_bad: bool, what: str, progress: Progress
 ) -> tuple[Outcome, list[str]]:
     """Take in documents, and tables with them, in one transaction; returns what was done and what differed. A backup
     that became one with this store cannot be taken back: a copy of the store as it was is kept first."""
-    backups.back_up(store_, now)
+    backups.back_up(store_, by.at)
     outcome, told = Outcome(), []
-    with contextlib.suppress(_Undone), store_.writing() as session:
-        merged = [documents.take_in(session, folder_of(staged.token) / name, now) for name in staged.documents]
+    with contextlib.suppress(_Undone), store_.writing(by) as session:
+        merged = [documents.take_in(session, folder_of(staged.token) / name, by.at) for name in staged.documents]
         told = [words for one in merged for words in one.conflicts]
         if files:
-            act_id = changes.record(session, ChangeKind.BRING_IN, now, None, detail=what)
-            outcome = import_tables(session, files, progress, skip_bad, now, act_id)
+            act_id = changes.record(session, ChangeKind.BRING_IN, by.at, None, detail=what)
+            outcome = import_tables(session, files, progress, skip_bad, by.at, act_id)
         if outcome.rejected and not skip_bad:
             raise _Undone
         for one in merged:

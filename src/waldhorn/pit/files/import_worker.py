@@ -12,21 +12,37 @@ from datetime import datetime
 from pathlib import Path
 from typing import Any
 
-from waldhorn.core.base.errors import Busy, InputError
+from waldhorn.core.base.errors import Busy, Cancelled, InputError
+from waldhorn.pit.files import jobs, upload_staging
 from waldhorn.pit.files.bringing_in import Brought, bring_in
-from waldhorn.pit.files.jobs import Cancelled, Job
+from waldhorn.pit.files.jobs import Job
 from waldhorn.pit.judging.judging import settle_apart
+from waldhorn.pit.writing import Store, Writing, judge_soon
 from waldhorn.store.backups import file_of
-from waldhorn.store.engine import Store, open_store
+from waldhorn.store.engine import open_store
 
+_MUCH = 1_000_000  # bytes that are read in a process of their own
 PATIENCE_S = 30.0  # how long it waits for others that write
 _NICER = 5  # than the process that serves the pages
 
 
-def bring_in_apart(store: Store, token: str, now: datetime, skip_bad: bool, job: Job) -> Brought:
-    """The same as `bringing_in.bring_in` with the judging after it, in another process; raises InputError,
-    Cancelled."""
-    told = json.dumps([str(file_of(store)), token, now.isoformat(), skip_bad])
+def start(store: Store, by: Writing, token: str, skip_bad: bool) -> Job:
+    """Begin to store what was staged and to judge it, in another process where it is much."""
+
+    def work(job: Job) -> Brought:
+        if upload_staging.size_of(token) > _MUCH:
+            return _bring_in_apart(store, by, token, skip_bad, job)
+        brought = bring_in(store, by, token, skip_bad, lambda name, at, of: job.at(f"reading {name}", at, of))
+        if brought.stored:
+            job.stored()
+            judge_soon(store, by.at, progress=lambda at, of: job.at("judging the motors", at, of))
+        return brought
+
+    return jobs.start(token, work)
+
+
+def _bring_in_apart(store: Store, by: Writing, token: str, skip_bad: bool, job: Job) -> Brought:
+    told = json.dumps([str(file_of(store)), token, by.at.isoformat(), by.who, skip_bad])
     command = [sys.executable, "-m", "waldhorn.pit.files.import_worker", told]
     with subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True) as process:
         try:
@@ -61,16 +77,16 @@ def _say(**said: Any) -> None:
 
 def main() -> None:
     """Do what the first argument says."""
-    db, token, now, skip_bad = json.loads(sys.argv[1])
+    db, token, now, who, skip_bad = json.loads(sys.argv[1])
     if hasattr(os, "nice"):
         os.nice(_NICER)
-    at = datetime.fromisoformat(now)
+    by = Writing(datetime.fromisoformat(now), who)
     store = open_store(Path(db), PATIENCE_S)
     try:
-        brought = bring_in(store, token, at, skip_bad, lambda name, done, of: _say(at=[f"reading {name}", done, of]))
+        brought = bring_in(store, by, token, skip_bad, lambda name, done, of: _say(at=[f"reading {name}", done, of]))
         if brought.stored:
             _say(stored=True)
-            settle_apart(store, at, lambda done, of: _say(at=["judging the motors", done, of]))
+            settle_apart(store, by.at, lambda done, of: _say(at=["judging the motors", done, of]))
         _say(brought=asdict(brought))
     except InputError as refused:
         _say(refused=[refused.field, refused.sentence])

@@ -4,13 +4,9 @@ import threading
 from collections.abc import Callable
 from typing import Any
 
-from waldhorn.core.base.errors import InputError
+from waldhorn.core.base.errors import Cancelled, InputError
 
 _jobs: dict[str, "Job"] = {}
-
-
-class Cancelled(Exception):
-    """The work was called off; nothing of it stays."""
 
 
 class Job:

@@ -23,11 +23,10 @@ from waldhorn.pit.bench import sounds, typed_not_taken, undoing
 from waldhorn.pit.bench.steps import STEPS
 from waldhorn.pit.bench.typed_not_taken import TypedNotTaken
 from waldhorn.pit.judging import judging, view_cache
-from waldhorn.pit.judging.unit_of_work import changing
 from waldhorn.pit.motors import facts
 from waldhorn.pit.motors.signing import LONGEST_REASON
+from waldhorn.pit.writing import Store, Writing, changing
 from waldhorn.store import cached_verdicts, changes, findings, motors, readings
-from waldhorn.store.engine import Store
 from waldhorn.store.findings import Findings
 from waldhorn.store.models import (
     ATTACHED,
@@ -278,24 +277,24 @@ def merge(session: Session, row: MotorRow, typed: Mapping[str, str], now: dateti
     return target.tag
 
 
-def put_right(store: Store, tag: str, now: datetime, reading_id: str, typed: Mapping[str, str]) -> str:
+def put_right(store: Store, by: Writing, tag: str, reading_id: str, typed: Mapping[str, str]) -> str:
     """Put a reading right and judge again; returns the answer as it was before. Raises NotThere, InputError."""
-    with changing(store, now) as session:
+    with changing(store, by) as session:
         row = motors.on_rack(session, tag)
-        before = view_cache.look_at(session, row.id, now).judgement.headline
-        correct(session, row, reading_id, typed, now)
+        before = view_cache.look_at(session, row.id, by.at).judgement.headline
+        correct(session, row, reading_id, typed, by.at)
     return before
 
 
-def undo(store: Store, tag: str, now: datetime, act: str) -> str:
+def undo(store: Store, by: Writing, tag: str, act: str) -> str:
     """Undo an act on a motor and judge again; returns the answer as it was before. Raises NotThere, InputError."""
-    with changing(store, now) as session:
+    with changing(store, by) as session:
         row = motors.on_rack(session, tag)
-        before = view_cache.look_at(session, row.id, now).judgement.headline
+        before = view_cache.look_at(session, row.id, by.at).judgement.headline
         named = session.get(ChangeRow, act)
         if named is None or named.kind == ChangeKind.TAKE_IN:
             raise InputError("undo", "name what is to be undone; that it was taken in is taken back on its page")
-        undoing.undo(session, row.id, now, act)
+        undoing.undo(session, row.id, by.at, act)
     return before
 
 
@@ -447,16 +446,16 @@ _WORDS: Mapping[str, Callable[[Any], str]] = {
 _SAID: Mapping[str, Any] = {m.__tablename__: m for m in (*findings.SAID, *ATTACHED)} | {"event": EventRow}
 
 
-def put_found_right(store: Store, tag: str, now: datetime, kind: str, row_id: str, typed: Mapping[str, str]) -> str:
+def put_found_right(store: Store, by: Writing, tag: str, kind: str, row_id: str, typed: Mapping[str, str]) -> str:
     """Take a finding, a picture, a recording or an event back, say an item was in another state, what a recording is
     of, or that an event was otherwise; returns the answer as it was. Raises NotThere, InputError, InputErrors."""
-    with changing(store, now) as session:
+    with changing(store, by) as session:
         row = motors.on_rack(session, tag)
-        before = view_cache.look_at(session, row.id, now).judgement.headline
+        before = view_cache.look_at(session, row.id, by.at).judgement.headline
         if kind == "event" and "at" in typed:
-            _correct_event(session, row, row_id, typed, now)
+            _correct_event(session, row, row_id, typed, by.at)
         else:
-            _put_found_right(session, row, kind, row_id, typed, now)
+            _put_found_right(session, row, kind, row_id, typed, by.at)
         motors.touch(session, [row.id])
     return before
 

@@ -14,17 +14,17 @@ from waldhorn.core.judging.verdict import Turning
 from waldhorn.core.motors.dating import odd_dates
 from waldhorn.pit.bench import checks, undoing
 from waldhorn.pit.judging import judging, view_cache
-from waldhorn.pit.judging.unit_of_work import changing
 from waldhorn.pit.motors import resale
 from waldhorn.pit.motors.last_read import LastRead, last_read
 from waldhorn.pit.settings import limits_and_prices
 from waldhorn.pit.settings.pit import over_the_rules
+from waldhorn.pit.writing import Store, Writing, changing
 from waldhorn.store import cached_verdicts, changes, motors
 from waldhorn.store import pit as pit_store
-from waldhorn.store.engine import Store
 from waldhorn.store.models import ChangeRow, MotorRow, SignedRow
 
 Answer = TypeVar("Answer")
+Command = Callable[[Session, MotorRow], Answer]
 
 
 @dataclass(frozen=True)
@@ -84,25 +84,25 @@ def worth(store: Store, tag: str, now: datetime) -> tuple[resale.Offer | None, f
         return resale.offer(session, seen.history.motor, seen.judgement), seen.history.motor.price
 
 
-def carry_out(store: Store, tag: str, now: datetime, command: Callable[[Session, MotorRow], Answer]) -> Answer:
+def carry_out(store: Store, by: Writing, tag: str, command: Command[Answer]) -> Answer:
     """Do one thing to a motor; raises NotThere and what the command raises."""
-    with changing(store, now) as session:
+    with changing(store, by) as session:
         return command(session, motors.on_rack(session, tag))
 
 
-def undo(store: Store, tag: str, now: datetime, change: str) -> tuple[str, str]:
+def undo(store: Store, by: Writing, tag: str, change: str) -> tuple[str, str]:
     """Undo the change that is named, the last where none is: the motor's id, and its tag as it is then, empty where its
     taking in was undone. Raises NotThere, InputError."""
-    with changing(store, now) as session:
+    with changing(store, by) as session:
         motor_id = motors.on_rack(session, tag).id
-        undoing.undo(session, motor_id, now, change)
+        undoing.undo(session, motor_id, by.at, change)
         there = motors.several(session, [motor_id])
         return motor_id, there[motor_id].tag if motor_id in there else ""
 
 
-def open_check(store: Store, tag: str, now: datetime, plan: str) -> tuple[str, bool]:
+def open_check(store: Store, by: Writing, tag: str, plan: str) -> tuple[str, bool]:
     """Lay it on the bench; returns the id of the check, and whether it lay there already. Raises NotThere."""
-    return carry_out(store, tag, now, partial(_opened, now=now, plan=plan))
+    return carry_out(store, by, tag, partial(_opened, now=by.at, plan=plan))
 
 
 def _opened(session: Session, row: MotorRow, now: datetime, plan: str) -> tuple[str, bool]:

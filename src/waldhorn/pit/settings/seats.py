@@ -10,6 +10,7 @@ from waldhorn.core.base.text import control_signs, unseen_signs
 from waldhorn.store import seats
 from waldhorn.store.engine import Store
 from waldhorn.store.seats import Role, Seat
+from waldhorn.store.writing import Writing
 
 LONGEST_NAME = 24
 SHORTEST, LONGEST = 12, 128  # of a passphrase; as level 1 of the ASVS asks (2.1.1, 2.1.2)
@@ -51,7 +52,7 @@ def set_passphrase(session: Session, role: Role, typed: str, now: datetime) -> N
     seats.set_passphrase(session, role, typed, now)
 
 
-def join(store: Store, typed_name: str, phrase: str, device: str, now: datetime) -> tuple[Seat, str] | None:
+def join(store: Store, typed_name: str, phrase: str, device: str, by: Writing) -> tuple[Seat, str] | None:
     """Give a device a seat, and what its cookie is to hold; None where the passphrase lets in nobody. Raises InputError
     for a name that cannot be."""
     name = name_of(typed_name)
@@ -60,8 +61,8 @@ def join(store: Store, typed_name: str, phrase: str, device: str, now: datetime)
     role = seats.role_of(hashes, phrase[:LONGEST])  # outside the lock: it takes a while, as it should
     if role is None:
         return None
-    with store.writing() as session:
-        return seats.join(session, name, role, device[:LONGEST], now)
+    with store.writing(by) as session:
+        return seats.join(session, name, role, device[:LONGEST], by.at)
 
 
 def name_of(typed: str) -> str:

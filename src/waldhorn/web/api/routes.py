@@ -30,11 +30,12 @@ from waldhorn.exchange.complaints import complaints, in_words
 from waldhorn.exchange.judgement import JudgementJson, to_json
 from waldhorn.exchange.rows import EventsRow, MotorsRow, ReadingsRow
 from waldhorn.pit.judging import judging
-from waldhorn.pit.judging.unit_of_work import changing
 from waldhorn.pit.motors import facts as pit_motors
+from waldhorn.pit.writing import Writing, changing
 from waldhorn.store import api_keys, motors, readings, rigs
 from waldhorn.store.engine import Store
 from waldhorn.web.common.pages import now as clock
+from waldhorn.web.common.pages import writing_of
 
 MOST_READINGS = 20_000
 _bearer = HTTPBearer(auto_error=False, description="A key made on the settings page.")
@@ -87,6 +88,7 @@ def store_of(request: Request) -> Store:
 
 StoreOf = Annotated[Store, Depends(store_of)]
 Now = Annotated[datetime, Depends(clock)]
+By = Annotated[Writing, Depends(writing_of)]
 
 
 class KeyFirst:
@@ -180,12 +182,12 @@ def readings_of(store: StoreOf, tag: str) -> list[dict[str, Any]]:
     responses={**_CHANGES, 409: {"model": list[Wrong]}},
     dependencies=[Depends(with_key)],
 )
-def take_in(store: StoreOf, now: Now, sent: MotorsRow) -> MotorsRow:
+def take_in(store: StoreOf, by: By, now: Now, sent: MotorsRow) -> MotorsRow:
     """Take in a motor."""
     motor = sent.to_motor()
     if wrong := impossible(motor):
         raise Unlike(422, *(Wrong(where=n, says=says) for n, says in wrong.items()))
-    with changing(store, now) as session:
+    with changing(store, by) as session:
         if motors.find(session, motor.tag):
             raise Unlike(409, Wrong(where="tag", says=f"{motor.tag} is on the rack already"))
         pit_motors.add(session, motor, now)
@@ -193,13 +195,13 @@ def take_in(store: StoreOf, now: Now, sent: MotorsRow) -> MotorsRow:
 
 
 @router.post("/motors/{tag}/events", status_code=201, responses=dict(_CHANGES), dependencies=[Depends(with_key)])
-def log(store: StoreOf, now: Now, tag: str, sent: SentEvent) -> Stored:
+def log(store: StoreOf, by: By, now: Now, tag: str, sent: SentEvent) -> Stored:
     """Log what happened to a motor."""
     try:
         row = EventsRow.model_validate({"motor": tag, **sent.model_dump()})
     except ValidationError as error:
         raise Unlike(422, *(Wrong(where=where, says=says) for where, says in complaints(error))) from error
-    with changing(store, now) as session:
+    with changing(store, by) as session:
         motor_id = _found(session, tag).id
         stored = motors.add_events(session, [(motor_id, row.to_event())])
         motors.touch(session, [motor_id])
@@ -207,10 +209,12 @@ def log(store: StoreOf, now: Now, tag: str, sent: SentEvent) -> Stored:
 
 
 @router.post("/readings", status_code=201, responses=dict(_CHANGES), dependencies=[Depends(with_key)])
-def take(store: StoreOf, now: Now, sent: Annotated[list[SentReading], Field(max_length=MOST_READINGS)]) -> Stored:
+def take(
+    store: StoreOf, by: By, now: Now, sent: Annotated[list[SentReading], Field(max_length=MOST_READINGS)]
+) -> Stored:
     """Store readings, all of them or none."""
     wrong: list[Wrong] = []
-    with changing(store, now) as session:
+    with changing(store, by) as session:
         known, meant = motors.ids_by_tag(session), rigs.names(session)
         found = []
         for place, row in enumerate(sent):

@@ -21,7 +21,6 @@ from waldhorn.pit.settings.seats import name_of
 from waldhorn.store import api_keys, seats
 from waldhorn.store.engine import Store
 from waldhorn.store.seats import Role, Seat
-from waldhorn.store.sending import SENDING
 from waldhorn.web.common.rates import Rates, Tries
 
 THIS_MACHINE = ("127.0.0.1", "localhost", "::1")  # what the machine itself is reached at
@@ -99,9 +98,6 @@ class Access:
             await refusal(scope, receive, send)
             return
         scope.setdefault("state", {})["seat"] = seat
-        if sending := SENDING.get():
-            sending.who = _who(seat, headers) if seat else ""
-            sending.screen = headers.get(SCREEN, "")[:LONGEST_SCREEN]
         await self.app(scope, receive, send)
 
     async def _seat(self, scope: Scope, headers: Headers) -> Seat | None:
@@ -151,10 +147,11 @@ class Access:
             return api_keys.is_good(session, key)
 
 
-def _who(seat: Seat, headers: Headers) -> str:
+def writer_of(request: Request) -> str:
     """Who did it: who sits there, or who typed it while nothing could be sent, and who sent it then."""
+    seat = seat_of(request)
     try:
-        typed_by = name_of(unquote(headers.get(TYPED_BY, "")))
+        typed_by = name_of(unquote(request.headers.get(TYPED_BY, "")))
     except InputError:
         return seat.name
     return seat.name if typed_by == seat.name else f"{typed_by}, sent by {seat.name or BENCH_SCREEN}"
@@ -164,6 +161,11 @@ def is_own_machine(scope: Scope) -> bool:
     """Whether a request came in on the loopback address, which nobody but this machine reaches."""
     at, _ = scope.get("server") or ("", None)
     return at in THIS_MACHINE
+
+
+def screen_of(request: Request) -> str:
+    """Which open page of a device asks; empty where none says so."""
+    return request.headers.get(SCREEN, "")[:LONGEST_SCREEN]
 
 
 def seat_of(request: Request) -> Seat:

@@ -13,7 +13,6 @@ from fastapi import HTTPException, Request
 from starlette.datastructures import FormData, Headers, MutableHeaders
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from waldhorn.store.sending import SENDING, Sending
 from waldhorn.web.common import static_files
 from waldhorn.web.common.access import SAFE, THIS_MACHINE, is_own_machine
 
@@ -57,9 +56,8 @@ async def check_token(request: Request) -> None:
     given = request.headers.get(HEADER) or str(form.get(FIELD, ""))
     if not hmac.compare_digest(given.encode(), request.cookies.get(COOKIE, "").encode()) or not given:
         raise HTTPException(403, "This page is from another visit. Load it again; what you typed is kept.")
-    sending = SENDING.get()
-    if sending and form.get(FORM_ID) and not request.url.path.endswith("/draft"):
-        sending.mark = _mark(request.url.path, form)
+    if form.get(FORM_ID) and not request.url.path.endswith("/draft"):
+        request.state.form_mark = _mark(request.url.path, form)
 
 
 def _mark(path: str, form: FormData) -> str:
@@ -80,7 +78,6 @@ class Guard:
         if scope["type"] != "http":
             await self.app(scope, receive, send)
             return
-        SENDING.set(Sending())
         headers = Headers(scope=scope)
 
         async def with_headers(message: Message) -> None:

@@ -24,8 +24,9 @@ from waldhorn.pit.bench.words import act_words, closed_words
 from waldhorn.pit.settings.pit import THEMES, write_in_units_of
 from waldhorn.store.engine import Store
 from waldhorn.store.models import ChangeRow
+from waldhorn.store.writing import Writing
 from waldhorn.web.common import guard, static_files, words
-from waldhorn.web.common.access import seat_of
+from waldhorn.web.common.access import screen_of, seat_of, writer_of
 from waldhorn.web.common.addresses import address
 from waldhorn.web.common.places import MORE, PLACES, place_of
 from waldhorn.web.common.presence import presence_of
@@ -131,6 +132,14 @@ def store_of(request: Request) -> Store:
     return cast(Store, request.app.state.store)
 
 
+def writing_of(request: Request) -> Writing:
+    """Who writes with this request, and when."""
+    if not hasattr(request.state, "writing"):
+        mark = getattr(request.state, "form_mark", "")
+        request.state.writing = Writing(now(), writer_of(request), screen_of(request), mark)
+    return cast(Writing, request.state.writing)
+
+
 def now() -> datetime:
     """The time, with the offset of this machine. A clock that is set back by a little stands still until it has caught
     up, so that nothing is dated before what was entered earlier; a larger step is a correction."""
@@ -162,6 +171,7 @@ def as_shown(typed: dict[str, str]) -> dict[str, str] | None:
 
 StoreOf = Annotated[Store, Depends(store_of)]
 Now = Annotated[datetime, Depends(now)]
+By = Annotated[Writing, Depends(writing_of)]
 Typed = Annotated[dict[str, str], Depends(_typed)]
 
 

@@ -21,7 +21,7 @@ from waldhorn.pit.bench.words import act_words
 from waldhorn.store import cached_verdicts, changes, seats
 from waldhorn.store.engine import Store
 from waldhorn.store.seats import Seat
-from waldhorn.store.sending import SENDING
+from waldhorn.store.writing import Writing
 from waldhorn.web.common.access import BENCH_SCREEN
 
 MOST_STREAMS, MOST_OF_A_SEAT = 120, 12
@@ -136,13 +136,13 @@ class Presence:
             screen.tell({"kind": "open", "path": path, "who": by.name or BENCH_SCREEN})
         return len(asked)
 
-    def both_typed(self, check_id: str) -> None:
-        """Have the other pages at a check say again what is typed there, and be shown both values; from any thread."""
-        by = SENDING.get()
+    def both_typed(self, check_id: str, by_screen: str) -> None:
+        """Have the pages at a check, but the one it was typed on, say again what is typed there, and be shown both
+        values; from any thread."""
 
         def tell() -> None:
             for screen in self.screens:
-                if screen.on_bench == check_id and by and screen.name != by.screen:
+                if screen.on_bench == check_id and screen.name != by_screen:
                     screen.tell({"kind": "typed"})
 
         if self.loop:
@@ -173,10 +173,9 @@ class Presence:
             others = Counter(s.seat.name or BENCH_SCREEN for s in here if s.seat.id != screen.seat.id)
             screen.tell({"kind": "here", "who": sorted(others)})
 
-    def _on_commit(self) -> None:
-        sending = SENDING.get()
+    def _on_commit(self, by: Writing) -> None:
         if self.loop and not self.loop.is_closed():
-            self.loop.call_soon_threadsafe(self._wake, sending.screen if sending else "")
+            self.loop.call_soon_threadsafe(self._wake, by.screen)
 
     def _wake(self, screen: str) -> None:
         self._by.add(screen)

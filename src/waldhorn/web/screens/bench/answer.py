@@ -16,7 +16,7 @@ router = APIRouter(prefix="/checks/{check_id}")
 def sign(asked: Asked, typed: Typed) -> Response:
     """Sign the answer and hang the motor back on the rack."""
     try:
-        tag = bench.sign(asked.store, asked.check_id, asked.now, typed)
+        tag = bench.sign(asked.store, asked.by, asked.check_id, typed)
     except (InputError, InputErrors) as error:
         return refused(asked, error, "answer", typed)
     return go(asked.request, address(hung=tag))
@@ -26,7 +26,7 @@ def sign(asked: Asked, typed: Typed) -> Response:
 def hang_back(asked: Asked) -> Response:
     """Hang the motor back without a signature."""
     try:
-        tag = bench.hang_back(asked.store, asked.check_id, asked.now)
+        tag = bench.hang_back(asked.store, asked.by, asked.check_id)
     except InputError as error:
         return refused(asked, error, "answer", {})
     return go(asked.request, address(hung=tag))

@@ -61,10 +61,10 @@ def plan(asked: Asked, typed: Typed) -> Response:
 @router.post("/rebase")
 def rebase(asked: Asked) -> Response:
     """Bring speeds read with another pole setting to the true count."""
-    return carry_out(asked, checks.rebase, "poles", {}, settle=True)
+    return carry_out(asked, checks.rebase, "poles", {}, for_all=True)
 
 
 @router.post("/timing-event")
 def timing_event(asked: Asked) -> Response:
     """Write down that the timing was set, once it is."""
-    return carry_out(asked, timing_setting.write_down, "set_timing", {}, settle=True)
+    return carry_out(asked, timing_setting.write_down, "set_timing", {}, for_all=True)

@@ -61,9 +61,10 @@ def draft(asked: Asked, step: str, typed: Typed) -> HTMLResponse:
     """Keep what is typed and say what it means."""
     mine = {name: value for name, value in typed.items() if name != AS_SHOWN}
     form = asked.request.state.form_id
-    shown = pit.keep_typing(asked.store, asked.check_id, asked.now, step_named(step).name, mine, form)
+    shown = pit.keep_typing(asked.store, asked.by, asked.check_id, step_named(step).name, mine, form)
     if shown.both_typed and TOLD not in asked.request.headers:
-        presence_of(asked.request).both_typed(asked.check_id)  # the other sees both values too, before the next key
+        # the other sees both values too, before the next key
+        presence_of(asked.request).both_typed(asked.check_id, asked.by.screen)
     return announce(page(asked.request, "bench/_bench_live.html", **values(shown)), shown.judgement.headline)
 
 
@@ -100,7 +101,7 @@ def let_typed_go(asked: Asked, step: str) -> Response:
 def undo(asked: Asked, typed: Typed) -> Response:
     """Undo the change that is named, where it is the last; undoing the opening goes back to the motor's page."""
     try:
-        words, tag, shown = pit.undo(asked.store, asked.check_id, asked.now, typed.get("act", ""))
+        words, tag, shown = pit.undo(asked.store, asked.by, asked.check_id, typed.get("act", ""))
     except InputError as error:
         return refused(asked, error, "", {})
     if shown is None:

@@ -17,9 +17,9 @@ from waldhorn.pit.bench.steps.step import AnyStep
 from waldhorn.pit.bench.view import BenchView
 from waldhorn.pit.bench.words import act_words
 from waldhorn.pit.motors import signing
-from waldhorn.store.engine import Store
+from waldhorn.pit.writing import Store, Writing
 from waldhorn.web.common.addresses import address
-from waldhorn.web.common.pages import Now, StoreOf, announce, go, is_htmx, missing, page
+from waldhorn.web.common.pages import By, StoreOf, announce, go, is_htmx, missing, page
 from waldhorn.web.drawing.curves import drawn_curve
 from waldhorn.web.drawing.evidence_figures import figures_of
 from waldhorn.web.drawing.marks import drawn_marks
@@ -37,13 +37,18 @@ class RequestContext:
 
     request: Request
     store: Store
-    now: datetime
+    by: Writing
     check_id: str
 
+    @property
+    def now(self) -> datetime:
+        """When it is asked."""
+        return self.by.at
 
-def asked(request: Request, store: StoreOf, now: Now, check_id: CheckId) -> RequestContext:
+
+def asked(request: Request, store: StoreOf, by: By, check_id: CheckId) -> RequestContext:
     """Who asks, and when."""
-    return RequestContext(request, store, now, check_id)
+    return RequestContext(request, store, by, check_id)
 
 
 Asked = Annotated[RequestContext, Depends(asked)]
@@ -57,20 +62,21 @@ def step_named(name: str) -> AnyStep:
 
 
 def carry_out(
-    asked: RequestContext, command: bench.Command, step: str, typed: Mapping[str, str], settle: bool = False
+    asked: RequestContext, command: bench.Command, step: str, typed: Mapping[str, str], for_all: bool = False
 ) -> Response:
     """Do one thing to a check and draw the bench again, or say what is wrong with what was typed kept; see
     `bench.carry_out`."""
     try:
-        return carried_out(asked, command, step, settle)
+        return carried_out(asked, command, step, for_all)
     except (InputError, InputErrors) as error:
         return refused(asked, error, step, typed)
 
 
-def carried_out(asked: RequestContext, command: bench.Command, step: str, settle: bool = False) -> Response:
+def carried_out(asked: RequestContext, command: bench.Command, step: str, for_all: bool = False) -> Response:
     """The bench drawn after something was done, or the way to it for a browser without htmx; raises what the command
     raises."""
-    shown = bench.carry_out(asked.store, asked.check_id, asked.now, step, command, settle)
+    do = bench.carry_out_for_all if for_all else bench.carry_out
+    shown = do(asked.store, asked.by, asked.check_id, step, command)
     if shown is None:
         return go(asked.request, "/")
     if not is_htmx(asked.request):

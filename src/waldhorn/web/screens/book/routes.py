@@ -12,7 +12,7 @@ from waldhorn.core.measuring.inspection import ITEMS
 from waldhorn.pit.bench.steps import STEPS
 from waldhorn.pit.motors import book as pit
 from waldhorn.web.common.addresses import address
-from waldhorn.web.common.pages import Now, StoreOf, Typed, go, lately, page
+from waldhorn.web.common.pages import By, Now, StoreOf, Typed, go, lately, page
 
 router = APIRouter(prefix="/motors/{tag}/book")
 _Short = Annotated[str, Query(max_length=200)]
@@ -39,34 +39,34 @@ def book(
 
 @router.post("/found/{kind}/{row_id}")
 def put_found_right(
-    request: Request, store: StoreOf, now: Now, tag: str, kind: str, row_id: str, typed: Typed
+    request: Request, store: StoreOf, by: By, tag: str, kind: str, row_id: str, typed: Typed
 ) -> Response:
     """Take a finding or an event back, or put an item into another state."""
     try:
-        before = pit.put_found_right(store, tag, now, kind, row_id, typed)
+        before = pit.put_found_right(store, by, tag, kind, row_id, typed)
     except (InputError, InputErrors) as refused:
         wrong = refused.by_field if isinstance(refused, InputErrors) else {"found": refused.sentence}
-        return _page(request, pit.look(store, tag, now, _back(typed)), row_id, wrong, typed, was="")
+        return _page(request, pit.look(store, tag, by.at, _back(typed)), row_id, wrong, typed, was="")
     return go(request, _told(tag, before, typed))
 
 
 @router.post("/undo")
-def undo(request: Request, store: StoreOf, now: Now, tag: str, typed: Typed) -> Response:
+def undo(request: Request, store: StoreOf, by: By, tag: str, typed: Typed) -> Response:
     """Undo any act on the motor."""
     try:
-        before = pit.undo(store, tag, now, typed.get("act", ""))
+        before = pit.undo(store, by, tag, typed.get("act", ""))
     except InputError as refused:
-        return _page(request, pit.look(store, tag, now, _back(typed)), "", {"undo": refused.sentence}, typed, was="")
+        return _page(request, pit.look(store, tag, by.at, _back(typed)), "", {"undo": refused.sentence}, typed, was="")
     return go(request, _told(tag, before, typed))
 
 
 @router.post("/{reading}")
-def put_right(request: Request, store: StoreOf, now: Now, tag: str, reading: str, typed: Typed) -> Response:
+def put_right(request: Request, store: StoreOf, by: By, tag: str, reading: str, typed: Typed) -> Response:
     """Put a reading right, and go back to it."""
     try:
-        before = pit.put_right(store, tag, now, reading, typed)
+        before = pit.put_right(store, by, tag, reading, typed)
     except InputError as refused:
-        found = pit.look(store, tag, now, _back(typed))
+        found = pit.look(store, tag, by.at, _back(typed))
         return _page(request, found, reading, {"reading": refused.sentence}, typed, was="")
     return go(request, _told(tag, before, typed) + f"#r-{reading}")
 

@@ -14,13 +14,12 @@ from waldhorn.core.base.vocabulary import Method
 from waldhorn.core.measuring.measures import MEASURES, Measure
 from waldhorn.exchange.mapping import FACTS, LONG, Column, Mapping
 from waldhorn.pit.files import bringing_in as pit
-from waldhorn.pit.files import jobs, upload_staging
-from waldhorn.pit.files.import_worker import bring_in_apart
-from waldhorn.pit.judging.unit_of_work import changing, judge_soon
+from waldhorn.pit.files import import_worker, jobs, upload_staging
+from waldhorn.pit.writing import changing
 from waldhorn.store import pit as pit_store
 from waldhorn.store import rigs
 from waldhorn.web.common.addresses import address, attachment
-from waldhorn.web.common.pages import Now, StoreOf, Typed, go, missing, page
+from waldhorn.web.common.pages import By, Now, StoreOf, Typed, go, missing, page
 
 router = APIRouter()
 FACT_WORDS = {
@@ -45,7 +44,6 @@ CHOICES = [
     ("one reading a row", [(n, n) for n in LONG]),
 ]
 _SHOWN_WRONG = 30
-_MUCH = 1_000_000  # bytes that are read in a process of their own
 _AT_ONCE_S = 1.0  # longer work says how far it is
 
 
@@ -71,10 +69,10 @@ async def lay_aside(request: Request, store: StoreOf) -> Response:
 
 
 @router.post("/bring-in/undo/{act_id}")
-def undo(request: Request, store: StoreOf, now: Now, act_id: str) -> Response:
+def undo(request: Request, store: StoreOf, by: By, now: Now, act_id: str) -> Response:
     """Take back what was brought in."""
     try:
-        with changing(store, now) as session:
+        with changing(store, by) as session:
             what = pit.undo(session, act_id, now)
     except InputError as refused:
         with store.reading() as session:
@@ -114,23 +112,12 @@ def remap(request: Request, store: StoreOf, now: Now, token: str, typed: Typed) 
 
 
 @router.post("/bring-in/{token}")
-def bring_in(request: Request, store: StoreOf, now: Now, token: str, typed: Typed) -> Response:
+def bring_in(request: Request, store: StoreOf, by: By, token: str, typed: Typed) -> Response:
     """Store it; what takes longer than a second says how far it is."""
-    skip_bad = typed.get("skip_bad") == "yes"
-
-    def work(job: jobs.Job) -> pit.Brought:
-        if upload_staging.size_of(token) > _MUCH:
-            return bring_in_apart(store, token, now, skip_bad, job)
-        brought = pit.bring_in(store, token, now, skip_bad, lambda name, at, of: job.at(f"reading {name}", at, of))
-        if brought.stored:
-            job.stored()
-            judge_soon(store, now, progress=lambda at, of: job.at("judging the motors", at, of))
-        return brought
-
-    job = jobs.start(token, work)
+    job = import_worker.start(store, by, token, typed.get("skip_bad") == "yes")
     if not job.wait(_AT_ONCE_S):
         return go(request, address("bring-in", token, "going"))
-    return _over(request, store, now, token, job)
+    return _over(request, store, by.at, token, job)
 
 
 @router.get("/bring-in/{token}/going")

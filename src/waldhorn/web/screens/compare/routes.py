@@ -21,12 +21,12 @@ from waldhorn.core.measuring.measures import QUANTITIES
 from waldhorn.pit.between import scoring
 from waldhorn.pit.between.comparison import Between, Compared, between
 from waldhorn.pit.judging import view_cache
-from waldhorn.pit.judging.unit_of_work import changing
 from waldhorn.pit.motors import facts, rack
+from waldhorn.pit.writing import changing
 from waldhorn.store.motors import key_of
 from waldhorn.web.common.addresses import address
 from waldhorn.web.common.load_sheet import load_values
-from waldhorn.web.common.pages import Now, StoreOf, Typed, go, page
+from waldhorn.web.common.pages import By, Now, StoreOf, Typed, go, page
 
 router = APIRouter()
 WIDTH, LANE, PAD = 520, 18, 6
@@ -100,12 +100,12 @@ def compare(
 
 
 @router.post("/compare/put")
-def put(request: Request, store: StoreOf, now: Now, typed: Typed) -> Response:
+def put(request: Request, store: StoreOf, by: By, now: Now, typed: Typed) -> Response:
     """Put the chosen sets into their machines."""
     asked = Asked(*(typed.get(n, "") for n in ("tags", "take", "machines")))
     into = [name.strip() for name in typed.get("machine", "").split(",")]
     try:
-        with changing(store, now) as session:
+        with changing(store, by) as session:
             partition = asked.comparison(session, now).partition
             if not partition.sets:
                 raise InputError("machine", partition.refused)

@@ -12,7 +12,7 @@ from waldhorn.instruments.ports import BAUD, overhear
 from waldhorn.pit.settings import instruments as pit
 from waldhorn.store import line_formats
 from waldhorn.web.common.addresses import attachment
-from waldhorn.web.common.pages import StoreOf, Typed, go, missing, page
+from waldhorn.web.common.pages import By, StoreOf, Typed, go, missing, page
 
 router = APIRouter(prefix="/instruments")
 _FIRST = {"kind": "separated", "separator": ",", "baud": str(BAUD)}
@@ -51,33 +51,33 @@ def try_it(request: Request, store: StoreOf, typed: Typed) -> HTMLResponse:
 
 
 @router.post("")
-def keep_line_format(request: Request, store: StoreOf, typed: Typed) -> Response:
+def keep_line_format(request: Request, store: StoreOf, by: By, typed: Typed) -> Response:
     """Keep the line format."""
     try:
         line_format = pit.read(typed)
     except InputError as refused:
         return _page(request, store, typed, {"recipe": refused.sentence}, 422)
-    with store.writing() as session:
+    with store.writing(by) as session:
         pit.store_line_format(session, line_format)
     return go(request, "/instruments")
 
 
 @router.post("/take-in")
-def take_in(request: Request, store: StoreOf, typed: Typed) -> Response:
+def take_in(request: Request, store: StoreOf, by: By, typed: Typed) -> Response:
     """Keep a line format that comes as JSON."""
     try:
         line_format = line_format_of(typed.get("json", ""))
     except InputError as refused:
         return _page(request, store, _FIRST | {"json": typed.get("json", "")}, {"json": refused.sentence}, 422)
-    with store.writing() as session:
+    with store.writing(by) as session:
         pit.store_line_format(session, line_format)
     return go(request, "/instruments")
 
 
 @router.post("/forget")
-def forget(request: Request, store: StoreOf, typed: Typed) -> Response:
+def forget(request: Request, store: StoreOf, by: By, typed: Typed) -> Response:
     """Let go of a line format."""
-    with store.writing() as session:
+    with store.writing(by) as session:
         line_formats.forget(session, typed.get("name", ""))
     return go(request, "/instruments")
 

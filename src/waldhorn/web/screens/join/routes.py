@@ -1,6 +1,5 @@
 """The page where one joins: on a device without a seat it asks who one is, on others it shows what they scan."""
 
-from datetime import datetime
 from threading import BoundedSemaphore
 from typing import Annotated, Any
 
@@ -9,11 +8,11 @@ from fastapi.responses import HTMLResponse, RedirectResponse, Response
 
 from waldhorn.core.base.errors import InputError
 from waldhorn.pit.settings import seats as pit
+from waldhorn.pit.writing import Store, Writing
 from waldhorn.store import seats
-from waldhorn.store.engine import Store
 from waldhorn.web.common import access, guard
 from waldhorn.web.common.addresses import own_place
-from waldhorn.web.common.pages import Now, StoreOf, Typed, is_secure, page
+from waldhorn.web.common.pages import By, StoreOf, Typed, is_secure, page
 from waldhorn.web.drawing.qr import qr
 
 router = APIRouter()
@@ -28,7 +27,7 @@ def join(request: Request, back: Back = "/") -> HTMLResponse:
 
 
 @router.post("/join")
-def take_seat(request: Request, store: StoreOf, now: Now, typed: Typed) -> Response:
+def take_seat(request: Request, store: StoreOf, by: By, typed: Typed) -> Response:
     """Give the device a seat, where the passphrase is right."""
     back, address = typed.get("back", "/"), request.client.host if request.client else ""
     tries = request.app.state.limits.tries
@@ -38,7 +37,7 @@ def take_seat(request: Request, store: StoreOf, now: Now, typed: Typed) -> Respo
     try:
         pit.name_of(typed.get("name", ""))
         with _hashing:
-            found = pit.join(store, typed.get("name", ""), typed.get("passphrase", ""), _device(request), now)
+            found = pit.join(store, typed.get("name", ""), typed.get("passphrase", ""), _device(request), by)
     except InputError as refused:
         return _page(request, back, 422, typed=typed, wrong={refused.field: refused.sentence})
     if found is None:
@@ -46,7 +45,7 @@ def take_seat(request: Request, store: StoreOf, now: Now, typed: Typed) -> Respo
         return _page(request, back, 422, typed=typed, wrong={"passphrase": "This passphrase lets in nobody."})
     tries.was_right(address)
     if former := access.seat_of(request).id:  # a device has one seat
-        put_out(request, store, former, now)
+        put_out(request, store, former, by)
     answer = RedirectResponse(_local(request, back), 303)
     answer.delete_cookie(guard.COOKIE)  # a seat begins with a token of its own
     answer.set_cookie(
@@ -61,21 +60,21 @@ def take_seat(request: Request, store: StoreOf, now: Now, typed: Typed) -> Respo
 
 
 @router.post("/leave")
-def leave(request: Request, store: StoreOf, now: Now) -> Response:
+def leave(request: Request, store: StoreOf, by: By) -> Response:
     """Give the seat back."""
-    put_out(request, store, access.seat_of(request).id, now)
+    put_out(request, store, access.seat_of(request).id, by)
     answer = RedirectResponse("/join", 303)
     answer.delete_cookie(access.SEAT_COOKIE)
     answer.delete_cookie(guard.COOKIE)
     return answer
 
 
-def put_out(request: Request, store: Store, seat_id: str, now: datetime) -> None:
+def put_out(request: Request, store: Store, seat_id: str, by: Writing) -> None:
     """Take a seat away, at once and on every page that is open there."""
     if not seat_id:
         return
-    with store.writing() as session:
-        seats.put_out(session, seat_id, now)
+    with store.writing(by) as session:
+        seats.put_out(session, seat_id, by.at)
     request.app.state.seated.forget()
     request.app.state.presence.put_out(seat_id)
 

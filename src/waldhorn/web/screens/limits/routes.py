@@ -1,7 +1,6 @@
 """Limits and prices: by class of motor, with what a change would do to the rack shown before it is saved."""
 
 from collections.abc import Callable
-from datetime import datetime
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Query, Request
@@ -13,13 +12,12 @@ from waldhorn.core.comparing.uses import WEIGHED
 from waldhorn.core.judging.remedies import Prices
 from waldhorn.core.measuring.measures import JUDGED
 from waldhorn.pit.between import uses
-from waldhorn.pit.judging.unit_of_work import changing
 from waldhorn.pit.settings import limits_and_prices
+from waldhorn.pit.writing import Store, Writing, changing
 from waldhorn.store import cached_verdicts, motors
 from waldhorn.store import limits_and_prices as stored
-from waldhorn.store.engine import Store
 from waldhorn.web.common.addresses import address
-from waldhorn.web.common.pages import Now, StoreOf, Typed, go, page
+from waldhorn.web.common.pages import By, Now, StoreOf, Typed, go, page
 
 router = APIRouter()
 
@@ -46,36 +44,36 @@ def what_if(request: Request, store: StoreOf, now: Now, typed: Typed) -> HTMLRes
 
 
 @router.post("/limits")
-def save(request: Request, store: StoreOf, now: Now, typed: Typed) -> Response:
+def save(request: Request, store: StoreOf, by: By, typed: Typed) -> Response:
     """Write a new version of the limits of a class."""
     motor_class = typed.get("class", "")[:200]
     try:
-        with changing(store, now) as session:
-            limits_and_prices.save_limits(session, motor_class, typed, now)
+        with changing(store, by) as session:
+            limits_and_prices.save_limits(session, motor_class, typed, by.at)
     except InputErrors as refusals:
         with store.reading() as session:
             return page(
-                request, "limits/limits.html", 422, **_values(session, motor_class, now, typed, refusals.by_field)
+                request, "limits/limits.html", 422, **_values(session, motor_class, by.at, typed, refusals.by_field)
             )
     return go(request, address("limits", **{"class": motor_class}))
 
 
 @router.post("/limits/uses")
-def use(request: Request, store: StoreOf, now: Now, typed: Typed) -> Response:
+def use(request: Request, store: StoreOf, by: By, typed: Typed) -> Response:
     """Keep what a use weighs."""
     return _kept(
-        request, store, now, typed, "/limits#uses", lambda session: uses.save_use(session, typed.get("use", ""), typed)
+        request, store, by, typed, "/limits#uses", lambda session: uses.save_use(session, typed.get("use", ""), typed)
     )
 
 
 @router.post("/limits/sets")
-def sets(request: Request, store: StoreOf, now: Now, typed: Typed) -> Response:
+def sets(request: Request, store: StoreOf, by: By, typed: Typed) -> Response:
     """Keep how alike the motors of a set must be in a class."""
     motor_class = typed.get("class", "")[:200]
     return _kept(
         request,
         store,
-        now,
+        by,
         typed,
         f"/limits?class={motor_class}#sets",
         lambda session: uses.save_good_enough(session, motor_class, typed),
@@ -83,23 +81,23 @@ def sets(request: Request, store: StoreOf, now: Now, typed: Typed) -> Response:
 
 
 @router.post("/limits/prices")
-def prices(request: Request, store: StoreOf, now: Now, typed: Typed) -> Response:
+def prices(request: Request, store: StoreOf, by: By, typed: Typed) -> Response:
     """Keep an owner's prices."""
     return _kept(
-        request, store, now, typed, "/limits#prices", lambda session: limits_and_prices.save_prices(session, typed)
+        request, store, by, typed, "/limits#prices", lambda session: limits_and_prices.save_prices(session, typed)
     )
 
 
 def _kept(
-    request: Request, store: Store, now: datetime, typed: dict[str, str], then: str, keep: Callable[[Session], None]
+    request: Request, store: Store, by: Writing, typed: dict[str, str], then: str, keep: Callable[[Session], None]
 ) -> Response:
     """Keep something, or show the page with what is wrong."""
     try:
-        with changing(store, now) as session:
+        with changing(store, by) as session:
             keep(session)
     except InputErrors as refusals:
         with store.reading() as session:
-            shown = _values(session, typed.get("class", "")[:200], now, typed, refusals.by_field)
+            shown = _values(session, typed.get("class", "")[:200], by.at, typed, refusals.by_field)
             return page(request, "limits/limits.html", 422, **shown)
     return go(request, then)
 

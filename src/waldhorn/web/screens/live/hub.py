@@ -10,13 +10,12 @@ from fastapi import Request
 
 from waldhorn.core.base.history import Motor
 from waldhorn.instruments.line_format import LineFormat
-from waldhorn.instruments.run_control import Heard
 from waldhorn.instruments.safety_envelope import SafetyEnvelope
-from waldhorn.pit.bench import taking
+from waldhorn.pit.bench.bench import take_heard
 from waldhorn.pit.bench.live import Backlog, Event, LiveRun, Take
+from waldhorn.pit.writing import Store, Writing
 from waldhorn.simulator.analyser import BenchServer
 from waldhorn.simulator.clamped import instrument_for
-from waldhorn.store.engine import Store
 from waldhorn.web.common.pages import now
 
 BEAT_S = 5.0
@@ -45,13 +44,14 @@ class Hub:
         self,
         check_id: str,
         store: Store,
+        who: str,
         envelope: SafetyEnvelope,
         where: str,
         line_format: LineFormat | None = None,
         clamped: Motor | None = None,
     ) -> None:
-        """Connect an instrument to a check, within an envelope; whoever listens goes on listening. With a motor
-        `clamped`, a simulated bench is started for it. Asked twice, it is the same run; raises InputError."""
+        """Connect an instrument to a check for `who`, within an envelope; whoever listens goes on listening. With a
+        motor `clamped`, a simulated bench is started for it. Asked twice, it is the same run; raises InputError."""
         async with self._connecting.setdefault(check_id, asyncio.Lock()):
             before = await self.channel(check_id, store)
             if before.state.connected and where == before.asked:
@@ -59,18 +59,14 @@ class Hub:
             await before.close()
             hurried = clamped is not None and self.speed != 1
             run = LiveRun(
-                self._taking(check_id, store), envelope, line_format, before.recording, before.listeners, hurried
+                self._taking(check_id, store, who), envelope, line_format, before.recording, before.listeners, hurried
             )
             run.asked = where
             self.runs[check_id] = run
             await run.connect(await self._simulated(clamped, check_id) if clamped else where)
 
-    def _taking(self, check_id: str, store: Store) -> Take:
-        def take_heard(heard: Heard) -> str:
-            with store.writing() as session:
-                return taking.take_heard(session, check_id, heard, now())
-
-        return take_heard
+    def _taking(self, check_id: str, store: Store, who: str = "") -> Take:
+        return lambda heard: take_heard(store, Writing(now(), who), check_id, heard)
 
     async def _forget_what_is_over(self, asked_for: str) -> None:
         """A run that nobody watches is kept for a while after its end, for what it recorded."""

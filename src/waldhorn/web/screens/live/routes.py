@@ -47,7 +47,9 @@ async def connect(asked: Asked, typed: Typed) -> Response:
         ctx = await run_in_threadpool(_context, asked)
         line_format = await run_in_threadpool(_line_format, asked, typed.get("recipe", ""))
         clamped = ctx.motor if where == SIMULATED else None
-        await hub.connect(asked.check_id, asked.store, taking.envelope_of(ctx), where[:200], line_format, clamped)
+        await hub.connect(
+            asked.check_id, asked.store, asked.by.who, taking.envelope_of(ctx), where[:200], line_format, clamped
+        )
     except InputError as refused:
         return await run_in_threadpool(_page, asked, {"instrument": refused.sentence}, 422)
     return go(asked.request, address("checks", asked.check_id, "live"))
@@ -57,7 +59,7 @@ async def connect(asked: Asked, typed: Typed) -> Response:
 def caution(asked: Asked) -> Response:
     """Confirm the caution, once a check."""
     try:
-        bench.carry_out(asked.store, asked.check_id, asked.now, PULL, taking.confirm_caution)
+        bench.carry_out(asked.store, asked.by, asked.check_id, PULL, taking.confirm_caution)
     except InputError as refused:
         return _page(asked, {"instrument": refused.sentence}, 422)
     return go(asked.request, address("checks", asked.check_id, "live"))
@@ -70,8 +72,8 @@ def overrule(asked: Asked, typed: Typed) -> Response:
         reason = typed.get("reason", "")
         bench.carry_out(
             asked.store,
+            asked.by,
             asked.check_id,
-            asked.now,
             PULL,
             lambda session, ctx: checks.overrule(session, ctx, stepper.RATED_SPEED, reason),
         )

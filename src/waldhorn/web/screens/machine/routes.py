@@ -6,11 +6,11 @@ from fastapi import APIRouter, Query, Request
 from fastapi.responses import HTMLResponse, Response
 
 from waldhorn.core.base.errors import InputErrors
-from waldhorn.pit.judging.unit_of_work import changing
 from waldhorn.pit.motors import machines as pit
+from waldhorn.pit.writing import changing
 from waldhorn.store import drafts
 from waldhorn.web.common.addresses import address
-from waldhorn.web.common.pages import Now, StoreOf, Typed, go, missing, page
+from waldhorn.web.common.pages import By, Now, StoreOf, Typed, go, missing, page
 from waldhorn.web.drawing.from_above import box, spots
 
 router = APIRouter()
@@ -45,9 +45,9 @@ def machine(request: Request, store: StoreOf, now: Now, name: str, said: str = "
 
 
 @router.post("/machines/{name:path}/draft")
-def draft(request: Request, store: StoreOf, now: Now, name: str, typed: Typed) -> HTMLResponse:
+def draft(request: Request, store: StoreOf, by: By, now: Now, name: str, typed: Typed) -> HTMLResponse:
     """Keep what is typed and rank what there is."""
-    with store.writing() as session:
+    with store.writing(by) as session:
         drafts.keep_form(session, pit.draft_form(name), {k: v[:60] for k, v in typed.items()})
     with store.reading() as session:
         found = pit.view(session, name, typed, now)
@@ -57,10 +57,10 @@ def draft(request: Request, store: StoreOf, now: Now, name: str, typed: Typed) -
 
 
 @router.post("/machines/{name:path}")
-def take_shaking(request: Request, store: StoreOf, now: Now, name: str, typed: Typed) -> Response:
+def take_shaking(request: Request, store: StoreOf, by: By, now: Now, name: str, typed: Typed) -> Response:
     """Store how much each motor shakes."""
     try:
-        with changing(store, now) as session:
+        with changing(store, by) as session:
             pit.take_shaking(session, name, typed, now)
             drafts.keep_form(session, pit.draft_form(name), {})
     except InputErrors as refusals:

@@ -1,13 +1,11 @@
 """A motor's page: its answer, its drawing, everything over time, what happened, who signed what."""
 
-from collections.abc import Callable
 from datetime import datetime, time
 from functools import partial
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Query, Request
 from fastapi.responses import HTMLResponse, Response
-from sqlalchemy.orm import Session
 
 from waldhorn.core.base.errors import InputError, InputErrors
 from waldhorn.core.base.history import History, Motor
@@ -21,10 +19,9 @@ from waldhorn.pit.bench.stepper import ONLY, TESTS, is_plan
 from waldhorn.pit.judging import judging
 from waldhorn.pit.motors import book, facts, motor_page
 from waldhorn.pit.motors.motor_page import MotorPage
-from waldhorn.store.engine import Store
-from waldhorn.store.models import MotorRow
+from waldhorn.pit.writing import Store, Writing
 from waldhorn.web.common.addresses import address
-from waldhorn.web.common.pages import Now, StoreOf, Typed, go, lately, page
+from waldhorn.web.common.pages import By, Now, StoreOf, Typed, go, lately, page
 from waldhorn.web.common.words import PAPER_SIZES, number
 from waldhorn.web.drawing.charts import chart, values_table
 from waldhorn.web.drawing.evidence_figures import figures_of
@@ -36,7 +33,6 @@ router = APIRouter()
 _MOST_TURNING = 8
 _MOVED = (State.PAST, State.WATCH, State.UNPROVEN)  # the worst first
 _WORTH_SAYING = 0.001  # of a new motor
-Command = Callable[[Session, MotorRow], object]
 
 
 @router.get("/motors/{tag}")
@@ -57,25 +53,25 @@ def motor(
 
 
 @router.post("/motors/{tag}/events")
-def add_event(request: Request, store: StoreOf, now: Now, tag: str, typed: Typed) -> Response:
+def add_event(request: Request, store: StoreOf, by: By, tag: str, typed: Typed) -> Response:
     """Log what happened to the motor."""
-    command = partial(facts.add_event, typed=typed, now=now)
-    return _carry_out(request, store, now, tag, command, typed, "#happened")
+    command = partial(facts.add_event, typed=typed, now=by.at)
+    return _carry_out(request, store, by, tag, command, typed, "#happened")
 
 
 @router.post("/motors/{tag}/hand-over")
-def hand_over(request: Request, store: StoreOf, now: Now, tag: str, typed: Typed) -> Response:
+def hand_over(request: Request, store: StoreOf, by: By, tag: str, typed: Typed) -> Response:
     """Note that the motor changes hands; its own file goes with it."""
-    return _carry_out(request, store, now, tag, lambda session, row: facts.hand_over(session, row, typed, now), typed)
+    return _carry_out(request, store, by, tag, partial(facts.hand_over, typed=typed, now=by.at), typed)
 
 
 @router.post("/motors/{tag}/merge")
-def merge(request: Request, store: StoreOf, now: Now, tag: str, typed: Typed) -> Response:
+def merge(request: Request, store: StoreOf, by: By, tag: str, typed: Typed) -> Response:
     """Make this motor and its double one, and go on with that one."""
     try:
-        into = motor_page.carry_out(store, tag, now, lambda session, row: book.merge(session, row, typed, now))
+        into = motor_page.carry_out(store, by, tag, partial(book.merge, typed=typed, now=by.at))
     except InputErrors as refusals:
-        return _refused(request, store, now, tag, refusals.by_field, typed)
+        return _refused(request, store, by.at, tag, refusals.by_field, typed)
     return go(request, address("motors", into))
 
 
@@ -95,22 +91,22 @@ def worth(request: Request, store: StoreOf, now: Now, tag: str) -> Response:
 
 
 @router.post("/motors/{tag}/undo")
-def undo(request: Request, store: StoreOf, now: Now, tag: str, typed: Typed) -> Response:
+def undo(request: Request, store: StoreOf, by: By, tag: str, typed: Typed) -> Response:
     """Undo the change on the motor that is named, where it is the last; undoing its taking in goes back to the rack."""
     try:
-        motor_id, then = motor_page.undo(store, tag, now, typed.get("act", ""))
+        motor_id, then = motor_page.undo(store, by, tag, typed.get("act", ""))
     except InputError as refused:
-        return _refused(request, store, now, tag, {"undo": refused.sentence}, {})
+        return _refused(request, store, by.at, tag, {"undo": refused.sentence}, {})
     return go(request, address("motors", then, undone="1") if then else address(undone=motor_id))
 
 
 @router.post("/motors/{tag}/checks")
-def open_check(request: Request, store: StoreOf, now: Now, tag: str, typed: Typed) -> Response:
+def open_check(request: Request, store: StoreOf, by: By, tag: str, typed: Typed) -> Response:
     """Lay the motor on the bench, for a quick check, a full one, or one step alone; or to an instrument. Where it lies
     there already, the step is gone to."""
     step = typed.get("step", "")
     plan = f"{ONLY}{step}" if step in TESTS else typed.get("plan", "quick")
-    check_id, lay_there = motor_page.open_check(store, tag, now, plan if is_plan(plan) else "quick")
+    check_id, lay_there = motor_page.open_check(store, by, tag, plan if is_plan(plan) else "quick")
     if step == "live":
         return go(request, address("checks", check_id, "live"))
     return go(request, address("checks", check_id, step=step if lay_there and step in TESTS else ""))
@@ -119,16 +115,16 @@ def open_check(request: Request, store: StoreOf, now: Now, tag: str, typed: Type
 def _carry_out(
     request: Request,
     store: Store,
-    now: datetime,
+    by: Writing,
     tag: str,
-    command: Command,
+    command: motor_page.Command[object],
     typed: dict[str, str],
     section: str = "",
 ) -> Response:
     try:
-        motor_page.carry_out(store, tag, now, command)
+        motor_page.carry_out(store, by, tag, command)
     except InputErrors as refusals:
-        return _refused(request, store, now, tag, refusals.by_field, typed)
+        return _refused(request, store, by.at, tag, refusals.by_field, typed)
     return go(request, address("motors", tag) + section)
 
 

@@ -10,12 +10,12 @@ from waldhorn.core.base.errors import InputError, InputErrors
 from waldhorn.core.measuring.measures import QUANTITIES
 from waldhorn.core.rigs import study as core
 from waldhorn.pit.judging.judging import GLANCE
-from waldhorn.pit.judging.unit_of_work import changing
 from waldhorn.pit.rigs import rigs as pit
 from waldhorn.pit.rigs import studies
+from waldhorn.pit.writing import changing
 from waldhorn.store import rigs as store_rigs
 from waldhorn.web.common.addresses import address
-from waldhorn.web.common.pages import Now, StoreOf, Typed, go, missing, page
+from waldhorn.web.common.pages import By, Now, StoreOf, Typed, go, missing, page
 from waldhorn.web.drawing import rig_pictures
 
 router = APIRouter()
@@ -41,10 +41,10 @@ def rig(
 
 
 @router.post("/rigs/{name:path}/name")
-def rename(request: Request, store: StoreOf, now: Now, name: str, typed: Typed) -> Response:
+def rename(request: Request, store: StoreOf, by: By, now: Now, name: str, typed: Typed) -> Response:
     """Give a rig another name, or make it one with another."""
     try:
-        with changing(store, now) as session:
+        with changing(store, by) as session:
             new = pit.rename(session, name, typed, now)
     except InputError as refused:
         with store.reading() as session:
@@ -53,18 +53,18 @@ def rename(request: Request, store: StoreOf, now: Now, name: str, typed: Typed) 
 
 
 @router.post("/rigs/{name:path}/right")
-def put_right(request: Request, store: StoreOf, now: Now, name: str) -> Response:
+def put_right(request: Request, store: StoreOf, by: By, now: Now, name: str) -> Response:
     """The rig was put right."""
-    with changing(store, now) as session:
+    with changing(store, by) as session:
         pit.put_right(session, name, now)
     return go(request, address("rigs", name))
 
 
 @router.post("/rigs/{name:path}/study")
-def begin(request: Request, store: StoreOf, now: Now, name: str, typed: Typed) -> Response:
+def begin(request: Request, store: StoreOf, by: By, now: Now, name: str, typed: Typed) -> Response:
     """Begin a study of a rig."""
     try:
-        with changing(store, now) as session:
+        with changing(store, by) as session:
             study_id = studies.start(session, name, typed, now)
     except InputErrors as refusals:
         with store.reading() as session:
@@ -73,10 +73,10 @@ def begin(request: Request, store: StoreOf, now: Now, name: str, typed: Typed) -
 
 
 @router.post("/rigs/{name:path}")
-def describe(request: Request, store: StoreOf, now: Now, name: str, typed: Typed) -> Response:
+def describe(request: Request, store: StoreOf, by: By, now: Now, name: str, typed: Typed) -> Response:
     """Keep what is said of a rig."""
     try:
-        with changing(store, now) as session:
+        with changing(store, by) as session:
             pit.describe(session, name, typed)
     except InputErrors as refusals:
         with store.reading() as session:
@@ -94,10 +94,10 @@ def study(
 
 
 @router.post("/studies/{study_id}")
-def take_readings(request: Request, store: StoreOf, now: Now, study_id: str, typed: Typed) -> Response:
+def take_readings(request: Request, store: StoreOf, by: By, now: Now, study_id: str, typed: Typed) -> Response:
     """Take the runs of a visit."""
     try:
-        with changing(store, now) as session:
+        with changing(store, by) as session:
             studies.take_readings(session, _found(session, study_id), typed, now)
     except (InputError, InputErrors) as refused:
         wrong = refused.by_field if isinstance(refused, InputErrors) else {refused.field: refused.sentence}
@@ -107,10 +107,10 @@ def take_readings(request: Request, store: StoreOf, now: Now, study_id: str, typ
 
 
 @router.post("/studies/{study_id}/undo")
-def undo(request: Request, store: StoreOf, now: Now, study_id: str) -> Response:
+def undo(request: Request, store: StoreOf, by: By, now: Now, study_id: str) -> Response:
     """Take the last visit back."""
     try:
-        with changing(store, now) as session:
+        with changing(store, by) as session:
             tag = studies.undo(session, _found(session, study_id), now)
     except InputError as refused:
         with store.reading() as session:

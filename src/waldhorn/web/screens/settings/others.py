@@ -13,7 +13,7 @@ from waldhorn.store import backups, seats
 from waldhorn.store.engine import Store
 from waldhorn.store.seats import Role
 from waldhorn.web.common.access import is_own_machine
-from waldhorn.web.common.pages import Now, StoreOf, Typed, go, missing
+from waldhorn.web.common.pages import By, Now, StoreOf, Typed, go, missing
 from waldhorn.web.opening import Opening, of_local_network
 from waldhorn.web.screens.join.routes import put_out
 from waldhorn.web.screens.settings.routes import draw
@@ -60,12 +60,12 @@ async def shut_pit(request: Request) -> Response:
 
 
 @router.post("/passphrases")
-def set_passphrase(request: Request, store: StoreOf, now: Now, typed: Typed) -> Response:
+def set_passphrase(request: Request, store: StoreOf, by: By, now: Now, typed: Typed) -> Response:
     """Set the passphrase of a role: the one that was typed, or one that is made and shown this once."""
     role = _role(typed.get("role", ""))
     made = pit.suggested() if typed.get("make") else ""
     try:
-        with store.writing() as session:
+        with store.writing(by) as session:
             pit.set_passphrase(session, role, made or typed.get("passphrase", ""), now)
     except InputError as refused:
         return _refused(request, store, {"passphrase": refused.sentence}, role)
@@ -75,18 +75,18 @@ def set_passphrase(request: Request, store: StoreOf, now: Now, typed: Typed) -> 
 
 
 @router.post("/passphrases/{role}/drop")
-def drop_passphrase(request: Request, store: StoreOf, now: Now, role: str) -> Response:
+def drop_passphrase(request: Request, store: StoreOf, by: By, now: Now, role: str) -> Response:
     """Let in nobody any more in this role."""
-    with store.writing() as session:
+    with store.writing(by) as session:
         seats.drop_passphrase(session, _role(role), now)
     _put_out_role(request)
     return go(request, _BACK)
 
 
 @router.post("/seats/{seat_id}/put-out")
-def put_out_seat(request: Request, store: StoreOf, now: Now, seat_id: str) -> Response:
+def put_out_seat(request: Request, store: StoreOf, by: By, seat_id: str) -> Response:
     """Take a seat from its device."""
-    put_out(request, store, seat_id, now)
+    put_out(request, store, seat_id, by)
     return go(request, _BACK)
 
 

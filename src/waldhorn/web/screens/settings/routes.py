@@ -14,7 +14,7 @@ from waldhorn.pit.settings.seats import ROLE_WORDS
 from waldhorn.store import api_keys, backups, motors, rigs, seats
 from waldhorn.store import pit as pit_store
 from waldhorn.store.engine import Store
-from waldhorn.web.common.pages import Now, StoreOf, Typed, go, now, page
+from waldhorn.web.common.pages import By, Now, StoreOf, Typed, go, now, page
 from waldhorn.web.common.presence import presence_of
 
 router = APIRouter()
@@ -30,10 +30,10 @@ def settings(request: Request, store: StoreOf, kept: bool = False) -> HTMLRespon
 
 
 @router.post("/settings")
-def keep_settings(request: Request, store: StoreOf, typed: Typed) -> Response:
+def keep_settings(request: Request, store: StoreOf, by: By, typed: Typed) -> Response:
     """Keep the settings."""
     try:
-        with store.writing() as session:
+        with store.writing(by) as session:
             request.app.state.pit = pit.change_settings(session, typed)
     except InputErrors as refusals:
         with store.reading() as session:
@@ -49,10 +49,10 @@ def back_up(request: Request, store: StoreOf, now: Now) -> Response:
 
 
 @router.post("/settings/keys")
-def make(request: Request, store: StoreOf, now: Now, typed: Typed) -> HTMLResponse:
+def make(request: Request, store: StoreOf, by: By, now: Now, typed: Typed) -> HTMLResponse:
     """Make a key and show it, this once."""
     name = typed.get("key_name", "").strip()
-    with store.writing() as session:
+    with store.writing(by) as session:
         if not name or len(name) > LONGEST_NAME:
             wrong = {"key_name": f"say what the key is for, {LONGEST_NAME} signs at most"}
             return draw(request, store, session, 422, wrong=wrong)
@@ -61,9 +61,9 @@ def make(request: Request, store: StoreOf, now: Now, typed: Typed) -> HTMLRespon
 
 
 @router.post("/settings/keys/{key_id}/withdraw")
-def withdraw(request: Request, store: StoreOf, now: Now, key_id: str) -> Response:
+def withdraw(request: Request, store: StoreOf, by: By, now: Now, key_id: str) -> Response:
     """Let a key open nothing any more."""
-    with store.writing() as session:
+    with store.writing(by) as session:
         api_keys.withdraw(session, key_id, now)
     return go(request, "/settings#programs")
 

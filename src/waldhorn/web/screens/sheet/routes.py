@@ -8,12 +8,12 @@ from sqlalchemy.orm import Session
 
 from waldhorn.core.base.errors import InputErrors
 from waldhorn.pit.bench import run_sheets as pit
-from waldhorn.pit.judging.unit_of_work import changing
+from waldhorn.pit.writing import changing
 from waldhorn.store import motors, rigs
 from waldhorn.store import pit as pit_store
 from waldhorn.store.models import MotorRow
 from waldhorn.web.common.addresses import address
-from waldhorn.web.common.pages import Now, StoreOf, Typed, go, page
+from waldhorn.web.common.pages import By, Now, StoreOf, Typed, go, page
 
 router = APIRouter()
 
@@ -28,10 +28,10 @@ def form(request: Request, store: StoreOf, tag: str) -> HTMLResponse:
 
 
 @router.post("/motors/{tag}/sheet")
-def take_sheet(request: Request, store: StoreOf, now: Now, tag: str, typed: Typed) -> Response:
+def take_sheet(request: Request, store: StoreOf, by: By, now: Now, tag: str, typed: Typed) -> Response:
     """Store the sheet as a check, and go on to its answer."""
     try:
-        with changing(store, now) as session:
+        with changing(store, by) as session:
             row = motors.on_rack(session, tag)
             check_id = pit.take_sheet(session, row, motors.to_motor(row), typed, now)
     except InputErrors as refusals:

@@ -12,11 +12,11 @@ from waldhorn.core.base.units import written
 from waldhorn.core.base.vocabulary import PolesBy
 from waldhorn.core.motors.facts import KINDS, MAGNETS
 from waldhorn.pit.bench import concurrent_edits
-from waldhorn.pit.judging.unit_of_work import changing
 from waldhorn.pit.motors import facts as pit
+from waldhorn.pit.writing import changing
 from waldhorn.store import motors as motor_store
 from waldhorn.web.common.addresses import address
-from waldhorn.web.common.pages import Now, StoreOf, Typed, as_shown, go, is_htmx, page
+from waldhorn.web.common.pages import By, Now, StoreOf, Typed, as_shown, go, is_htmx, page
 from waldhorn.web.drawing.motor import draw
 
 router = APIRouter()
@@ -91,9 +91,9 @@ def form(
 
 
 @router.post("/motors/new/draft")
-def keep_motor(request: Request, store: StoreOf, typed: Typed) -> HTMLResponse:
+def keep_motor(request: Request, store: StoreOf, by: By, typed: Typed) -> HTMLResponse:
     """Keep what is typed, say what cannot be, redraw the motor."""
-    with store.writing() as session:
+    with store.writing(by) as session:
         pit.keep_draft(session, typed, request.state.form_id)
     with store.reading() as session:
         wrong = {name: words for name, words in pit.problems(session, typed).items() if typed.get(name)}
@@ -101,10 +101,10 @@ def keep_motor(request: Request, store: StoreOf, typed: Typed) -> HTMLResponse:
 
 
 @router.post("/motors/new")
-def take_in(request: Request, store: StoreOf, now: Now, typed: Typed) -> Response:
+def take_in(request: Request, store: StoreOf, by: By, now: Now, typed: Typed) -> Response:
     """Store the motor and go on to its page, or say what cannot be."""
     try:
-        with changing(store, now) as session:
+        with changing(store, by) as session:
             tags = pit.take_in(session, typed, now, request.state.form_id)
     except InputErrors as refusals:
         with store.reading() as session:
@@ -124,11 +124,11 @@ def facts(request: Request, store: StoreOf, tag: str) -> HTMLResponse:
 
 
 @router.post("/motors/{tag}/facts")
-def correct(request: Request, store: StoreOf, now: Now, tag: str, typed: Typed) -> Response:
+def correct(request: Request, store: StoreOf, by: By, now: Now, tag: str, typed: Typed) -> Response:
     """Store corrected facts, or say what cannot be."""
     shown = as_shown(typed)
     try:
-        with changing(store, now) as session:
+        with changing(store, by) as session:
             row = motor_store.on_rack(session, tag)
             typed = concurrent_edits.merged_or_both(shown or {}, typed, _as_typed(motor_store.to_motor(row)))
             motor = pit.amend(session, row, typed, now)

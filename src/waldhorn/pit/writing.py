@@ -1,4 +1,5 @@
-"""Changing the store: a transaction, and after it every verdict it touched is made fresh."""
+"""The one way to change what motors are judged by: a transaction, and after it every verdict it touched is made
+fresh."""
 
 import logging
 import threading
@@ -9,28 +10,31 @@ from datetime import datetime
 
 from sqlalchemy.orm import Session
 
-from waldhorn.core.base.errors import NotStored
-from waldhorn.pit.files.jobs import Cancelled
+from waldhorn.core.base.errors import Cancelled, NotStored
 from waldhorn.pit.judging.judging import Progress, settle_apart
 from waldhorn.store.cached_verdicts import revision
 from waldhorn.store.engine import Store
+from waldhorn.store.writing import SentTwice, Writing
+
+__all__ = ["SentTwice", "Store", "Writing", "changing", "judge_soon"]
 
 AGAIN_S = 1.0
 _log = logging.getLogger("waldhorn")
 
 
 @contextmanager
-def changing(store: Store, now: datetime) -> Iterator[Session]:
-    """A session that commits when the block ends; then what the block touched is judged again, outside the lock.
+def changing(store: Store, by: Writing) -> Iterator[Session]:
+    """A session that writes for somebody and commits when the block ends; then what the block touched is judged again,
+    outside the lock. What was judged within the block is not judged twice.
 
     Once it is committed it is done: where others hold the lock, the judging is made up for as soon as they let go, and
     nobody is told to send the same again.
     """
-    with store.writing() as session:
+    with store.writing(by) as session:
         since = revision(session)
         yield session
         until = revision(session)  # nobody else counts meanwhile: what others touch is not waited for
-    judge_soon(store, now, since, until)
+    judge_soon(store, by.at, since, until)
 
 
 def judge_soon(
