@@ -24,6 +24,7 @@ from waldhorn.exchange.judgement import JudgementJson
 from waldhorn.pit.settings import seats
 from waldhorn.store import motors
 from waldhorn.store.engine import open_store
+from waldhorn.store.writing import Writing
 from waldhorn.web.common.pages import now
 
 ENV = os.environ | {"PYTHONDONTWRITEBYTECODE": "1", "TZ": "Europe/Zurich"}
@@ -344,12 +345,15 @@ def test_a_passphrase_is_read_from_a_pipe_made_and_dropped(files, inside, monkey
     status, made, _ = inside("passphrase", "look", "--make", "--db", "pit.db")
     assert status == 0
     store = open_store(files / "pit.db")
-    joined = {phrase: seats.join(store, "JK", phrase, "", now()) for phrase in ("what technicians know", made.strip())}
+    joined = {
+        phrase: seats.join(store, Writing(now()), "JK", phrase, "")
+        for phrase in ("what technicians know", made.strip())
+    }
     assert [seat.role for seat, _ in joined.values()] == ["technician", "look"]
     store.close()
     assert inside("passphrase", "look", "--drop", "--db", "pit.db")[1] == "Nobody joins as look any more.\n"
     store = open_store(files / "pit.db")
-    assert seats.join(store, "JK", made.strip(), "", now()) is None
+    assert seats.join(store, Writing(now()), "JK", made.strip(), "") is None
     store.close()
 
 

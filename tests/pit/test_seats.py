@@ -54,9 +54,9 @@ def test_a_passphrase_is_long_enough_whole_and_its_roles_own(store, phrase):
     with store.writing() as session:
         pit.set_passphrase(session, Role.TECHNICIAN, phrase, now())
         pit.set_passphrase(session, Role.TECHNICIAN, phrase, now())  # again: the same role may keep it
-    assert pit.join(store, "JK", phrase, "phone", Writing(now()))[0].role is Role.TECHNICIAN
-    assert pit.join(store, "JK", phrase[:-1], "phone", Writing(now())) is None
-    assert pit.join(store, "JK", phrase.strip()[:-1], "phone", Writing(now())) is None
+    assert pit.join(store, Writing(now()), "JK", phrase, "phone")[0].role is Role.TECHNICIAN
+    assert pit.join(store, Writing(now()), "JK", phrase[:-1], "phone") is None
+    assert pit.join(store, Writing(now()), "JK", phrase.strip()[:-1], "phone") is None
 
 
 def test_one_that_is_made_is_never_the_same_and_lets_in(store):
@@ -65,10 +65,10 @@ def test_one_that_is_made_is_never_the_same_and_lets_in(store):
     assert all(re.fullmatch(r"[a-hjkmnp-z2-9]{4}(-[a-hjkmnp-z2-9]{4}){2}", m) for m in made)
     with store.writing() as session:
         pit.set_passphrase(session, Role.KEEPER, min(made), now())
-    assert pit.join(store, " J  K ", min(made), "phone", Writing(now()))[0].name == "J K"
+    assert pit.join(store, Writing(now()), " J  K ", min(made), "phone")[0].name == "J K"
 
 
 def test_nobody_is_let_in_where_no_passphrase_is_set(store):
-    assert pit.join(store, "JK", "", "phone", Writing(now())) is None
+    assert pit.join(store, Writing(now()), "JK", "", "phone") is None
     with store.reading() as session, pytest.raises(InputError, match="set a passphrase first"):
         pit.lets_somebody_in(session)

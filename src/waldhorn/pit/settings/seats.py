@@ -52,7 +52,7 @@ def set_passphrase(session: Session, role: Role, typed: str, now: datetime) -> N
     seats.set_passphrase(session, role, typed, now)
 
 
-def join(store: Store, typed_name: str, phrase: str, device: str, by: Writing) -> tuple[Seat, str] | None:
+def join(store: Store, by: Writing, typed_name: str, phrase: str, device: str) -> tuple[Seat, str] | None:
     """Give a device a seat, and what its cookie is to hold; None where the passphrase lets in nobody. Raises InputError
     for a name that cannot be."""
     name = name_of(typed_name)

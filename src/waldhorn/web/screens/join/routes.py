@@ -37,7 +37,7 @@ def take_seat(request: Request, store: StoreOf, by: By, typed: Typed) -> Respons
     try:
         pit.name_of(typed.get("name", ""))
         with _hashing:
-            found = pit.join(store, typed.get("name", ""), typed.get("passphrase", ""), _device(request), by)
+            found = pit.join(store, by, typed.get("name", ""), typed.get("passphrase", ""), _device(request))
     except InputError as refused:
         return _page(request, back, 422, typed=typed, wrong={refused.field: refused.sentence})
     if found is None:
