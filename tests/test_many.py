@@ -12,6 +12,7 @@ import pytest
 from test_killed import start
 from waldhorn.cli import files
 from waldhorn.core.base.history import Motor
+from waldhorn.core.base.text import key_of
 from waldhorn.store import motors
 from waldhorn.store.engine import open_store
 
@@ -76,7 +77,7 @@ def test_an_import_and_fifty_five_clients_beside_the_server(tmp_path):
     with store.reading() as session:
         ids = motors.ids_by_tag(session)
         logged = Counter(i for i, _ in motors.events_of(session))
-        assert {tag: logged[ids[motors.key_of(tag)]] for tag in stored} == dict(stored)
+        assert {tag: logged[ids[key_of(tag)]] for tag in stored} == dict(stored)
         assert session.connection().exec_driver_sql("SELECT count(*) FROM reading").scalar() == READINGS
         assert session.connection().exec_driver_sql("PRAGMA integrity_check").scalar() == "ok"
     store.close()

@@ -19,9 +19,9 @@ from waldhorn.exchange import sheets
 from waldhorn.exchange.backup import read_document
 from waldhorn.exchange.importing import MOST_REJECTED, Outcome, import_tables, recognise
 from waldhorn.pit.bench import sounds
+from waldhorn.pit.motors import paper
 from waldhorn.store import motors
 from waldhorn.web.app import create_app
-from waldhorn.web.screens.paper import routes as paper
 
 LOOK = """
 import resource, sys

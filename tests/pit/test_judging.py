@@ -7,6 +7,7 @@ import pytest
 
 from made import NOW, PULL, day, history, pulls
 from waldhorn.core.base.history import Event, Motor
+from waldhorn.core.base.text import key_of
 from waldhorn.core.base.vocabulary import EventKind
 from waldhorn.core.measuring.measures import QUANTITIES
 from waldhorn.core.measuring.observations import all_groups
@@ -91,16 +92,17 @@ def test_a_look_is_kept_until_the_store_changes_or_something_to_come_has_come(de
 
 def test_what_the_bench_reads_is_kept_while_one_types_and_read_anew_after_any_change(demo_store, monkeypatch):
     loaded = []
-    monkeypatch.setattr(view_cache, "load", lambda *given, **more: loaded.append(given) or context.load(*given, **more))
+    really = context.load
+    monkeypatch.setattr(context, "load", lambda *given, **more: loaded.append(given) or really(*given, **more))
     now = datetime.now().astimezone()
     with demo_store.reading() as session:
         [(motor_id, check_id)] = cached_verdicts.open_checks(session, None).items()
-        assert view_cache.at_bench(session, "nowhere", now) is None
+        assert context.at_bench(session, "nowhere", now) is None
 
     def at_bench(minutes=0):
         with demo_store.reading() as session:
-            found = view_cache.at_bench(session, check_id, now + timedelta(minutes=minutes))
-            fresh = context.load(session, check_id, now + timedelta(minutes=minutes))
+            found = context.at_bench(session, check_id, now + timedelta(minutes=minutes))
+            fresh = really(session, check_id, now + timedelta(minutes=minutes))
         assert found == replace(fresh, judging_context=found.judging_context)
         return found
 
@@ -113,7 +115,7 @@ def test_what_the_bench_reads_is_kept_while_one_types_and_read_anew_after_any_ch
     for change in (
         lambda session: rigs.describe(session, first.check.rig, rigs.Described(measures="supply amps")),
         lambda session: pit.change_settings(session, rig="another"),
-        lambda session: checks.skip(session, context.load(session, check_id, now), STEPS["noise"]),
+        lambda session: checks.skip(session, really(session, check_id, now), STEPS["noise"]),
         lambda session: undoing.undo(session, motor_id, now),
         lambda session: limits_and_prices.save_prices(
             session, {"owner": "Ines", "new": "90", "repair": "5", "failure": "9"}
@@ -134,7 +136,7 @@ def test_what_others_touch_meanwhile_is_theirs_to_judge(demo_store):
     now = datetime.now().astimezone()
     with demo_store.writing() as session:
         ids = motors.ids_by_tag(session)
-        mine, theirs = (ids[motors.key_of(tag)] for tag in ("VS-20", "VS-11"))
+        mine, theirs = (ids[key_of(tag)] for tag in ("VS-20", "VS-11"))
         since = cached_verdicts.revision(session)
         motors.touch(session, [mine])
         until = cached_verdicts.revision(session)

@@ -11,11 +11,11 @@ import waldhorn.pit
 from made import NOW
 from waldhorn.core.base.errors import InputError, InputErrors
 from waldhorn.core.base.history import TRIALS
-from waldhorn.pit.bench import checks, stepper, undoing, view
+from waldhorn.pit.bench import checks, signing, stepper, undoing, view
 from waldhorn.pit.bench.context import load
 from waldhorn.pit.bench.steps import STEPS
 from waldhorn.pit.judging import judging
-from waldhorn.pit.motors import facts, rack, signing
+from waldhorn.pit.motors import facts, rack
 from waldhorn.store import motors as motor_store
 from waldhorn.store import readings
 from waldhorn.store.models import ReadingRow

@@ -167,7 +167,7 @@ class Pit:
 
     def rename_rig(self):
         with changing(self.store, Writing(self.later())) as session:
-            rigs.rename(session, "lake", {"name": f"lake {self.chance.randint(1, 99)}"}, self.at)
+            rigs.rename(session, "lake", {"name": f"lake {self.chance.randint(1, 99)}"})
 
     def carry_out(self, command):
         motor_page.carry_out(self.store, Writing(self.later()), self.a_tag(), command)

@@ -7,7 +7,7 @@ import pytest
 from sqlalchemy import update
 
 from made import NOW, PULL, day, full, pulls
-from waldhorn.core.base.errors import InputError, InputErrors
+from waldhorn.core.base.errors import InputError, InputErrors, NotThere
 from waldhorn.core.base.history import Motor
 from waldhorn.pit.judging import judging
 from waldhorn.pit.rigs import rigs, studies
@@ -37,7 +37,8 @@ def test_a_rig_shows_what_rests_on_it_and_how_well_it_repeats(session):
     kv = next(r for r in found.repeats if r.quantity.name == "kv")
     assert (kv.sums.pairs, kv.sums.visit_pairs) == (12, 6)
     assert kv.shown.run < kv.usual.run
-    assert rigs.view(session, "nowhere", NOW) is None
+    with pytest.raises(NotThere, match="No reading names a rig nowhere"):
+        rigs.view(session, "nowhere", NOW)
     every = {line.use.name: line for line in rigs.every(session, NOW)}
     assert every.keys() == {"bench", "other"}
     assert every["bench"].repeats["kv"] == kv.shown
@@ -79,7 +80,7 @@ def test_a_study_says_what_to_clamp_takes_it_and_teaches_the_rig(session):
         level = {"A": 80, "B": 84, "C": 90}[found.following.tag] + place % 2
         studies.take_readings(
             session,
-            found,
+            study_id,
             {"run-1": str(level), "run-2": f"{level},3", "place": str(place)},
             NOW + timedelta(minutes=place),
         )
@@ -110,20 +111,20 @@ def test_a_study_is_offered_the_motors_that_lie_furthest_apart_on_its_rig(sessio
 def test_a_visit_of_a_study_is_taken_back(session):
     study_id = studied(session)
     first = studies.view(session, study_id)
-    studies.take_readings(session, first, {"run-1": "80", "run-2": "80.4"}, NOW)
-    assert studies.undo(session, studies.view(session, study_id), NOW) == first.following.tag
+    studies.take_readings(session, study_id, {"run-1": "80", "run-2": "80.4"}, NOW)
+    assert studies.undo(session, study_id, NOW) == first.following.tag
     again = studies.view(session, study_id)
     assert again.following == first.following
     with pytest.raises(InputError, match="nothing was read"):
-        studies.undo(session, again, NOW)
+        studies.undo(session, study_id, NOW)
 
 
 def test_a_visit_that_came_in_from_a_file_is_not_taken_back(session):
     study_id = studied(session)
-    studies.take_readings(session, studies.view(session, study_id), {"run-1": "80", "run-2": "80.4"}, NOW)
+    studies.take_readings(session, study_id, {"run-1": "80", "run-2": "80.4"}, NOW)
     session.execute(update(CheckRow).values(act_id=None))
     with pytest.raises(InputError, match="came in from a file"):
-        studies.undo(session, studies.view(session, study_id), NOW)
+        studies.undo(session, study_id, NOW)
 
 
 @pytest.mark.parametrize(
@@ -145,17 +146,17 @@ def test_a_study_that_cannot_be_is_refused_beside_its_field(session, typed, fiel
 def test_a_visit_wants_all_its_runs_and_the_motor_whose_turn_it_is(session):
     found = studies.view(session, studied(session))
     with pytest.raises(InputErrors) as refused:
-        studies.take_readings(session, found, {"run-1": "80", "run-2": ""}, NOW)
+        studies.take_readings(session, found.row.id, {"run-1": "80", "run-2": ""}, NOW)
     assert "run 2 is missing" in refused.value.by_field["run-2"]
     with pytest.raises(InputError, match="taken meanwhile"):
-        studies.take_readings(session, found, {"run-1": "80", "run-2": "81", "place": "4"}, NOW)
+        studies.take_readings(session, found.row.id, {"run-1": "80", "run-2": "81", "place": "4"}, NOW)
 
 
 def test_a_rig_typed_twice_becomes_one_and_its_file_still_brings_nothing_twice(session):
     read_on_both(session)
     with pytest.raises(InputError, match="other is there already, with"):
-        rigs.rename(session, "bench", {"name": " Other "}, NOW)
-    assert rigs.rename(session, "bench", {"name": "Other", "sure": "other"}, NOW) == "other"
+        rigs.rename(session, "bench", {"name": " Other "})
+    assert rigs.rename(session, "bench", {"name": "Other", "sure": "other"}) == "other"
     judging.settle(session, NOW)
     assert [u.name for u in store_rigs.uses(session)] == ["other"]
     assert store_rigs.names(session) == {"bench": "other"}

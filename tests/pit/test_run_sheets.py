@@ -32,7 +32,7 @@ def on_bench(store):
 def type_in(store, at):
     with changing(store, BY) as session:
         row = motors.find(session, "A-1")
-        return run_sheets.take_sheet(session, row, motors.to_motor(row), SHEET | {"at": at}, NOW)
+        return run_sheets.take_sheet(session, row.tag, SHEET | {"at": at}, NOW)
 
 
 def read(store):

@@ -12,11 +12,10 @@ from waldhorn.core.base.vocabulary import GuardKind
 from waldhorn.instruments.guards import Guards
 from waldhorn.instruments.line_protocol import Hello, Sample
 from waldhorn.instruments.safety_envelope import SafetyEnvelope
-from waldhorn.pit.bench import checks, stepper, taking
+from waldhorn.pit.bench import checks, signing, stepper, taking
 from waldhorn.pit.bench.context import load
 from waldhorn.pit.bench.steps import STEPS
 from waldhorn.pit.bench.words import closed_words
-from waldhorn.pit.motors import signing
 from waldhorn.store import motors
 
 PULL = STEPS["pull"]

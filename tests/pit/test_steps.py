@@ -12,12 +12,12 @@ from made import NOW
 from waldhorn.core.base.errors import InputError, InputErrors
 from waldhorn.core.measuring import coast_down
 from waldhorn.core.measuring.measures import MEASURES
-from waldhorn.pit.bench import checks, pictures, sounds, stepper, timing_setting, undoing
+from waldhorn.pit.bench import checks, pictures, signing, sounds, stepper, timing_setting, undoing
 from waldhorn.pit.bench import view as bench
 from waldhorn.pit.bench.context import load
 from waldhorn.pit.bench.steps import STEPS
 from waldhorn.pit.bench.steps.pull import PullFields
-from waldhorn.pit.motors import facts, signing
+from waldhorn.pit.motors import facts
 from waldhorn.store import drafts, findings, rigs
 from waldhorn.store import motors as motor_store
 from waldhorn.store import readings as reading_store

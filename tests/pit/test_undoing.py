@@ -9,13 +9,12 @@ from made import BY, NOW
 from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.history import Motor
 from waldhorn.exchange.staging import import_staged
-from waldhorn.pit.bench import checks, undoing
+from waldhorn.pit.bench import checks, signing, undoing
 from waldhorn.pit.bench.context import load
 from waldhorn.pit.bench.steps import STEPS
 from waldhorn.pit.files import bringing_in
 from waldhorn.pit.judging import judging
 from waldhorn.pit.motors import facts as pit_motors
-from waldhorn.pit.motors import signing
 from waldhorn.store import changes, motors, readings
 from waldhorn.store import imports as brought
 from waldhorn.store.models import CheckRow, EventRow, MotorRow, ReadingRow

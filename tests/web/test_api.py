@@ -50,7 +50,7 @@ def test_whoever_is_on_this_machine_may_read(api):
 
 def test_what_is_not_there_or_cannot_be_is_said_with_its_place(api):
     assert api.get("/api/v1/motors/XX").status_code == 404
-    assert api.get("/api/v1/motors/XX").json() == [{"where": "tag", "says": "no motor XX hangs on this rack"}]
+    assert api.get("/api/v1/motors/XX").json() == [{"where": "tag", "says": "No motor XX hangs on this rack."}]
     wrong = api.get("/api/v1/motors/VS-11/judgement", params={"as_of": "someday"})
     assert (wrong.status_code, wrong.json()[0]["where"]) == (422, "as_of")
 

@@ -10,6 +10,7 @@ import typer
 
 from waldhorn.cli.command import OWN, DbOption, app, fail, now
 from waldhorn.core.base.errors import InputError
+from waldhorn.core.base.text import key_of
 
 
 @app.command()
@@ -28,9 +29,9 @@ def judge(
     at = _timestamp(as_of) if as_of else now()
     with closing(existing(db)) as store, store.reading() as session:
         known = motors.ids_by_tag(session)
-        if strange := [t for t in tags or [] if motors.key_of(t) not in known]:
+        if strange := [t for t in tags or [] if key_of(t) not in known]:
             fail([f"no motor “{tag}” in {db}" for tag in strange])
-        wanted = [known[motors.key_of(t)] for t in tags] if tags else None
+        wanted = [known[key_of(t)] for t in tags] if tags else None
         found = list(judging.judge_all(session, at, wanted).values())
     if as_json:
         json.dump([to_json(j) for j in found], sys.stdout, ensure_ascii=False, indent=1)

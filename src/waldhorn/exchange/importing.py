@@ -20,6 +20,7 @@ from sqlalchemy.orm import Session
 from waldhorn.core.base.conditions import NO_CONDITIONS
 from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.history import Motor, Reading
+from waldhorn.core.base.text import key_of
 from waldhorn.core.motors.dating import odd_dates
 from waldhorn.core.motors.facts import impossible
 from waldhorn.exchange import findings_table
@@ -189,7 +190,7 @@ def _motors(session: Session, table: Table, outcome: Outcome, progress: Progress
     fresh: dict[str, Motor] = {}
     for line, cells, row in _rows(table, outcome, progress):
         motor = row.to_motor() if isinstance(row, MotorsRow) else Motor("")
-        key = motor_store.key_of(motor.tag)
+        key = key_of(motor.tag)
         if wrong := impossible(motor):
             outcome.rejected.append(Rejected(table.file, line, list(wrong.items()), cells))
         elif key in known or key in fresh:
@@ -217,7 +218,7 @@ def _events(session: Session, table: Table, outcome: Outcome, progress: Progress
     known = motor_store.ids_by_tag(session)
     found = []
     for line, cells, row in _rows(table, outcome, progress):
-        motor_id = known.get(motor_store.key_of(row.motor))
+        motor_id = known.get(key_of(row.motor))
         if motor_id is None:
             outcome.rejected.append(_no_motor(table, line, row.motor, cells))
         elif isinstance(row, EventsRow):
@@ -252,7 +253,7 @@ def _findings(session: Session, table: Table, outcome: Outcome, progress: Progre
     known, folder = motor_store.ids_by_tag(session), table.file.parent
     good: list[tuple[str, FindingsRow]] = []
     for line, cells, row in _rows(table, outcome, progress):
-        motor_id = known.get(motor_store.key_of(row.motor))
+        motor_id = known.get(key_of(row.motor))
         if motor_id is None:
             outcome.rejected.append(_no_motor(table, line, row.motor, cells))
             continue
@@ -274,7 +275,7 @@ def _good_readings(
     table: Table, known: dict[str, str], meant: dict[str, str], outcome: Outcome, progress: Progress
 ) -> Iterator[tuple[Place, Reading]]:
     for line, cells, row in _rows(table, outcome, progress):
-        motor_id = known.get(row.motor) or known.get(motor_store.key_of(row.motor))
+        motor_id = known.get(row.motor) or known.get(key_of(row.motor))
         if motor_id is None:
             outcome.rejected.append(_no_motor(table, line, row.motor, cells))
             continue

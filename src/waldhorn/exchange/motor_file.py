@@ -16,6 +16,7 @@ from sqlalchemy.orm import Session
 import waldhorn
 from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.history import HANDED_BUT_KEPT, Event
+from waldhorn.core.base.text import key_of
 from waldhorn.core.base.vocabulary import EventKind
 from waldhorn.core.motors.facts import impossible
 from waldhorn.exchange.backup import WRITTEN_BY, must_be_read_by_this
@@ -207,7 +208,7 @@ def _tag_of_its_own(session: Session, row: Document, at_home: bool, pit_name: st
     old, taken = row["tag"], motors.ids_by_tag(session)
     stem = f"{old[:28]} {(pit_name or 'other pit')[:10]}"
     tag, count = stem, 2
-    while motors.key_of(tag) in taken:
+    while key_of(tag) in taken:
         tag, count = f"{stem[:37]} {count}", count + 1
     motor = motors.to_motor(MotorRow(**{n: row[n] for n in motors.MOTOR_FIELDS} | {"tag": tag}))
     row |= motors.columns(motor)

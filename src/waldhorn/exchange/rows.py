@@ -25,13 +25,12 @@ from waldhorn.core.base import times
 from waldhorn.core.base.conditions import Conditions
 from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.history import Event, Motor, Reading
-from waldhorn.core.base.text import control_signs
+from waldhorn.core.base.text import control_signs, key_of
 from waldhorn.core.base.units import to_stored
 from waldhorn.core.base.vocabulary import EventKind, Method, Placement, PolesBy, Purpose, Spot
 from waldhorn.core.measuring.measures import MEASURES
 from waldhorn.core.motors import own_facts
 from waldhorn.core.motors.facts import KINDS, MAGNETS
-from waldhorn.store.motors import key_of
 
 
 def _yes_no(value: Any) -> Any:

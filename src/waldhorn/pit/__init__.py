@@ -1,4 +1,4 @@
-"""What the technician does, room by room: at the bench, with motors, between motors, with rigs, files and settings.
+"""What the technician does, room by room: between motors, files, motors, the bench, settings and rigs.
 
-It asks the core and writes the store, and knows nothing of pages. Begin with `bench`. What all rooms share: `judging`,
-which puts together what a motor is judged by and keeps the answers."""
+It asks the core and the store, and knows nothing of pages. `writing` is the one way to the store: `read` and `write`;
+`judging` puts together what a motor is judged by and keeps the answers. Begin with `bench`."""

@@ -10,13 +10,14 @@ from sqlalchemy.orm import Session
 
 from waldhorn.core.base.conditions import FULL_THROTTLE_PCT, Conditions, at_full_throttle
 from waldhorn.core.base.history import TRIALS, CrossTried, Reading
+from waldhorn.core.base.text import key_of
 from waldhorn.core.base.vocabulary import EventKind, Purpose, Ran
-from waldhorn.pit.bench import checks
+from waldhorn.pit.bench import checks, signing
 from waldhorn.pit.bench.context import CheckContext, load
 from waldhorn.pit.bench.steps import STEPS
 from waldhorn.pit.bench.steps.pull import MEASURES_OF
 from waldhorn.pit.judging.judging import judge_motor, settle
-from waldhorn.pit.motors import book, facts, signing
+from waldhorn.pit.motors import book, facts
 from waldhorn.simulator.motor_model import MotorModel
 from waldhorn.simulator.season import SEED, as_it_is, season
 from waldhorn.store import findings, motors, readings, rigs
@@ -68,7 +69,7 @@ def _sign(session: Session) -> None:
     """Signatures of the season: most agree with Waldhorn, some do not, and later checks say who was right."""
     ids = motors.ids_by_tag(session)
     for tag, place, name, verdict, reason in _SIGNED:
-        motor_id = ids[motors.key_of(tag)]
+        motor_id = ids[key_of(tag)]
         check = readings.history(session, motor_id).checks[place]
         at = max(r.at for r in check.readings) + timedelta(minutes=5)
         _, judged = judge_motor(session, motor_id, at)
@@ -89,11 +90,11 @@ def _swap(session: Session) -> None:
     """Swaps of motor and controller, at the last check of each."""
     ids = motors.ids_by_tag(session)
     for tag, tried in _SWAPPED:
-        check = readings.history(session, ids[motors.key_of(tag)]).checks[-1]
+        check = readings.history(session, ids[key_of(tag)]).checks[-1]
         trials = {name: tried.get(name) for name in TRIALS}
         at = max(r.at for r in check.readings) + timedelta(minutes=4)
         findings.add(session, [CrossTried(check=check.id, at=at, **trials)], None)
-    motors.touch(session, [ids[motors.key_of(tag)] for tag, _ in _SWAPPED])
+    motors.touch(session, [ids[key_of(tag)] for tag, _ in _SWAPPED])
 
 
 @dataclass(frozen=True)
@@ -145,7 +146,7 @@ def _drive(session: Session, now: datetime) -> None:
     rng = np.random.default_rng([SEED, 17])
     runs: dict[str, int] = {}
     for tag, on, pack, throttles in _DRIVEN:
-        motor_id, model = ids[motors.key_of(tag)], _model(tag)
+        motor_id, model = ids[key_of(tag)], _model(tag)
         for pct in throttles:
             runs[tag] = runs.get(tag, 0) + 1
             under = Conditions(
@@ -189,7 +190,7 @@ _FLYWHEEL = (("VS-01", 7.4, 4e-5), ("VS-03", 7.4, 4e-5), ("VS-24", 11.1, 9e-5))
 def _spin_flywheels(session: Session, now: datetime) -> None:
     ids, at = motors.ids_by_tag(session), now - timedelta(days=6)
     for tag, volts, inertia in _FLYWHEEL:
-        motor_id, model = ids[motors.key_of(tag)], _model(tag)
+        motor_id, model = ids[key_of(tag)], _model(tag)
         rpm = model.spin(volts, 26.0).rpm / 2
         amps = (volts - model.back_emf(rpm, 26.0)) / (model.resistance(26.0) + _SUPPLY_OHM)
         torque = model.flux(26.0) * (amps - model.drag_amps(rpm, 26.0))  # N·m
@@ -225,7 +226,7 @@ def _sweep(session: Session, now: datetime) -> None:
     """Pulls of a motor at several settings of its end bell, a week ago; it was set back afterwards."""
     ids, at = motors.ids_by_tag(session), now - timedelta(days=7, hours=1)
     tag, volts = "VS-12", 7.4
-    motor_id, model = ids[motors.key_of(tag)], _model(tag)
+    motor_id, model = ids[key_of(tag)], _model(tag)
     under = Conditions(rig="green bench", method="loaded-supply", throttle_pct=100.0, motor_c=26.0, ambient_c=22.0)
     key = f"sweep {at:%Y-%m-%d}"
     check_id = readings.check_ids(session, [(motor_id, key, at, under)])[motor_id, key]

@@ -13,7 +13,9 @@ from sqlalchemy import Row
 from sqlalchemy.orm import Session
 
 from waldhorn.core.base.errors import InputError
+from waldhorn.core.base.text import key_of
 from waldhorn.core.base.times import in_reach, read_day
+from waldhorn.exchange import tag_code
 from waldhorn.pit.judging import view_cache
 from waldhorn.store import cached_verdicts, motors, readings, rigs
 
@@ -42,7 +44,7 @@ class OfDay:
 @dataclass(frozen=True)
 class Found:
     """What words may mean: motors as they hang on the rack (the first few, and how many there are), the one of exactly
-    that tag with the words that were said besides, names, and the checks of a day."""
+    that tag with the words that were said besides, names, the checks of a day, and the motor whose page it is."""
 
     motors: Sequence[Row[Any]]
     count: int
@@ -51,26 +53,53 @@ class Found:
     names: Sequence[Named]
     day: date | None
     checks: Sequence[OfDay]
+    here: str = ""
 
 
-def find(session: Session, words: str, now: datetime) -> Found:
-    """Everything in which all `words` occur; of a tag that is said whole, what is said besides it."""
+@dataclass(frozen=True)
+class Scanned:
+    """What was scanned or typed off a tag: the motor, by the tag it has on this rack, whether it hangs here, and its
+    model as the code says it."""
+
+    tag: str
+    known: bool
+    model: str = ""
+
+
+def scanned(session: Session, code: str) -> Scanned:
+    """The motor of a tag's code, or of a tag; raises InputError for a code that cannot be read, and for a bare tag that
+    does not hang here."""
+    tag, model = code.strip(), ""
+    if tag_code.is_code(code):
+        said = tag_code.decode(code)
+        tag, model = said.t, said.m
+    known = motors.find(session, tag)
+    if known is None and not tag_code.is_code(code):
+        raise InputError("code", f"no motor “{tag[:40]}” hangs on this rack")
+    return Scanned(known.tag if known else tag, known is not None, model)
+
+
+def find(session: Session, words: str, now: datetime, here: str = "") -> Found:
+    """Everything in which all `words` occur, asked on the page of the motor `here` or of none; of a tag that is said
+    whole, what is said besides it."""
+    on_page = motors.find(session, here) if here else None
+    here = on_page.tag if on_page else ""
     tag, besides = _tag_in(session, words)
     day = day_of(words, now.date())
     if not words.strip():
-        return Found([], 0, "", "", [], None, [])
+        return Found([], 0, "", "", [], None, [], here)
     shown = cached_verdicts.rack(session, tag or words, now.date(), MOST_MOTORS, 0)
-    shown = sorted(shown, key=lambda s: motors.key_of(s.tag) != motors.key_of(tag or words))
+    shown = sorted(shown, key=lambda s: key_of(s.tag) != key_of(tag or words))
     count = cached_verdicts.counts(session, words, now.date())["all"]
     checks = [OfDay(*row) for row in readings.checks_of_day(session, day, now.tzinfo, MOST_CHECKS)] if day else []
-    return Found(shown, count, tag, besides, list(_names(session, words)), day, checks)
+    return Found(shown, count, tag, besides, list(_names(session, words)), day, checks, here)
 
 
 def _tag_in(session: Session, words: str) -> tuple[str, str]:
     """The tag that is one of the words or several beside each other, and the other words."""
     parts = words.split()
     runs = [(i, j) for i in range(len(parts)) for j in range(len(parts), i, -1)]
-    keys = {motors.key_of(" ".join(parts[i:j])): (i, j) for i, j in reversed(runs)}
+    keys = {key_of(" ".join(parts[i:j])): (i, j) for i, j in reversed(runs)}
     found = motors.by_tags(session, list(keys)) if keys else {}
     if not found:
         return "", ""
@@ -85,9 +114,9 @@ def _all_names(session: Session) -> list[Named]:
 
 
 def _names(session: Session, words: str) -> Iterable[Named]:
-    wanted = motors.key_of(words).split()
+    wanted = key_of(words).split()
     for one in view_cache.until_changed(session, ("names",), lambda: _all_names(session)):
-        if wanted and all(part in motors.key_of(f"{one.what} {one.name}") for part in wanted):
+        if wanted and all(part in key_of(f"{one.what} {one.name}") for part in wanted):
             yield one
 
 

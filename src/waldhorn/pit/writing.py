@@ -1,12 +1,16 @@
-"""The one way to change what motors are judged by: a transaction, and after it every verdict it touched is made
-fresh."""
+"""The one way to the store: `read` looks, `write` stores for somebody and judges what that touched.
+
+Commands and queries of the pit take a session first; whoever is above the pit hands them to these two and never holds
+a session. What is written belongs to a `Writing`: who, when, and with which form.
+"""
 
 import logging
 import threading
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from datetime import datetime
+from typing import Concatenate, ParamSpec, TypeVar
 
 from sqlalchemy.orm import Session
 
@@ -14,12 +18,36 @@ from waldhorn.core.base.errors import Cancelled, NotStored
 from waldhorn.pit.judging.judging import Progress, settle_apart
 from waldhorn.store.cached_verdicts import revision
 from waldhorn.store.engine import Store
+from waldhorn.store.models import ChangeRow
 from waldhorn.store.writing import SentTwice, Writing
 
-__all__ = ["SentTwice", "Store", "Writing", "changing", "judge_soon"]
+__all__ = ["ChangeRow", "SentTwice", "Store", "Writing", "changing", "judge_soon", "read", "write"]
 
 AGAIN_S = 1.0
+Asked = ParamSpec("Asked")
+Answer = TypeVar("Answer")
 _log = logging.getLogger("waldhorn")
+
+
+def read(
+    store: Store, query: Callable[Concatenate[Session, Asked], Answer], *args: Asked.args, **kwargs: Asked.kwargs
+) -> Answer:
+    """What a query answers; raises StoreDown, and what the query raises."""
+    with store.reading() as session:
+        return query(session, *args, **kwargs)
+
+
+def write(
+    store: Store,
+    by: Writing,
+    command: Callable[Concatenate[Session, Asked], Answer],
+    *args: Asked.args,
+    **kwargs: Asked.kwargs,
+) -> Answer:
+    """Carry out a command and answer with what it answers; see `changing`. Raises Busy, StoreDown, SentTwice, and what
+    the command raises: nothing is stored then."""
+    with changing(store, by) as session:
+        return command(session, *args, **kwargs)
 
 
 @contextmanager
@@ -34,7 +62,8 @@ def changing(store: Store, by: Writing) -> Iterator[Session]:
         since = revision(session)
         yield session
         until = revision(session)  # nobody else counts meanwhile: what others touch is not waited for
-    judge_soon(store, by.at, since, until)
+    if until != since:
+        judge_soon(store, by.at, since, until)
 
 
 def judge_soon(

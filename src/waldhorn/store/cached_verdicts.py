@@ -14,6 +14,7 @@ from sqlalchemy import Row, String, bindparam, case, delete, distinct, func, ins
 from sqlalchemy.dialects.sqlite import insert as upsert
 from sqlalchemy.orm import Session, aliased, defer
 
+from waldhorn.core.base.text import key_of
 from waldhorn.core.base.vocabulary import Source
 from waldhorn.core.judging.baseline import Baseline
 from waldhorn.core.rigs.learning import Sums, Taught
@@ -33,7 +34,7 @@ from waldhorn.store.models import (
     clock,
     new_id,
 )
-from waldhorn.store.motors import key_of, only
+from waldhorn.store.motors import only
 from waldhorn.store.readings import STUDY_PLAN
 
 Spreads = dict[tuple[str, str], Sums]  # by rig and quantity

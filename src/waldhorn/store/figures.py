@@ -9,12 +9,13 @@ from sqlalchemy import String, bindparam, delete, func, insert, select
 from sqlalchemy.orm import Session
 
 from waldhorn.core.base.history import Reading
+from waldhorn.core.base.text import key_of
 from waldhorn.core.base.vocabulary import Purpose
 from waldhorn.core.comparing.differences import Latest
 from waldhorn.core.rigs.day_shift import Moved
 from waldhorn.store.changes import not_undone
 from waldhorn.store.models import CheckRow, LatestRow, ModelSpreadRow, MotorRow, OwnBaselineRow, ReadingRow
-from waldhorn.store.motors import key_of, only
+from waldhorn.store.motors import only
 from waldhorn.store.readings import to_reading
 
 # Made once: composing a statement takes longer than running it.

@@ -10,12 +10,13 @@ from sqlalchemy import func, or_, select
 from sqlalchemy.orm import Session
 
 from waldhorn.core.base.conditions import Conditions
+from waldhorn.core.base.text import key_of
 from waldhorn.core.base.vocabulary import EventKind, Source
 from waldhorn.core.judging.baseline import Baseline
 from waldhorn.core.motors.leads import comparable_mass
 from waldhorn.store.changes import not_undone
 from waldhorn.store.models import CheckRow, EventRow, MotorRow, ReadingRow
-from waldhorn.store.motors import key_of, only
+from waldhorn.store.motors import only
 
 _SCORED = ("flywheel_torque", "response")
 _AT_SPEED, _SPEEDS = ("shaft_torque", "efficiency"), ("load_rpm", "rpm")

@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 
 from waldhorn.core.base.errors import NotThere
 from waldhorn.core.base.history import Event, Motor
+from waldhorn.core.base.text import key_of
 from waldhorn.core.base.vocabulary import EventKind
 from waldhorn.store import fingerprints
 from waldhorn.store.changes import not_undone
@@ -36,11 +37,6 @@ MOTOR_FIELDS = tuple(f.name for f in fields(Motor))
 _BY_TAGS = select(MotorRow.tag_key, MotorRow.id, *(getattr(MotorRow, n) for n in MOTOR_FIELDS)).where(
     MotorRow.tag_key.in_(bindparam("keys", expanding=True))
 )
-
-
-def key_of(name: str) -> str:
-    """A tag or model as it is compared: case and outer blanks do not matter."""
-    return name.strip().casefold()
 
 
 def to_motor(row: MotorRow) -> Motor:

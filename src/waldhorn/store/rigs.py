@@ -10,6 +10,7 @@ from sqlalchemy import and_, bindparam, delete, distinct, func, literal, null, s
 from sqlalchemy.dialects.sqlite import insert as upsert
 from sqlalchemy.orm import Session
 
+from waldhorn.core.base.text import key_of
 from waldhorn.core.judging.translated import Lines
 from waldhorn.core.rigs import day_shift
 from waldhorn.core.rigs.calibration import Translation
@@ -33,7 +34,7 @@ from waldhorn.store.models import (
     TimingGoalRow,
     timestamp,
 )
-from waldhorn.store.motors import bump, key_of
+from waldhorn.store.motors import bump
 from waldhorn.store.readings import to_reading
 
 Place = tuple[str, str, str]  # rig, other rig and quantity

@@ -21,9 +21,8 @@ from starlette.requests import ClientDisconnect
 
 from waldhorn.core.base.errors import Busy, InputError, InputErrors, NotStored, NotThere, StoreDown
 from waldhorn.core.base.text import without_control
-from waldhorn.store import backups, pit
-from waldhorn.store.engine import Store
-from waldhorn.store.writing import SentTwice, Writing
+from waldhorn.pit.settings import pit
+from waldhorn.pit.writing import SentTwice, Store, Writing, read
 from waldhorn.web import screens
 from waldhorn.web.api.routes import create_api
 from waldhorn.web.common import guard, static_files
@@ -105,8 +104,7 @@ def create_app(
     )
     app.state.store = store
     app.state.in_pit_box = tuple(benches or ())
-    with store.reading() as session:
-        app.state.pit = pit.load(session)
+    app.state.pit = read(store, pit.load)
     app.state.presence, app.state.opening = Presence(store), Opening()
     app.state.seated, app.state.limits = Seated(store), Limits()
     app.add_middleware(GZipMiddleware, minimum_size=2_000, compresslevel=4)
@@ -145,7 +143,7 @@ async def _back_up(store: Store) -> None:
     while True:
         await asyncio.sleep(BACK_UP_EVERY_S)
         try:
-            await run_in_threadpool(backups.keep_if_due, store, datetime.now().astimezone())
+            await run_in_threadpool(pit.back_up_if_due, store, datetime.now().astimezone())
         except (OSError, NotStored):
             _log.exception("no backup could be written beside the store")
 

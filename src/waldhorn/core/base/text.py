@@ -1,8 +1,18 @@
-"""What a text may hold that a person typed or a file brought: no sign that steers a terminal or breaks a workbook."""
+"""Names as they are compared, and what a text may hold that a person typed or a file brought: no character that steers
+a terminal or breaks a workbook."""
 
 import re
 
 _CONTROL = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f-\x9f\ud800-\udfff\ufffe\uffff]")
+
+
+def key_of(name: str) -> str:
+    """A tag, a model or a rig as it is compared: case and outer blanks do not matter.
+
+    >>> key_of(" VS-01 ") == key_of("vs-01")
+    True
+    """
+    return name.strip().casefold()
 
 
 def control_signs(text: str) -> list[str]:

@@ -10,12 +10,11 @@ from sqlalchemy.orm import Session
 from waldhorn.core.base.errors import InputError, NotThere
 from waldhorn.core.judging.verdict import Judgement, judge
 from waldhorn.instruments.run_control import Heard
-from waldhorn.pit.bench import checks, sounds, stepper, taking, typed_not_taken, undoing
-from waldhorn.pit.bench.context import CheckContext, load
+from waldhorn.pit.bench import checks, signing, sounds, stepper, taking, typed_not_taken, undoing
+from waldhorn.pit.bench.context import CheckContext, at_bench, load
 from waldhorn.pit.bench.steps import STEPS
 from waldhorn.pit.bench.view import BenchView, view
-from waldhorn.pit.judging import judging, view_cache
-from waldhorn.pit.motors import signing
+from waldhorn.pit.judging import judging
 from waldhorn.pit.writing import Store, Writing, changing
 from waldhorn.store import cached_verdicts, changes, readings
 
@@ -32,7 +31,7 @@ def look(
     Raises NotThere.
     """
     with store.reading() as session:
-        ctx = _found(view_cache.at_bench(session, check_id, now, _wants_fleet(wanted)))
+        ctx = _found(at_bench(session, check_id, now, _wants_fleet(wanted)))
         last = changes.last(session, ctx.motor_id) if watching and not wanted else None
         shown = _view(session, ctx, last.step if last else wanted)
         return replace(shown, undone=changes.last(session, ctx.motor_id, undone=True)) if undone else shown
@@ -41,7 +40,7 @@ def look(
 def look_at_all(store: Store, check_id: str, now: datetime) -> list[BenchView]:
     """The bench at each step of a check, in the order of the wire and then on demand; raises NotThere."""
     with store.reading() as session:
-        ctx = _found(view_cache.at_bench(session, check_id, now, with_fleet=True))
+        ctx = _found(at_bench(session, check_id, now, with_fleet=True))
         judged = judge(ctx.history, now, ctx.judging_context)
         first = _view(session, ctx, "", judged)
         names = [b.step.name for b in first.beads] + [s.name for s in first.on_demand]
@@ -51,7 +50,7 @@ def look_at_all(store: Store, check_id: str, now: datetime) -> list[BenchView]:
 def context(store: Store, check_id: str, now: datetime) -> CheckContext:
     """Everything known of a check; raises NotThere."""
     with store.reading() as session:
-        return _found(view_cache.at_bench(session, check_id, now))
+        return _found(at_bench(session, check_id, now))
 
 
 def keep_typing(store: Store, by: Writing, check_id: str, step: str, typed: Mapping[str, str], form: str) -> BenchView:
@@ -60,7 +59,7 @@ def keep_typing(store: Store, by: Writing, check_id: str, step: str, typed: Mapp
     with store.writing(by) as session:
         elsewhere = checks.keep_draft(session, check_id, step, cut, form)
     with store.reading() as session:
-        ctx = _found(view_cache.at_bench(session, check_id, by.at, _wants_fleet(step)))
+        ctx = _found(at_bench(session, check_id, by.at, _wants_fleet(step)))
         late = typed.get("run") not in (None, str(STEPS[step].next_run(ctx)))
         mine = checks.typed_so_far(session, ctx, STEPS[step]) if late else {n: v for n, v in cut.items() if n != "run"}
     shown = view(ctx, mine, step)

@@ -25,6 +25,7 @@ from waldhorn.core.base.history import (
 )
 from waldhorn.core.base.vocabulary import Purpose, Spin, Sweep
 from waldhorn.core.judging.verdict import JudgingContext
+from waldhorn.pit.judging import view_cache
 from waldhorn.pit.judging.judging import judging_contexts
 from waldhorn.store import changes, fleet, pit, readings
 from waldhorn.store.findings import Finding, Findings, FlywheelTrace, Pictured, Recording, Stepped, TimingGoal
@@ -281,3 +282,18 @@ def _check_now(row: Any) -> CheckNow:
     spin, sweep = values["first_spin"], values["sweep"]
     typed = {"first_spin": Spin(spin) if spin else None, "sweep": Sweep(sweep) if sweep else None}
     return CheckNow(**(values | typed))
+
+
+def at_bench(session: Session, check_id: str, now: datetime, with_fleet: bool = False) -> CheckContext | None:
+    """What `load` says of a check now, from a session that only looks.
+
+    A key that is pressed changes a draft and nothing else: what was read before is read once.
+    """
+    found = view_cache.until_changed_or_tomorrow(
+        session,
+        now,
+        ("check", check_id, with_fleet),
+        lambda: load(session, check_id, now, with_fleet=with_fleet),
+        lambda ctx: ctx.history if ctx else None,
+    )
+    return replace(found, now=now) if found else None

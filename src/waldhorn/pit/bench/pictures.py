@@ -4,11 +4,11 @@ import io
 
 from sqlalchemy.orm import Session
 
-from waldhorn.core.base.errors import InputError
+from waldhorn.core.base.errors import InputError, NotThere
 from waldhorn.core.measuring.inspection import ITEMS
 from waldhorn.pit.bench import checks
 from waldhorn.pit.bench.context import CheckContext
-from waldhorn.store import changes
+from waldhorn.store import changes, findings
 from waldhorn.store.findings import MOST_PICTURES
 from waldhorn.store.models import ChangeKind, PictureRow
 
@@ -35,6 +35,14 @@ def attach(session: Session, ctx: CheckContext, item: str, data: bytes) -> str:
     session.add(row)
     session.flush()
     return row.id
+
+
+def image(session: Session, picture_id: str) -> bytes:
+    """A picture; raises NotThere."""
+    row = findings.picture(session, picture_id)
+    if row is None:
+        raise NotThere("There is no such picture.")
+    return row.image
 
 
 def plain(data: bytes) -> tuple[int, int, bytes]:

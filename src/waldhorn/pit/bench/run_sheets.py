@@ -1,6 +1,6 @@
 """A run sheet: the steps of a full check on one page, filled in by pencil and typed in afterwards in its order."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -14,8 +14,7 @@ from waldhorn.pit.bench.steps import STEPS
 from waldhorn.pit.bench.steps.fields import Ask, read_partly
 from waldhorn.pit.bench.steps.look import NOTE
 from waldhorn.pit.bench.steps.step import AnyStep
-from waldhorn.store import motors, readings
-from waldhorn.store.models import MotorRow
+from waldhorn.store import motors, pit, readings, rigs
 
 PLAN = "full"
 ROWS_MORE = 1  # a run more than wanted, for when two disagree
@@ -50,13 +49,32 @@ def field_name(step: str, row: int, name: str) -> str:
     return f"{step}-{row}-{name}"
 
 
-def take_sheet(session: Session, motor: MotorRow, known: Motor, typed: Mapping[str, str], now: datetime) -> str:
+@dataclass(frozen=True)
+class Empty:
+    """A sheet to be filled in for a motor: its steps, the rig that is usual here, and the rigs there are."""
+
+    motor: Motor
+    sheet: Sequence[SheetStep]
+    usual: Mapping[str, str]
+    known_rigs: Sequence[str]
+
+
+def empty(session: Session, tag: str) -> Empty:
+    """The sheet of a motor; raises NotThere."""
+    motor = motors.to_motor(motors.on_rack(session, tag))
+    usual = {field_name("setup", 1, "rig"): pit.load(session).rig}
+    return Empty(motor, sheet(motor), usual, [u.name for u in rigs.uses(session)])
+
+
+def take_sheet(session: Session, tag: str, typed: Mapping[str, str], now: datetime) -> str:
     """Store a filled-in sheet as one check at the time it was measured; returns the check's id. A check that lies open
     is gone on with where the sheet is of its day; a sheet of another day is a check of its own, closed at once.
 
-    Raises InputErrors with a sentence for each field that cannot be; the caller must roll back then. What was measured
-    was measured: a finding that would have closed the power is judged, but stops nothing here.
+    Raises NotThere, and InputErrors with a sentence for each field that cannot be; the caller must roll back then. What
+    was measured was measured: a finding that would have closed the power is judged, but stops nothing here.
     """
+    motor = motors.on_rack(session, tag)
+    known = motors.to_motor(motor)
     wrong: dict[str, str] = {}
     at = _measured_at(typed, now, wrong)
     filled = [(s, row, given) for s in sheet(known) for row in range(1, s.rows + 1) if (given := _given(s, row, typed))]

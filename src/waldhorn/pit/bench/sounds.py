@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from sqlalchemy.orm import Session
 
-from waldhorn.core.base.errors import InputError
+from waldhorn.core.base.errors import InputError, NotThere
 from waldhorn.core.measuring import sound
 from waldhorn.pit.bench import checks
 from waldhorn.pit.bench.context import CheckContext
@@ -52,6 +52,14 @@ def attach(session: Session, ctx: CheckContext, step: str, data: bytes, rate_hz:
     session.add(row)
     session.flush()
     return row.id
+
+
+def flac(session: Session, sound_id: str) -> bytes:
+    """A recording, as FLAC; raises NotThere."""
+    row = findings.sound(session, sound_id)
+    if row is None:
+        raise NotThere("There is no such recording.")
+    return row.flac
 
 
 def read_note(typed: str) -> str:

@@ -8,6 +8,7 @@ from sqlalchemy.orm import Session
 
 from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.history import Motor, Reading
+from waldhorn.core.base.text import key_of
 from waldhorn.core.base.vocabulary import Purpose
 from waldhorn.core.comparing import sets, uses
 from waldhorn.core.comparing.differences import Contender, Latest, Row, compare, counts, difference
@@ -19,6 +20,7 @@ from waldhorn.core.measuring.observations import all_groups
 from waldhorn.core.rigs.reference_motor import was_out
 from waldhorn.pit.judging import figures
 from waldhorn.pit.judging.figures import repeatability
+from waldhorn.pit.motors import facts
 from waldhorn.store import cached_verdicts, limits_and_prices, motors, readings, rigs
 from waldhorn.store import figures as figures_store
 
@@ -102,14 +104,14 @@ def between(
     ]
     known = repeatability(cached_verdicts.held_spreads(session, now))
     rows = compare(contenders, known, lines)
-    facts = tuple(found.values())
+    mine = tuple(found.values())
     weights = limits_and_prices.uses(session)
-    windings = uses.are_windings(facts)
+    windings = uses.are_windings(mine)
     better = uses.better_for(rows, uses.without("kv", weights) if windings else weights)
-    classes = {m.motor_class for m in facts}
+    classes = {m.motor_class for m in mine}
     within = limits_and_prices.good_enough(session, classes.pop() if len(classes) == 1 else "")
     compared = Compared(
-        facts,
+        mine,
         rows,
         better,
         uses.better_in_nothing(rows, better),
@@ -118,16 +120,29 @@ def between(
         windings,
     )
     try:
-        if len({m.kind for m in facts if m.kind}) > 1:
+        if len({m.kind for m in mine if m.kind}) > 1:
             raise InputError("tags", "an inrunner and an outrunner make no set")
         return Between(compared, _partition(rows, take or 2, machines, within))
     except InputError as refused:
         return Between(compared, Partition(refused=refused.sentence))
 
 
+def put_into_machines(
+    session: Session, tags: Sequence[str], now: datetime, take: int, machines: int, into: Sequence[str]
+) -> None:
+    """Put the most alike sets of these motors into machines, one each; raises InputError."""
+    partition = between(session, tags, now, take, machines).partition
+    if not partition.sets:
+        raise InputError("machine", partition.refused)
+    if len(into) != len(partition.sets):
+        raise InputError("machine", f"name {len(partition.sets)} machines, a comma between")
+    for chosen, machine in zip(partition.sets, into, strict=True):
+        facts.put_in(session, chosen.motors, machine, now)
+
+
 def _named(session: Session, tags: Sequence[str]) -> dict[str, Motor]:
     """The motors of these tags, by id, in their order."""
-    keys = [motors.key_of(t) for t in tags]
+    keys = [key_of(t) for t in tags]
     if len(set(keys)) != len(keys):
         raise InputError("tags", "the same motor twice: name each once")
     if not 2 <= len(keys) <= sets.MOST_MOTORS:

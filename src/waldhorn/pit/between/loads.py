@@ -7,6 +7,7 @@ from sqlalchemy.orm import Session
 
 from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.history import Motor
+from waldhorn.core.base.text import key_of
 from waldhorn.core.base.units import read_number
 from waldhorn.core.comparing import load_words, loads
 from waldhorn.core.comparing.loads import Hover, LoadCrossing, LoadDifference, LoadRead, Speed, ThrottleCurve
@@ -71,10 +72,10 @@ class LoadSheet:
 
 def sheet(session: Session, tags: Sequence[str], machine: Machine | None = None) -> LoadSheet:
     """The load sheet of these motors, in their order; raises InputError."""
-    by_tag = motor_store.by_tags(session, [motor_store.key_of(tag) for tag in tags])
-    if strange := [tag for tag in tags if motor_store.key_of(tag) not in by_tag]:
+    by_tag = motor_store.by_tags(session, [key_of(tag) for tag in tags])
+    if strange := [tag for tag in tags if key_of(tag) not in by_tag]:
         raise InputError("tags", f"no motor “{strange[0]}” on this rack")
-    found = list(dict.fromkeys(by_tag[motor_store.key_of(tag)][0] for tag in tags))
+    found = list(dict.fromkeys(by_tag[key_of(tag)][0] for tag in tags))
     if not found:
         raise InputError("tags", "name a motor")
     if len(found) > MOST:

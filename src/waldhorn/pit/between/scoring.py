@@ -8,6 +8,7 @@ from sqlalchemy.orm import Session
 
 from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.history import Motor
+from waldhorn.core.base.text import key_of
 from waldhorn.core.base.units import read_number
 from waldhorn.core.comparing.differences import Row
 from waldhorn.core.comparing.score import PARTS, READ_TO_PCT, Read, Scored, at_speed, label_truth, scores
@@ -49,7 +50,7 @@ def scored(
 ) -> list[Scored]:
     """Scores of these motors, the best first; none where they are not of one kind, or fewer than two have anything a
     score is made of. `rows` are their quantities at equal conditions, of which KV tells how true the label is."""
-    named = motors.by_tags(session, [motors.key_of(tag) for tag in tags]).values()
+    named = motors.by_tags(session, [key_of(tag) for tag in tags]).values()
     by_tag = {motor.tag: (motor_id, motor) for motor_id, motor in named}
     read = fleet.scored(session, [motor_id for motor_id, _ in named])
     if not (read or at_rpm) or len({motor.kind for _, motor in named if motor.kind}) > 1:
@@ -88,7 +89,7 @@ def of_model(session: Session, name: str, now: datetime) -> list[Scored]:
             return []
         return scored(session, known, between(session, known, now).compared.rows, dict.fromkeys(PARTS, 1.0))
 
-    return view_cache.until_changed(session, ("scores", motors.key_of(name), now.date()), found)
+    return view_cache.until_changed(session, ("scores", key_of(name), now.date()), found)
 
 
 def _read(values: Sequence[float]) -> Read:

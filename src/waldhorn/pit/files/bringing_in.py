@@ -4,13 +4,14 @@ and stored in one transaction as one act that can be undone."""
 import contextlib
 import json
 import tempfile
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
 from pathlib import Path
 
 from sqlalchemy.orm import Session
 
-from waldhorn.core.base.errors import InputError
+from waldhorn.core.base.errors import InputError, NotThere
 from waldhorn.exchange import documents, mapping, sheets
 from waldhorn.exchange.backup import is_store
 from waldhorn.exchange.importing import Outcome, Progress, Rejected, import_tables, recognise
@@ -19,7 +20,7 @@ from waldhorn.exchange.sheets import Sheet
 from waldhorn.exchange.staging import import_staged
 from waldhorn.pit.files.upload_staging import folder_of, forget
 from waldhorn.pit.judging import judging
-from waldhorn.store import backups, changes, motors
+from waldhorn.store import backups, changes, motors, rigs
 from waldhorn.store import imports as store
 from waldhorn.store.engine import Store
 from waldhorn.store.models import ChangeKind, ChangeRow
@@ -54,13 +55,14 @@ class Foreign:
 @dataclass(frozen=True)
 class Staged:
     """Files that were staged: those of Waldhorn's own kind by name, backups and motors' own files with what is in
-    them, and foreign sheets."""
+    them, foreign sheets, what is wrong, and the rigs that readings may have been taken on."""
 
     token: str
     own: list[str] = field(default_factory=list)
     documents: dict[str, str] = field(default_factory=dict)
     foreign: list[Foreign] = field(default_factory=list)
     wrong: list[str] = field(default_factory=list)
+    known_rigs: Sequence[str] = ()
 
 
 @dataclass(frozen=True)
@@ -78,7 +80,7 @@ def look(session: Session, token: str, now: datetime) -> Staged | None:
     folder = folder_of(token)
     if not folder.is_dir():
         return None
-    found = Staged(token)
+    found = Staged(token, known_rigs=[u.name for u in rigs.uses(session)])
     for file in sorted(f for f in folder.iterdir() if f.is_file() and not f.name.endswith(".mapping")):
         try:
             if file.suffix.lower() == ".json" or is_store(file):
@@ -117,6 +119,15 @@ def _foreign(session: Session, folder: Path, file: Path, place: int, sheet: Shee
     became = [] if wrong else list(mapping.apply(sheet, chosen, now))
     bad = sum(bool(b.wrong) for b in became)
     return Foreign(key, file.name, sheet, chosen, wrong, became[:PREVIEWED], bad, len(became) - bad)
+
+
+def foreign(session: Session, token: str, key: str, now: datetime) -> Foreign:
+    """A foreign sheet that was staged; raises NotThere."""
+    staged = look(session, token, now)
+    for one in staged.foreign if staged else ():
+        if one.key == key:
+            return one
+    raise NotThere("This sheet is there no more.")
 
 
 def remap(token: str, key: str, chosen: Mapping) -> None:

@@ -10,6 +10,7 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from waldhorn.core.base.history import HANDED_BUT_KEPT, History, Motor
+from waldhorn.core.base.text import key_of
 from waldhorn.core.base.vocabulary import EventKind, State, Verdict
 from waldhorn.core.judging.baseline import Baseline
 from waldhorn.core.judging.plan import CheckBy, check_by
@@ -21,13 +22,11 @@ from waldhorn.core.measuring.quantity import Limits
 from waldhorn.core.rigs import reference_motor
 from waldhorn.core.rigs.reference_motor import Drifted
 from waldhorn.core.rigs.repeatability import Repeatability
-from waldhorn.pit.judging import figures
+from waldhorn.pit.judging import between_rigs, figures
 from waldhorn.pit.judging.figures import repeatability
-from waldhorn.pit.rigs import calibration
 from waldhorn.store import cached_verdicts, fleet, limits_and_prices, motors, readings, rigs
 from waldhorn.store.engine import Store
 from waldhorn.store.models import SignedRow
-from waldhorn.store.motors import key_of
 
 RANK = {Verdict.RETIRE: 0, Verdict.REPAIR: 1, Verdict.UNPROVEN: 2, Verdict.WATCH: 3, Verdict.KEEP: 4}
 # What the rack shows of each motor in a glance: the worst of each group.
@@ -187,7 +186,7 @@ def _touch_further(
     _touch_on_moved_rigs(session)
     after = repeatability(cached_verdicts.held_spreads(session))
     if changed and cached_verdicts.on_several_rigs(session, sorted(changed)):
-        found_lines = calibration.all_lines(session, after, now)
+        found_lines = between_rigs.all_lines(session, after, now)
         if rigs.keep_lines(session, found_lines, now):
             motors.touch(session, cached_verdicts.motors_on_rigs(session, {rig for rig, _, _ in found_lines}))
     for rig, day in rigs.keep_shifts(session, now):

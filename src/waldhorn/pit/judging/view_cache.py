@@ -1,9 +1,9 @@
-"""Looking: what was read and said of a motor, on its page and on the bench, or of several side by side, is kept while
-nothing that could change it has changed, so that leafing and typing are quick."""
+"""Keeps what was read and said of a motor, or of several side by side, while nothing that could change it has changed,
+so that leafing and typing are quick."""
 
 from collections import OrderedDict
 from collections.abc import Callable
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from datetime import datetime
 from threading import Lock
 from typing import Any, TypeVar, cast
@@ -13,7 +13,6 @@ from sqlalchemy.orm import Session
 
 from waldhorn.core.base.history import History
 from waldhorn.core.judging.verdict import Judgement
-from waldhorn.pit.bench.context import CheckContext, load
 from waldhorn.pit.judging.judging import judge_motor
 from waldhorn.store.cached_verdicts import latest_change
 
@@ -38,14 +37,14 @@ class Look:
         return cast("Drawn", self._drawn[draw])
 
 
-_Key = tuple[Any, ...]  # of what, the day where it counts, the store's count of changes and its last act
-kept: WeakKeyDictionary[Any, OrderedDict[_Key, Any]] = WeakKeyDictionary()
-_loading: dict[_Key, Lock] = {}
+Key = tuple[Any, ...]  # of what, the day where it counts, the store's count of changes and its last act
+kept: WeakKeyDictionary[Any, OrderedDict[Key, Any]] = WeakKeyDictionary()
+_loading: dict[Key, Lock] = {}
 _lock = Lock()
 
 
-def _kept(
-    session: Session, now: datetime, of: _Key, load: Callable[[], Cached], history: Callable[[Cached], History | None]
+def until_changed_or_tomorrow(
+    session: Session, now: datetime, of: Key, load: Callable[[], Cached], history: Callable[[Cached], History | None]
 ) -> Cached:
     """What was loaded since the store changed last, or what is loaded now. Where something is dated later than now, it
     is loaded at every look."""
@@ -58,7 +57,7 @@ def _kept(
 
 
 def until_changed(
-    session: Session, of: _Key, load: Callable[[], Cached], lasts: Callable[[Cached], bool] = lambda _: True
+    session: Session, of: Key, load: Callable[[], Cached], lasts: Callable[[Cached], bool] = lambda _: True
 ) -> Cached:
     """What was loaded since the store changed last, or what is loaded now, and kept where it `lasts`. Of several who
     ask for the same at once one loads it, and the others wait."""
@@ -94,25 +93,10 @@ def look_at(session: Session, motor_id: str, now: datetime) -> Look:
 
     Judged again when the store has changed and on another day.
     """
-    found = _kept(
+    found = until_changed_or_tomorrow(
         session, now, ("motor", motor_id), lambda: look_back(session, motor_id, now), lambda look: look.history
     )
     return look_back(session, motor_id, now) if now < found.judgement.as_of else found
-
-
-def at_bench(session: Session, check_id: str, now: datetime, with_fleet: bool = False) -> CheckContext | None:
-    """What `context.load` says of a check now, from a session that only looks.
-
-    A key that is pressed changes a draft and nothing else: what was read before is read once.
-    """
-    found = _kept(
-        session,
-        now,
-        ("check", check_id, with_fleet),
-        lambda: load(session, check_id, now, with_fleet=with_fleet),
-        lambda ctx: ctx.history if ctx else None,
-    )
-    return replace(found, now=now) if found else None
 
 
 def look_back(session: Session, motor_id: str, as_of: datetime) -> Look:

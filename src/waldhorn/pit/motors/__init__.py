@@ -1,3 +1,3 @@
-"""Motors of the pit: taking in, facts, places in machines, signing, what they are worth and what they will do.
+"""Motors of the pit: taking in, facts, places in machines, the book, paper, what they are worth and what they will do.
 
 Readings are taken in `bench`. Begin with `facts`."""

@@ -20,11 +20,11 @@ from waldhorn.core.measuring import load
 from waldhorn.core.measuring.inspection import ITEMS
 from waldhorn.core.measuring.measures import MEASURES
 from waldhorn.pit.bench import sounds, typed_not_taken, undoing
+from waldhorn.pit.bench.signing import LONGEST_REASON
 from waldhorn.pit.bench.steps import STEPS
 from waldhorn.pit.bench.typed_not_taken import TypedNotTaken
 from waldhorn.pit.judging import judging, view_cache
 from waldhorn.pit.motors import facts
-from waldhorn.pit.motors.signing import LONGEST_REASON
 from waldhorn.pit.writing import Store, Writing, changing
 from waldhorn.store import cached_verdicts, changes, findings, motors, readings
 from waldhorn.store.findings import Findings

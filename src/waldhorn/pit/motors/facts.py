@@ -1,7 +1,7 @@
 """Motors of the pit: reading what was typed about one, taking it in, correcting it, and what happens to it."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, field, replace
 from datetime import datetime
 from typing import Any
 
@@ -9,16 +9,20 @@ from sqlalchemy.orm import Session
 
 from waldhorn.core.base.errors import InputError, InputErrors
 from waldhorn.core.base.history import HANDED_BUT_KEPT, Event, Motor
+from waldhorn.core.base.text import key_of
 from waldhorn.core.base.times import read_day, read_timestamp
-from waldhorn.core.base.units import read_number
+from waldhorn.core.base.units import read_number, written
 from waldhorn.core.base.vocabulary import EventKind
 from waldhorn.core.measuring.inspection import ITEMS
 from waldhorn.core.motors.facts import impossible
+from waldhorn.pit.bench import concurrent_edits
 from waldhorn.store import changes, drafts, fleet
 from waldhorn.store import motors as store
 from waldhorn.store.models import ChangeKind, MotorRow
 
 TAKE_IN_DRAFT = "take-in"
+FIELDS = store.MOTOR_FIELDS
+_OFFERED = ("model", "motor_class", "machine", "owner")
 _TAKEN = "taken with form"
 
 # field: (name in a refusal, dimension, whether whole); the range is only what a number can be at all
@@ -127,11 +131,61 @@ def problems(session: Session, typed: Mapping[str, str], but: str = "") -> dict[
     except InputErrors as refusals:
         wrong = refusals.by_field
     tag = typed.get("tag", "")
-    if tag.strip() and store.key_of(tag) != store.key_of(but) and (there := store.find(session, tag)):
+    if tag.strip() and key_of(tag) != key_of(but) and (there := store.find(session, tag)):
         of = f" ({there.model}, {there.owner or 'no owner'})" if there.model else ""
         next_free = next_free_tag(session, there.tag)
         wrong = {"tag": f"{there.tag} is on the rack already{of}: next free is {next_free}"} | wrong
     return wrong
+
+
+@dataclass(frozen=True)
+class Form:
+    """The form of a motor's facts: what is typed, what of it cannot be, what is offered for names that motors
+    share, and the motor's tag and facts as they stand where it is on the rack."""
+
+    typed: Mapping[str, str]
+    wrong: Mapping[str, str]
+    offered: Mapping[str, Sequence[str]]
+    tag: str = ""
+    stands: Mapping[str, str] = field(default_factory=dict)
+
+
+def form(session: Session, typed: Mapping[str, str], tag: str = "") -> Form:
+    """The form as it is typed; what is left empty is not complained of."""
+    wrong = problems(session, typed, but=tag) if typed else {}
+    row = store.find(session, tag) if tag else None
+    return Form(
+        typed,
+        {name: words for name, words in wrong.items() if typed.get(name)},
+        {name: store.known_values(session, name) for name in _OFFERED},
+        row.tag if row else tag,
+        as_typed(store.to_motor(row)) if row else {},
+    )
+
+
+def form_of_new(session: Session, said: Mapping[str, str], like: str) -> Form:
+    """The form of a motor to be taken in: with the facts of one `like` it, what is `said` of it, or what was typed
+    before; raises NotThere."""
+    if like:
+        row = store.on_rack(session, like)
+        typed = {n: v for n, v in as_typed(store.to_motor(row)).items() if n not in _ITS_OWN}
+        return form(session, typed | {"tag": next_free_tag(session, row.tag), "like": row.tag})
+    return form(session, said or draft(session))
+
+
+def form_of(session: Session, tag: str) -> Form:
+    """The form with the facts of a motor as they stand; raises NotThere."""
+    row = store.on_rack(session, tag)
+    return form(session, as_typed(store.to_motor(row)), row.tag)
+
+
+def as_typed(motor: Motor) -> dict[str, str]:
+    """The facts of a motor as they stand in the form."""
+    values = {n: getattr(motor, n) for n in store.MOTOR_FIELDS}
+    known = {n: v for n, v in values.items() if v is not None}
+    typed = {n: written(v, dimension_of(n)) if isinstance(v, float) else str(v) for n, v in known.items()}
+    said = {True: "yes", False: "no", None: ""}
+    return typed | {n: said[getattr(motor, n)] for n in ("sensored", "reference", "yardstick")}
 
 
 def keep_draft(session: Session, typed: Mapping[str, str], form: str) -> None:
@@ -187,6 +241,13 @@ def amend(session: Session, row: MotorRow, typed: Mapping[str, str], now: dateti
     return motor
 
 
+def correct(session: Session, tag: str, shown: Mapping[str, str], typed: Mapping[str, str], now: datetime) -> Motor:
+    """Correct the facts of a motor by a form that was drawn with those `shown`; raises NotThere, InputErrors, and
+    BothChanged where somebody else corrected the same facts meanwhile."""
+    row = store.on_rack(session, tag)
+    return amend(session, row, concurrent_edits.merged_or_both(shown, typed, as_typed(store.to_motor(row))), now)
+
+
 def _revise(session: Session, act_id: str, row: MotorRow, motor: Motor) -> None:
     """Change the facts of a motor, and have whatever is held against it judged again."""
     before = store.to_motor(row)
@@ -195,18 +256,13 @@ def _revise(session: Session, act_id: str, row: MotorRow, motor: Motor) -> None:
     store.touch_beside(session, before, motor)
 
 
-def shared(typed: Mapping[str, str]) -> dict[str, str]:
-    """The facts that a motor shares with another of its model."""
-    return {n: v for n, v in typed.items() if n not in _ITS_OWN}
-
-
 def next_free_tag(session: Session, like: str) -> str:
     """The first tag of the same series that is not on the rack: VS-07 gives VS-31 when 30 are there."""
     series = like.rstrip("0123456789")
     width = len(like) - len(series) or 2
     taken = set(store.ids_by_tag(session))
     number = int(like[len(series) :] or 0)
-    while store.key_of(f"{series}{number:0{width}}") in taken:
+    while key_of(f"{series}{number:0{width}}") in taken:
         number += 1
     return f"{series}{number:0{width}}"
 
@@ -266,7 +322,7 @@ def _take_off_what_sat_there(session: Session, row: MotorRow, fitted: Event, now
     if not fitted.position:
         return
     for other in fleet.on_machine(session, fitted.machine):
-        if other.id == row.id or store.key_of(other.position) != store.key_of(fitted.position):
+        if other.id == row.id or key_of(other.position) != key_of(fitted.position):
             continue
         removed = Event(
             EventKind.REMOVED, fitted.at, detail=f"{row.tag} came on", machine=other.machine, position=other.position
@@ -308,7 +364,7 @@ def put_in(session: Session, tags: Sequence[str], machine: str, now: datetime) -
     ids = store.ids_by_tag(session)
     for tag in tags:
         row = store.find(session, tag)
-        if row is None or store.key_of(tag) not in ids:
+        if row is None or key_of(tag) not in ids:
             raise InputError("machine", f"no motor {tag} on this rack")
         act_id = changes.record(session, ChangeKind.EVENT, now, row.id, detail=EventKind.FITTED)
         store.add_events(session, [(row.id, Event(EventKind.FITTED, now, machine=name))], act_id)

@@ -1,14 +1,14 @@
 """Which motor on this machine shakes: all motors of a machine side by side, the eye beside the hand."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import datetime
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from waldhorn.core.base.conditions import Conditions
-from waldhorn.core.base.errors import InputError, InputErrors
+from waldhorn.core.base.errors import InputError, InputErrors, NotThere
 from waldhorn.core.base.history import Motor, Reading
 from waldhorn.core.base.units import read_number
 from waldhorn.core.base.vocabulary import Look, Placement
@@ -16,10 +16,11 @@ from waldhorn.core.judging.hands import open_findings
 from waldhorn.core.measuring import machine
 from waldhorn.core.measuring.measures import MEASURES
 from waldhorn.pit.bench.steps.first_spin import LOWEST_PCT
-from waldhorn.store import changes, fleet, readings
+from waldhorn.store import changes, drafts, fleet, readings
 from waldhorn.store.models import CachedVerdictRow, ChangeKind, MotorRow
 from waldhorn.store.motors import to_motor, touch
 
+LONGEST_TYPED = 60  # of a field
 EYE = ("shaft", "bell_seam", "face_gap", "air_gap", "balance")
 WAYS = {"hand": "vibration", "accelerometer": "vibration_rms"}
 
@@ -42,7 +43,7 @@ class MachinePosition:
 
 @dataclass(frozen=True)
 class MachineView:
-    """All motors of a machine, ranked."""
+    """All motors of a machine, ranked, and what is typed of them."""
 
     name: str
     seats: list[MachinePosition]
@@ -50,6 +51,7 @@ class MachineView:
     way: str
     suspect: str
     held: Sequence[fleet.Seat] = ()
+    typed: Mapping[str, str] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -76,11 +78,12 @@ def fleet_of(session: Session) -> dict[str, list[Aboard]]:
     return found
 
 
-def view(session: Session, name: str, typed: Mapping[str, str], now: datetime) -> MachineView | None:
-    """A machine with what is typed of its motors, or None when no motor sits on it."""
+def view(session: Session, name: str, now: datetime, typed: Mapping[str, str] | None = None) -> MachineView:
+    """A machine with what is typed of its motors, or was before; raises NotThere when no motor sits on it."""
     rows = fleet.on_machine(session, name)
     if not rows:
-        return None
+        raise NotThere(f"No motor sits on a machine {name[:60]}.")
+    typed = drafts.of_form(session, _draft_form(name)) if typed is None else typed
     histories = readings.histories(session, [r.id for r in rows])
     way = typed.get("way", "hand") if typed.get("way") in WAYS else "hand"
     stored = fleet.latest_vibration(session, {name}, now, WAYS[way]).get(name, {})
@@ -96,7 +99,7 @@ def view(session: Session, name: str, typed: Mapping[str, str], now: datetime) -
     suspect = typed.get("suspect", "") or next((s.name for s in seats if s.eye), "")
     known = {s.name: s.value for s in seats if s.value is not None}
     ranking = machine.rank(known, way == "accelerometer", suspect) if known else None
-    return MachineView(name, seats, ranking, way, suspect, fleet.seats(session, name))
+    return MachineView(name, seats, ranking, way, suspect, fleet.seats(session, name), typed)
 
 
 def _value(typed: Mapping[str, str], row: MotorRow, way: str) -> tuple[float | None, str]:
@@ -114,9 +117,8 @@ def _read(text: str, way: str) -> float:
     return read_number(text, "shaking", measure.dimension, measure.low, measure.high)
 
 
-def take_shaking(session: Session, name: str, typed: Mapping[str, str], now: datetime) -> str:
-    """Store how much each motor of a machine shakes, each in a check of its own; raises InputErrors. Says the
-    finding."""
+def take_shaking(session: Session, name: str, typed: Mapping[str, str], now: datetime) -> None:
+    """Store how much each motor of a machine shakes, each in a check of its own; raises InputErrors."""
     rows = fleet.on_machine(session, name)
     way = typed.get("way", "hand")
     wrong: dict[str, str] = {}
@@ -138,9 +140,8 @@ def take_shaking(session: Session, name: str, typed: Mapping[str, str], now: dat
     for row in rows:
         if row.id in values:
             _store(session, row, WAYS[way], values[row.id], now)
+    drafts.keep_form(session, _draft_form(name), {})
     touch(session, [r.id for r in rows])
-    found = view(session, name, typed, now)
-    return found.ranking.words if found and found.ranking else ""
 
 
 def _store(session: Session, row: MotorRow, measure: str, value: float, now: datetime) -> None:
@@ -156,6 +157,10 @@ def _store(session: Session, row: MotorRow, measure: str, value: float, now: dat
     readings.add(session, [(check_id, Reading(measure, value, now, conditions=under))], act_id)
 
 
-def draft_form(name: str) -> str:
-    """Under which form what is typed about a machine is kept."""
+def keep_draft(session: Session, name: str, typed: Mapping[str, str]) -> None:
+    """Keep what is typed of the motors of a machine."""
+    drafts.keep_form(session, _draft_form(name), {k: v[:LONGEST_TYPED] for k, v in typed.items()})
+
+
+def _draft_form(name: str) -> str:
     return f"machine:{name}"

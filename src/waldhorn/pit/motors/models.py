@@ -8,13 +8,13 @@ from typing import Any
 from sqlalchemy import Row, bindparam, func, select
 from sqlalchemy.orm import Session
 
+from waldhorn.core.base.text import key_of
 from waldhorn.core.base.vocabulary import CONDEMNED, EventKind
 from waldhorn.core.measuring.measures import QUANTITIES
 from waldhorn.core.measuring.quantity import Quantity
 from waldhorn.store import figures
 from waldhorn.store.changes import not_undone
 from waldhorn.store.models import CachedVerdictRow, EventRow, MotorRow
-from waldhorn.store.motors import key_of
 
 SHOWN = 60  # motors of a model on its page
 # Composed once: that takes longer than running it. The runs of each motor are summed by themselves.

@@ -71,6 +71,11 @@ def look(store: Store, tag: str, now: datetime, as_of: datetime | None = None, u
         )
 
 
+def on_rack(session: Session, tag: str) -> MotorRow:
+    """The motor of a tag; raises NotThere."""
+    return motors.on_rack(session, tag)
+
+
 def turning(store: Store, tag: str, as_of: datetime) -> Sequence[Turning]:
     """Which reading or test would turn the answer; raises NotThere."""
     with store.reading() as session:

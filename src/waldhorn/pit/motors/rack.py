@@ -1,5 +1,6 @@
 """The rack: every motor of the pit at a glance, worst news and most overdue first."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import date, datetime
 from typing import Any
@@ -7,7 +8,10 @@ from typing import Any
 from sqlalchemy import Row
 from sqlalchemy.orm import Session
 
-from waldhorn.store import cached_verdicts, motors
+from waldhorn.core.base.text import key_of
+from waldhorn.pit.judging import view_cache
+from waldhorn.store import cached_verdicts, changes, motors
+from waldhorn.store.models import ChangeRow
 
 SCREENFUL = 40
 GROUPS = ("", "machine", "model", "owner", "state")
@@ -38,6 +42,23 @@ class Rack:
     references_due: list[str]
 
 
+@dataclass(frozen=True)
+class Hung:
+    """The motor that was hung on the rack or undone just now: its tag, empty where it hangs here no more, and the
+    change."""
+
+    tag: str
+    change: ChangeRow | None
+
+
+def hung(session: Session, tag: str, undone: str) -> Hung:
+    """What was done last to the motor of a tag, or undone last of the motor that is `undone`."""
+    motor = motors.find(session, tag) if tag else None
+    if undone:
+        return Hung(motor.tag if motor else "", changes.last(session, undone, undone=True))
+    return Hung(motor.tag, changes.last(session, motor.id)) if motor else Hung("", None)
+
+
 def view(
     session: Session, words: str, now: datetime, start: int = 0, by: str = "", most: int = SCREENFUL, owner: str = ""
 ) -> Rack:
@@ -60,13 +81,20 @@ def view(
     )
 
 
+def drawn_once(session: Session, asked: tuple[Any, ...], draw: Callable[[Rack], str]) -> str:
+    """What is drawn of a rack that is asked for as `view` is, made once for all who look at the same."""
+    words, now, *narrowed = asked
+    of = ("rack", words, now.date(), *narrowed, cached_verdicts.standing_at(session))
+    return view_cache.until_changed(session, of, lambda: draw(view(session, words, now, *narrowed)))
+
+
 def owners_called(session: Session, name: str) -> list[str]:
     """The owners on this rack that somebody of this name, or with these initials, can be."""
-    meant = motors.key_of(name)
+    meant = key_of(name)
     return [
         owner
         for owner in motors.known_values(session, "owner")
-        if meant in (motors.key_of(owner), "".join(word[0] for word in motors.key_of(owner).split()))
+        if meant in (key_of(owner), "".join(word[0] for word in key_of(owner).split()))
     ]
 
 

@@ -1,3 +1,3 @@
-"""The pit's rigs: described, renamed, studied, and brought to each other by motors read on both.
+"""The pit's rigs: described, renamed, studied.
 
 The sums are the core's (`core.rigs`). Begin with `rigs`."""

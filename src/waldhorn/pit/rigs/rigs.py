@@ -6,8 +6,9 @@ from datetime import UTC, datetime
 
 from sqlalchemy.orm import Session
 
-from waldhorn.core.base.errors import InputError, InputErrors
+from waldhorn.core.base.errors import InputError, InputErrors, NotThere
 from waldhorn.core.base.history import History
+from waldhorn.core.base.text import key_of
 from waldhorn.core.judging.evidence import default_repeatability
 from waldhorn.core.judging.sentences import signed
 from waldhorn.core.measuring.measures import QUANTITIES
@@ -18,14 +19,12 @@ from waldhorn.core.rigs.day_shift import RigShift
 from waldhorn.core.rigs.learning import Sums
 from waldhorn.core.rigs.reference_motor import Drifted, RigChart
 from waldhorn.core.rigs.repeatability import Repeatability, Spread
-from waldhorn.pit.judging import view_cache
+from waldhorn.pit.judging import between_rigs, view_cache
+from waldhorn.pit.judging.between_rigs import Beside
 from waldhorn.pit.judging.figures import repeatability
-from waldhorn.pit.rigs import calibration
-from waldhorn.pit.rigs.calibration import Beside
 from waldhorn.store import cached_verdicts, motors, readings, studies
 from waldhorn.store import rigs as store
 from waldhorn.store.models import StudyRow
-from waldhorn.store.motors import key_of
 
 SAID = ("what", "connected", "measures", "settings")
 AMPS = ("", "motor amps", "supply amps")
@@ -54,7 +53,7 @@ class Charted:
 
 @dataclass(frozen=True)
 class RigView:
-    """A rig with its page."""
+    """A rig with its page; `others` are the other rigs."""
 
     use: store.RigUse
     said: store.Described
@@ -64,6 +63,7 @@ class RigView:
     studies: list[StudyRow]
     reference_tags: list[str]
     shifts: list[str]
+    others: list[str]
 
 
 @dataclass(frozen=True)
@@ -94,11 +94,12 @@ def _every(session: Session, now: datetime) -> list[RigLine]:
     ]
 
 
-def view(session: Session, name: str, now: datetime) -> RigView | None:
-    """A rig, or None when no reading names it; in a fixed number of statements."""
-    found = store.uses(session, name)
-    if not found:
-        return None
+def view(session: Session, name: str, now: datetime) -> RigView:
+    """A rig, in a fixed number of statements; raises NotThere when no reading names it."""
+    every = store.uses(session)
+    found = next((use for use in every if use.name == name), None)
+    if found is None:
+        raise NotThere(f"No reading names a rig {name}.")
     spreads = cached_verdicts.rig_spreads(session)
     repeats = [
         Repeats(
@@ -113,9 +114,10 @@ def view(session: Session, name: str, now: datetime) -> RigView | None:
     said, references = store.described(session, name), _references(session, now)
     known = repeatability(spreads)
     charts = _charts(references, name, known, said.put_right_at)
-    beside, tags = calibration.beside(session, name, known, now), [h.motor.tag for h in references]
+    beside, tags = between_rigs.beside(session, name, known, now), [h.motor.tag for h in references]
     shifts = [_shift_words(s) for s in store.said_of_rigs(session, now)[2] if s.rig == name]
-    return RigView(found[0], said, repeats, beside, charts, studies.of_rig(session, name), tags, shifts)
+    others = [use.name for use in every if use is not found]
+    return RigView(found, said, repeats, beside, charts, studies.of_rig(session, name), tags, shifts, others)
 
 
 def _shift_words(shift: RigShift) -> str:
@@ -163,7 +165,7 @@ def put_right(session: Session, name: str, now: datetime) -> None:
     motors.touch(session, motors.reference_ids(session))
 
 
-def rename(session: Session, name: str, typed: Mapping[str, str], now: datetime) -> str:
+def rename(session: Session, name: str, typed: Mapping[str, str]) -> str:
     """Give a rig another name; where that is a rig already, both are one from then on, and `sure` must say so. Returns
     the name; raises InputError."""
     new = " ".join(typed.get("name", "").split())

@@ -11,8 +11,9 @@ from datetime import datetime
 from sqlalchemy.orm import Session
 
 from waldhorn.core.base.conditions import FULL_THROTTLE_PCT, Conditions
-from waldhorn.core.base.errors import InputError, InputErrors
+from waldhorn.core.base.errors import InputError, InputErrors, NotThere
 from waldhorn.core.base.history import Reading
+from waldhorn.core.base.text import key_of
 from waldhorn.core.base.units import read_number
 from waldhorn.core.base.vocabulary import Purpose
 from waldhorn.core.measuring.measures import MEASURES, QUANTITIES
@@ -77,7 +78,7 @@ def choice(session: Session, rig: str, measure: str) -> Choice:
     values = rigs.last_read(session, rig, quantity)
     known = {tag: value for tag, value in values.items() if value is not None}
     proposed = study.furthest_apart(known)
-    return Choice([*proposed, *sorted(values.keys() - set(proposed), key=motors.key_of)], proposed)
+    return Choice([*proposed, *sorted(values.keys() - set(proposed), key=key_of)], proposed)
 
 
 def start(session: Session, rig: str, typed: Mapping[str, str], now: datetime) -> str:
@@ -91,8 +92,8 @@ def start(session: Session, rig: str, typed: Mapping[str, str], now: datetime) -
         wrong["measure"] = f"“{measure}” is none of {', '.join(STUDIED)}"
     ids = motors.ids_by_tag(session)
     tags = [tag for name, tag in typed.items() if name.startswith(TICKED)]
-    keys = list(dict.fromkeys(map(motors.key_of, tags)))
-    if strange := [t for t in tags if motors.key_of(t) not in ids]:
+    keys = list(dict.fromkeys(map(key_of, tags)))
+    if strange := [t for t in tags if key_of(t) not in ids]:
         wrong["motors"] = f"no motor {', '.join(strange)} on this rack"
     elif not 2 <= len(keys) <= MOST["motors"]:
         wrong["motors"] = f"{len(keys)} motors: tick 2 to {MOST['motors']}, {study.USUAL_MOTORS} are usual"
@@ -119,11 +120,11 @@ def _count(typed: Mapping[str, str], name: str, usual: int, wrong: dict[str, str
     return int(text)
 
 
-def view(session: Session, study_id: str) -> StudyView | None:
-    """A study, or None when there is none."""
+def view(session: Session, study_id: str) -> StudyView:
+    """A study; raises NotThere."""
     row = store.get(session, study_id)
     if row is None:
-        return None
+        raise NotThere("There is no such study.")
     facts = motors.several(session, row.motors)
     tags = [facts[i].tag for i in row.motors]
     made = store.visits(session, study_id)
@@ -145,8 +146,9 @@ def _result(found: StudyView) -> Nested:
     return study.nested([[[scale * x for x in values] for values in visits] for visits in found.by_motor])
 
 
-def take_readings(session: Session, found: StudyView, typed: Mapping[str, str], now: datetime) -> None:
-    """Store the runs of the visit that is next; raises InputErrors."""
+def take_readings(session: Session, study_id: str, typed: Mapping[str, str], now: datetime) -> None:
+    """Store the runs of the visit that is next; raises NotThere, InputError, InputErrors."""
+    found = view(session, study_id)
     row, following = found.row, found.following
     if following is None:
         raise InputError("run-1", "this study is complete: begin another on the rig's page")
@@ -186,8 +188,9 @@ def _runs(found: StudyView, typed: Mapping[str, str]) -> list[float]:
     return values
 
 
-def undo(session: Session, found: StudyView, now: datetime) -> str:
-    """Take the last visit back; returns whose it was. Raises InputError where none was made."""
+def undo(session: Session, study_id: str, now: datetime) -> str:
+    """Take the last visit back; returns whose it was. Raises NotThere, and InputError where none was made."""
+    found = view(session, study_id)
     made = [v for v in found.visits if v.values]
     if not made:
         raise InputError("run-1", "nothing was read for this study yet")

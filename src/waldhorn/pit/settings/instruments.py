@@ -44,6 +44,11 @@ def store_line_format(session: Session, line_format: LineFormat) -> None:
     store.store_line_format(session, line_format.name, line_format.model_dump())
 
 
+def forget(session: Session, name: str) -> None:
+    """Let go of a line format."""
+    store.forget(session, name)
+
+
 def typed_of(line_format: LineFormat) -> dict[str, str]:
     """A line format as it stands in the form."""
     typed = {

@@ -15,8 +15,8 @@ from waldhorn.core.measuring.measures import JUDGED
 from waldhorn.core.measuring.quantity import Limits, Quantity
 from waldhorn.pit.judging.judging import judge_all
 from waldhorn.store import cached_verdicts, limits_and_prices
-from waldhorn.store.models import SignedRow
-from waldhorn.store.motors import ids_of_class, touch
+from waldhorn.store.models import LimitsRow, SignedRow
+from waldhorn.store.motors import ids_of_class, known_values, touch
 
 
 @dataclass(frozen=True)
@@ -41,6 +41,42 @@ class Tally:
     def open(self) -> int:
         """How many differences no later check has settled."""
         return self.differed - self.tool_right - self.technician_right
+
+
+@dataclass(frozen=True)
+class Agreed:
+    """What was agreed: the classes and owners there are, and of the class that is chosen the limits that hold, every
+    version of them and how alike the motors of a set must be; what each use weighs, prices by owner, how technician and
+    tool fared, and who signs as a rule."""
+
+    classes: Sequence[str]
+    chosen: str
+    holding: Mapping[str, Limits]
+    versions: Sequence[LimitsRow]
+    good_enough: Mapping[str, float]
+    uses: Mapping[str, Mapping[str, float]]
+    owners: Sequence[str]
+    prices: Mapping[str, Prices]
+    tally: Tally
+    signer: str
+
+
+def agreed(session: Session, motor_class: str) -> Agreed:
+    """What was agreed, seen from a class; from the first where none is named."""
+    classes = known_values(session, "motor_class")
+    chosen = motor_class or (classes[0] if classes else "")
+    return Agreed(
+        classes=classes,
+        chosen=chosen,
+        holding=limits_and_prices.limits(session).get(chosen, {}),
+        versions=limits_and_prices.versions(session, chosen),
+        good_enough=limits_and_prices.good_enough(session, chosen),
+        uses=limits_and_prices.uses(session),
+        owners=known_values(session, "owner"),
+        prices=limits_and_prices.prices(session),
+        tally=tally(session, cached_verdicts.all_signed(session)),
+        signer=cached_verdicts.who_signs(session),
+    )
 
 
 def read_limits(typed: Mapping[str, str]) -> dict[str, Limits]:

@@ -1,7 +1,9 @@
 """Settings of the pit: what it calls itself, how numbers are typed and shown, what the rules of a class allow."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
+from datetime import datetime
+from pathlib import Path
 from typing import Any
 
 from sqlalchemy.orm import Session
@@ -12,9 +14,14 @@ from waldhorn.core.base.history import History
 from waldhorn.core.base.units import CHOICES, read_number
 from waldhorn.core.judging.evidence import Evidence
 from waldhorn.core.measuring.measures import QUANTITIES
-from waldhorn.store import motors, rigs
+from waldhorn.store import api_keys, backups, motors, rigs, seats
 from waldhorn.store import pit as store
+from waldhorn.store.engine import Store
+from waldhorn.store.models import ApiKeyRow, SeatRow
 from waldhorn.store.pit import Pit
+from waldhorn.store.seats import Role
+
+__all__ = ["Pit", "Settings", "change_settings", "load", "settings"]
 
 THEMES = ("auto", "day", "night")
 LONGEST = 60
@@ -26,6 +33,55 @@ HELD_DOWN = {
     "cell_volts": ("volts of a cell at rest at most", "voltage", 1.0, 5.0),
 }
 _TEXTS = ("name", "signer", "rig")
+
+
+def load(session: Session) -> Pit:
+    """The pit as it is set."""
+    return store.load(session)
+
+
+@dataclass(frozen=True)
+class Settings:
+    """The settings as a keeper sees them: the form, classes and rigs to choose from, the store's file with its size and
+    its copies, keys of programs, when each passphrase was set, and the seats that are taken."""
+
+    typed: Mapping[str, str]
+    classes: Sequence[str]
+    rigs: Sequence[str]
+    file: Path
+    size: int
+    folder: Path
+    copies: Sequence[backups.Copy]
+    keys: Sequence[ApiKeyRow]
+    passphrases: Mapping[Role, datetime]
+    seats: Sequence[SeatRow]
+
+
+def settings(session: Session, opened: Store, now: datetime) -> Settings:
+    """Everything that is set."""
+    file = backups.file_of(opened)
+    return Settings(
+        typed=typed_of(store.load(session)),
+        classes=motors.known_values(session, "motor_class"),
+        rigs=[u.name for u in rigs.uses(session)],
+        file=file,
+        size=file.stat().st_size if file.exists() else 0,
+        folder=backups.folder_of(opened),
+        copies=backups.copies(opened),
+        keys=api_keys.standing(session),
+        passphrases=seats.roles(session),
+        seats=seats.standing(session, now),
+    )
+
+
+def back_up(opened: Store, now: datetime) -> None:
+    """Write a backup beside the store."""
+    backups.back_up(opened, now)
+
+
+def back_up_if_due(opened: Store, now: datetime) -> None:
+    """Write a backup when the last one is some hours old and something was written since."""
+    backups.keep_if_due(opened, now)
 
 
 def write_in_units_of(pit: Pit) -> None:

@@ -9,8 +9,10 @@ from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.text import control_signs, unseen_signs
 from waldhorn.store import seats
 from waldhorn.store.engine import Store
-from waldhorn.store.seats import Role, Seat
+from waldhorn.store.seats import LASTS, Role, Seat, drop_passphrase, of_cookie, put_out, put_out_among
 from waldhorn.store.writing import Writing
+
+__all__ = ["LASTS", "Role", "Seat", "drop_passphrase", "join", "of_cookie", "put_out", "put_out_among"]
 
 LONGEST_NAME = 24
 SHORTEST, LONGEST = 12, 128  # of a passphrase; as level 1 of the ASVS asks (2.1.1, 2.1.2)

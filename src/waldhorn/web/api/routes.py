@@ -21,19 +21,15 @@ from starlette.datastructures import Headers
 from starlette.exceptions import HTTPException as StarletteHTTPException
 from starlette.types import ASGIApp, Receive, Scope, Send
 
-from waldhorn.core.base.errors import Busy, InputError, StoreDown
+from waldhorn.core.base.errors import Busy, InputError, InputErrors, NotThere, StoreDown
 from waldhorn.core.base.times import read_timestamp
-from waldhorn.core.motors import own_facts
 from waldhorn.core.motors.facts import impossible
-from waldhorn.exchange import exporting
 from waldhorn.exchange.complaints import complaints, in_words
 from waldhorn.exchange.judgement import JudgementJson, to_json
 from waldhorn.exchange.rows import EventsRow, MotorsRow, ReadingsRow
-from waldhorn.pit.judging import judging
-from waldhorn.pit.motors import facts as pit_motors
-from waldhorn.pit.writing import Writing, changing
-from waldhorn.store import api_keys, motors, readings, rigs
-from waldhorn.store.engine import Store
+from waldhorn.pit import programs
+from waldhorn.pit.settings import keys
+from waldhorn.pit.writing import Store, Writing, read, write
 from waldhorn.web.common.pages import now as clock
 from waldhorn.web.common.pages import writing_of
 
@@ -100,16 +96,15 @@ class KeyFirst:
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """Pass a request on, or refuse it."""
         if scope["type"] == "http" and scope["method"] not in ("GET", "HEAD", "OPTIONS"):
-            given = Headers(scope=scope).get("authorization", "").partition(" ")
-            if given[0].lower() != "bearer" or not await run_in_threadpool(self._is_good, given[2].strip()):
+            scheme, _, key = Headers(scope=scope).get("authorization", "").partition(" ")
+            is_good = scheme.lower() == "bearer" and await run_in_threadpool(
+                read, self.store, keys.is_good, key.strip()
+            )
+            if not is_good:
                 refusal = [Wrong(where="Authorization", says="a change needs a key: make one on the settings page")]
                 await JSONResponse([w.model_dump() for w in refusal], 401)(scope, receive, send)
                 return
         await self.app(scope, receive, send)
-
-    def _is_good(self, key: str) -> bool:
-        with self.store.reading() as session:
-            return api_keys.is_good(session, key)
 
 
 def with_key(given: Annotated[HTTPAuthorizationCredentials | None, Depends(_bearer)] = None) -> None:
@@ -136,6 +131,7 @@ def create_api(store: Store) -> FastAPI:
     api.add_middleware(KeyFirst, store=store)
     api.add_exception_handler(RequestValidationError, _not_valid)
     api.add_exception_handler(Unlike, _unlike)
+    api.add_exception_handler(NotThere, _not_there)
     api.add_exception_handler(Busy, _busy)
     api.add_exception_handler(StoreDown, _down)
     api.add_exception_handler(StarletteHTTPException, _http)
@@ -146,15 +142,13 @@ def create_api(store: Store) -> FastAPI:
 @router.get("/motors")
 def all_motors(store: StoreOf) -> list[MotorsRow]:
     """Every motor."""
-    with store.reading() as session:
-        return [_row(m) for m in motors.several(session, list(motors.ids_by_tag(session).values())).values()]
+    return read(store, programs.all_motors)
 
 
 @router.get("/motors/{tag}")
 def one_motor(store: StoreOf, tag: str) -> MotorsRow:
     """One motor."""
-    with store.reading() as session:
-        return _row(motors.to_motor(_found(session, tag)))
+    return read(store, programs.motor, tag)
 
 
 @router.get("/motors/{tag}/judgement")
@@ -164,16 +158,13 @@ def judgement(store: StoreOf, now: Now, tag: str, as_of: Annotated[str, Query(ma
         at = read_timestamp(as_of, now.tzinfo) if as_of.strip() else now
     except InputError as refused:
         raise Unlike(422, Wrong(where="as_of", says=refused.sentence)) from refused
-    with store.reading() as session:
-        _, judged = judging.judge_motor(session, _found(session, tag).id, at)
-    return JudgementJson.model_validate(to_json(judged))
+    return JudgementJson.model_validate(to_json(read(store, programs.judgement, tag, at)))
 
 
 @router.get("/motors/{tag}/readings")
 def readings_of(store: StoreOf, tag: str) -> list[dict[str, Any]]:
     """Every reading of a motor, as rows of readings.csv."""
-    with store.reading() as session:
-        return exporting.readings_of(session, _found(session, tag).id)
+    return read(store, programs.readings_of, tag)
 
 
 @router.post(
@@ -182,69 +173,47 @@ def readings_of(store: StoreOf, tag: str) -> list[dict[str, Any]]:
     responses={**_CHANGES, 409: {"model": list[Wrong]}},
     dependencies=[Depends(with_key)],
 )
-def take_in(store: StoreOf, by: By, now: Now, sent: MotorsRow) -> MotorsRow:
+def take_in(store: StoreOf, by: By, sent: MotorsRow) -> MotorsRow:
     """Take in a motor."""
     motor = sent.to_motor()
     if wrong := impossible(motor):
         raise Unlike(422, *(Wrong(where=n, says=says) for n, says in wrong.items()))
-    with changing(store, by) as session:
-        if motors.find(session, motor.tag):
-            raise Unlike(409, Wrong(where="tag", says=f"{motor.tag} is on the rack already"))
-        pit_motors.add(session, motor, now)
+    try:
+        write(store, by, programs.take_in, motor, by.at)
+    except InputError as refused:
+        raise Unlike(409, Wrong(where=refused.field, says=refused.sentence)) from refused
     return sent
 
 
 @router.post("/motors/{tag}/events", status_code=201, responses=dict(_CHANGES), dependencies=[Depends(with_key)])
-def log(store: StoreOf, by: By, now: Now, tag: str, sent: SentEvent) -> Stored:
+def log(store: StoreOf, by: By, tag: str, sent: SentEvent) -> Stored:
     """Log what happened to a motor."""
     try:
         row = EventsRow.model_validate({"motor": tag, **sent.model_dump()})
     except ValidationError as error:
         raise Unlike(422, *(Wrong(where=where, says=says) for where, says in complaints(error))) from error
-    with changing(store, by) as session:
-        motor_id = _found(session, tag).id
-        stored = motors.add_events(session, [(motor_id, row.to_event())])
-        motors.touch(session, [motor_id])
+    stored = write(store, by, programs.log, tag, row)
     return Stored(stored=stored, ignored=1 - stored)
 
 
 @router.post("/readings", status_code=201, responses=dict(_CHANGES), dependencies=[Depends(with_key)])
-def take(
-    store: StoreOf, by: By, now: Now, sent: Annotated[list[SentReading], Field(max_length=MOST_READINGS)]
-) -> Stored:
+def take(store: StoreOf, by: By, sent: Annotated[list[SentReading], Field(max_length=MOST_READINGS)]) -> Stored:
     """Store readings, all of them or none."""
-    wrong: list[Wrong] = []
-    with changing(store, by) as session:
-        known, meant = motors.ids_by_tag(session), rigs.names(session)
-        found = []
-        for place, row in enumerate(sent):
-            motor_id = known.get(motors.key_of(row.motor))
-            if motor_id is None:
-                wrong.append(Wrong(where=f"readings/{place}/motor", says=f"no motor “{row.motor}” on this rack"))
-                continue
-            try:
-                found.append(((motor_id, row.check_key()), row.on(meant).to_reading(), row.id))
-            except InputError as refused:
-                wrong.append(Wrong(where=f"readings/{place}/{refused.field}", says=refused.sentence))
-        if wrong:
-            raise Unlike(422, *wrong)
-        first = {place: reading for place, reading, _ in reversed(found)}
-        ids = readings.check_ids(session, ((*place, r.at, r.conditions) for place, r in first.items()))
-        stored = readings.add(
-            session,
-            ((ids[place], reading) for place, reading, _ in found),
-            row_ids=[str(i) if i else None for *_, i in found],
-        )
-        motors.touch(session, {motor_id for (motor_id, _), *_ in found})
+    try:
+        stored = write(store, by, programs.take_readings, [(row, row.id) for row in sent])
+    except InputErrors as refusals:
+        wrong = (Wrong(where=f"readings/{where}", says=says) for where, says in refusals.by_field.items())
+        raise Unlike(422, *wrong) from refusals
     return Stored(stored=stored, ignored=len(sent) - stored)
 
 
 @router.get("/export", response_class=Response, responses={200: {"content": {"application/zip": {}}}})
 def export(store: StoreOf) -> Response:
     """The data package as a ZIP file."""
-    with tempfile.TemporaryDirectory() as folder, store.reading() as session:
-        exporting.package(session, Path(folder) / "waldhorn.zip")
-        return Response((Path(folder) / "waldhorn.zip").read_bytes(), media_type="application/zip")
+    with tempfile.TemporaryDirectory() as folder:
+        file = Path(folder) / "waldhorn.zip"
+        read(store, programs.package, file)
+        return Response(file.read_bytes(), media_type="application/zip")
 
 
 @router.get("/docs", include_in_schema=False)
@@ -269,19 +238,6 @@ def _docs(described: dict[str, Any]) -> str:
     )
 
 
-def _row(motor: Any) -> MotorsRow:
-    named = {("class" if n == "motor_class" else n): getattr(motor, n) for n in motors.MOTOR_FIELDS if n != "own"}
-    values = named | own_facts.columns(motor.own)
-    return MotorsRow.model_validate({n: v for n, v in values.items() if v not in ("", None)})
-
-
-def _found(session: Any, tag: str) -> Any:
-    row = motors.find(session, tag)
-    if row is None:
-        raise Unlike(404, Wrong(where="tag", says=f"no motor {tag} hangs on this rack"))
-    return row
-
-
 async def _not_valid(request: Request, error: Exception) -> JSONResponse:
     prefix = ["readings"] if request.url.path.endswith("/readings") else []
     found = error.errors() if isinstance(error, RequestValidationError) else []
@@ -293,6 +249,10 @@ async def _not_valid(request: Request, error: Exception) -> JSONResponse:
         for e in found
     ]
     return JSONResponse([w.model_dump() for w in wrong], 422)
+
+
+async def _not_there(request: Request, error: Exception) -> JSONResponse:
+    return JSONResponse([{"where": "tag", "says": str(error)}], 404)
 
 
 async def _unlike(request: Request, error: Exception) -> JSONResponse:

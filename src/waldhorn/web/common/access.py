@@ -17,10 +17,9 @@ from starlette.responses import JSONResponse, PlainTextResponse, RedirectRespons
 from starlette.types import ASGIApp, Receive, Scope, Send
 
 from waldhorn.core.base.errors import InputError
-from waldhorn.pit.settings.seats import name_of
-from waldhorn.store import api_keys, seats
-from waldhorn.store.engine import Store
-from waldhorn.store.seats import Role, Seat
+from waldhorn.pit.settings import keys, seats
+from waldhorn.pit.settings.seats import Role, Seat, name_of
+from waldhorn.pit.writing import Store, read
 from waldhorn.web.common.rates import Rates, Tries
 
 THIS_MACHINE = ("127.0.0.1", "localhost", "::1")  # what the machine itself is reached at
@@ -63,8 +62,7 @@ class Seated:
 
     def read(self, cookie: str) -> Seat | None:
         """The seat of a cookie, where it was made here and stands."""
-        with self.store.reading() as session:
-            found = seats.of_cookie(session, cookie)
+        found = read(self.store, seats.of_cookie, cookie)
         if found:
             self._known[cookie] = (found, time.monotonic() + REMEMBERED_S)
             while len(self._known) > MOST_REMEMBERED:
@@ -134,17 +132,15 @@ class Access:
         path = scope["path"]
         if path.startswith(API):
             scheme, _, key = headers.get("authorization", "").partition(" ")
-            if scheme.lower() == "bearer" and await run_in_threadpool(self._is_good, key.strip()):
+            if scheme.lower() == "bearer" and await run_in_threadpool(
+                read, self.seated.store, keys.is_good, key.strip()
+            ):
                 return None
             return _said(path, 401, "from another device this needs a key, or a seat: join first")
         if scope["method"] == "GET" and headers.get("hx-request") != "true":
             back = Request(scope).url.path + (f"?{scope['query_string'].decode()}" if scope["query_string"] else "")
             return RedirectResponse(f"{JOIN}?back={quote(back, safe='')}", 303)
         return PlainTextResponse("This device has no seat here any more. Join again; what you typed is kept.", 401)
-
-    def _is_good(self, key: str) -> bool:
-        with self.seated.store.reading() as session:
-            return api_keys.is_good(session, key)
 
 
 def writer_of(request: Request) -> str:

@@ -5,13 +5,13 @@ from typing import Any
 from urllib.parse import urlencode
 
 from markupsafe import Markup
-from sqlalchemy.orm import Session
 
 from waldhorn.core.base.errors import InputError
 from waldhorn.core.comparing.load_words import is_sure
 from waldhorn.core.measuring.load import UNLOADED
 from waldhorn.pit.between import loads as pit
 from waldhorn.pit.judging import view_cache
+from waldhorn.pit.writing import Store, read
 from waldhorn.web.common.pages import rendered
 from waldhorn.web.drawing.load_chart import KINDS, kinds_of, load_chart
 
@@ -19,7 +19,7 @@ ASKED = ("mass", "count", "ah", "pack_v")
 
 
 def load_values(
-    session: Session, tags: Sequence[str], typed: Mapping[str, str], here: str, kept: Mapping[str, str]
+    store: Store, tags: Sequence[str], typed: Mapping[str, str], here: str, kept: Mapping[str, str]
 ) -> dict[str, Any]:
     """What a page shows of these motors under load, nothing where no row was read; `here` is its address, `kept` what
     its query holds beside. Raises InputError for a motor that is not there."""
@@ -29,7 +29,7 @@ def load_values(
         machine = pit.machine_of(typed)
     except InputError as refused:
         wrong = {refused.field: refused.sentence}
-    found = pit.sheet(session, tags, machine)
+    found = read(store, pit.sheet, tags, machine)
     kinds = kinds_of(found.rows)
     chosen = typed.get("chart", "")
     kind = chosen if chosen in kinds else next(iter(kinds), "")
@@ -46,7 +46,7 @@ def load_values(
     return {
         "sheet": found,
         "chart": KINDS[kind] if kind else None,
-        "drawn": view_cache.until_changed(session, ("chart", kind, *found.motors), draw) if kind else "",
+        "drawn": read(store, view_cache.until_changed, ("chart", kind, *found.motors), draw) if kind else "",
         "chosen_kind": kind,
         "kinds": [(n, KINDS[n].title, to(chart=n)) for n in kinds],
         "next_kind": after,

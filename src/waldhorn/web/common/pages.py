@@ -22,9 +22,7 @@ from waldhorn.core.measuring.measures import MEASURES, QUANTITIES
 from waldhorn.pit.bench import cautions
 from waldhorn.pit.bench.words import act_words, closed_words
 from waldhorn.pit.settings.pit import THEMES, write_in_units_of
-from waldhorn.store.engine import Store
-from waldhorn.store.models import ChangeRow
-from waldhorn.store.writing import Writing
+from waldhorn.pit.writing import ChangeRow, Store, Writing
 from waldhorn.web.common import guard, static_files, words
 from waldhorn.web.common.access import screen_of, seat_of, writer_of
 from waldhorn.web.common.addresses import address

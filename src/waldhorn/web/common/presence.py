@@ -17,11 +17,10 @@ from fastapi import Request
 from starlette.concurrency import run_in_threadpool
 
 from waldhorn.core.base.errors import StoreDown
-from waldhorn.pit.bench.words import act_words
-from waldhorn.store import cached_verdicts, changes, seats
-from waldhorn.store.engine import Store
-from waldhorn.store.seats import Seat
-from waldhorn.store.writing import Writing
+from waldhorn.pit import news
+from waldhorn.pit.settings import seats
+from waldhorn.pit.settings.seats import Seat
+from waldhorn.pit.writing import Store, Writing, read
 from waldhorn.web.common.access import BENCH_SCREEN
 
 MOST_STREAMS, MOST_OF_A_SEAT = 120, 12
@@ -29,7 +28,6 @@ POLL_S = 1.0  # how soon it is seen what another program stored
 GATHER_S = 0.05  # a key stores several times: that is one change
 BEAT_S = 10.0
 MOST_WAITING = 64
-MOST_ACTS = 20
 TOLD = "x-told"  # of what is typed: it is said again because somebody else has typed there
 OUT = "out"  # the last that a page is told
 Event = dict[str, Any]
@@ -72,7 +70,7 @@ class Presence:
         self.closing = asyncio.Event()
         self._by: set[str] = set()
         self._woken = asyncio.Event()
-        self._standing = self._last_act = ""
+        self._standing = self._last_change = ""
         self.loop: asyncio.AbstractEventLoop | None = None
 
     def start(self) -> asyncio.Task[None]:
@@ -160,9 +158,9 @@ class Presence:
             screen.tell({"kind": OUT})
 
     def standing(self) -> str:
-        """How the store stands now, see `cached_verdicts.standing_at`; nothing where it cannot be read."""
-        with contextlib.suppress(StoreDown), self.store.reading() as session:
-            return cached_verdicts.standing_at(session)
+        """How the store stands now, see `pit.news.standing`; nothing where it cannot be read."""
+        with contextlib.suppress(StoreDown):
+            return read(self.store, news.standing)
         return ""
 
     def _tell_who_is_here(self, check_id: str) -> None:
@@ -192,50 +190,34 @@ class Presence:
                 self._standing = ""  # nobody looks: what there is then is read when somebody does
                 continue
             with contextlib.suppress(Exception):  # a store that is down is said by what asks it
-                news = await run_in_threadpool(self._news)
-                if news is not None:
-                    self._tell(news, by)
+                event = await run_in_threadpool(self._news)
+                if event is not None:
+                    self._tell(event, by)
                 await self.put_out_who_is_gone()
 
     async def put_out_who_is_gone(self) -> None:
         """Show nothing more to seats that were taken away, also by another program: a passphrase set anew does it."""
         seated = {s.seat.id for s in self.screens if s.seat.id}
         if seated:
-            for seat_id in await run_in_threadpool(self._put_out_among, seated):
+            for seat_id in await run_in_threadpool(read, self.store, seats.put_out_among, seated):
                 self.put_out(seat_id)
 
-    def _put_out_among(self, seat_ids: set[str]) -> set[str]:
-        with self.store.reading() as session:
-            return seats.put_out_among(session, seat_ids)
-
-    def _tell(self, news: Event, by: set[str]) -> None:
+    def _tell(self, event: Event, by: set[str]) -> None:
         for screen in self.screens:
-            if screen.at == news["at"]:
+            if screen.at == event["at"]:
                 continue
-            screen.at = news["at"]
+            screen.at = event["at"]
             own = by == {screen.name}
-            screen.tell({"kind": "seen", "at": news["at"]} if own else news)
+            screen.tell({"kind": "seen", "at": event["at"]} if own else event)
 
     def _news(self) -> Event | None:
-        """What is new since this was asked last; `all`, where it is not known which motors it is of. What was only
-        judged anew is of interest where answers of many are shown."""
-        with self.store.reading() as session:
-            standing = cached_verdicts.standing_at(session)
-            before, self._standing = self._standing, standing
-            if standing == before:
-                return None
-            acts = changes.newer_than(session, self._last_act, MOST_ACTS) if before else []
-            revision, self._last_act = cached_verdicts.latest_change(session)
-        only_judged = not acts and before.split(".")[0] == str(revision)
-        return {
-            "kind": "changed",
-            "at": standing,
-            "all": len(acts) == MOST_ACTS or (not acts and not only_judged),
-            "checks": sorted({act.check_id for act, _ in acts if act.check_id}),
-            "tags": sorted({tag for _, tag in acts if tag}),
-            "who": acts[-1][0].who if acts else "",
-            "did": f"{acts[-1][1]}: {act_words(acts[-1][0])}" if acts else "",
-        }
+        """What is new since this was asked last, as pages are told it."""
+        found = read(self.store, news.since, self._standing, self._last_change)
+        if found is None:
+            return None
+        self._standing, self._last_change = found.at, found.last
+        told: Event = vars(found) | {"kind": "changed", "all": found.of_all}
+        return {name: told[name] for name in ("kind", "at", "all", "checks", "tags", "who", "did")}
 
 
 def presence_of(request: Request) -> Presence:

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from waldhorn.core.rigs import calibration
-from waldhorn.pit.rigs.calibration import Beside
+from waldhorn.pit.judging.between_rigs import Beside
 from waldhorn.pit.rigs.rigs import Charted
 from waldhorn.pit.rigs.studies import StudyView
 from waldhorn.web.common.words import day

@@ -14,12 +14,11 @@ from waldhorn.core.judging.sentences import decimals_for
 from waldhorn.core.measuring import current, kv, losses, speed_ripple
 from waldhorn.core.rigs import repeatability
 from waldhorn.instruments.line_protocol import USUAL_SETTINGS
-from waldhorn.pit.bench import cautions
+from waldhorn.pit.bench import cautions, loss_curve
 from waldhorn.pit.bench.context import CheckContext
+from waldhorn.pit.bench.loss_curve import SpinUp
 from waldhorn.pit.bench.steps.fields import Ask, Fields
 from waldhorn.pit.bench.steps.step import Curve, Step, Taken, View
-from waldhorn.pit.motors import loss_curve
-from waldhorn.pit.motors.loss_curve import SpinUp
 
 MEASURES_OF = {"volts": "supply_volts", "amps": "no_load_current", "rpm": "rpm", "p2p": "rpm_p2p"}
 OFFERED_PCT = tuple(f"{pct:g}" for pct in USUAL_SETTINGS)

@@ -7,8 +7,8 @@ from fastapi.responses import Response
 
 from waldhorn.exchange.attachments import ATTACHMENTS
 from waldhorn.pit.bench import pictures as pit
-from waldhorn.store import findings
-from waldhorn.web.common.pages import StoreOf, missing
+from waldhorn.pit.writing import read
+from waldhorn.web.common.pages import StoreOf
 from waldhorn.web.screens.bench.view import Asked, carry_out
 
 router = APIRouter()
@@ -30,10 +30,7 @@ async def attach(asked: Asked, item: str) -> Response:
 @router.get("/pictures/{picture_id}")
 def picture(store: StoreOf, picture_id: Annotated[str, Path(max_length=40)]) -> Response:
     """One picture."""
-    with store.reading() as session:
-        row = findings.picture(session, picture_id)
-        if row is None:
-            raise missing("There is no such picture.")
-        if ATTACHMENTS["picture"].is_damaged(row.image):
-            return Response(DAMAGED, media_type="image/svg+xml", headers={"Cache-Control": "no-store"})
-        return Response(row.image, media_type=pit.MEDIA_TYPE, headers={"Cache-Control": "private, max-age=86400"})
+    image = read(store, pit.image, picture_id)
+    if ATTACHMENTS["picture"].is_damaged(image):
+        return Response(DAMAGED, media_type="image/svg+xml", headers={"Cache-Control": "no-store"})
+    return Response(image, media_type=pit.MEDIA_TYPE, headers={"Cache-Control": "private, max-age=86400"})

@@ -7,8 +7,8 @@ from fastapi import APIRouter, Header, Path
 from fastapi.responses import Response
 
 from waldhorn.pit.bench import sounds as pit
-from waldhorn.store import findings
-from waldhorn.web.common.pages import StoreOf, missing
+from waldhorn.pit.writing import read
+from waldhorn.web.common.pages import StoreOf
 from waldhorn.web.screens.bench.view import Asked, carry_out
 
 router = APIRouter()
@@ -31,11 +31,7 @@ def sound(
     asked_for: Annotated[str, Header(alias="Range", max_length=100)] = "",
 ) -> Response:
     """One sound, as FLAC, or the one range of it that some players ask for."""
-    with store.reading() as session:
-        row = findings.sound(session, sound_id)
-        if row is None:
-            raise missing("There is no such recording.")
-        flac = row.flac
+    flac = read(store, pit.flac, sound_id)
     headers = {"Cache-Control": "private, max-age=86400", "Accept-Ranges": "bytes"}
     part = re.fullmatch(r"bytes=(\d{1,9})-(\d{0,9})", asked_for)
     if part is None:

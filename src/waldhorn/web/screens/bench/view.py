@@ -10,13 +10,12 @@ from fastapi.responses import Response
 
 from waldhorn.core.base.errors import InputError, InputErrors
 from waldhorn.core.measuring.inspection import ITEMS
-from waldhorn.pit.bench import bench, stepper
+from waldhorn.pit.bench import bench, signing, stepper
 from waldhorn.pit.bench.concurrent_edits import BothChanged
 from waldhorn.pit.bench.steps import STEPS
 from waldhorn.pit.bench.steps.step import AnyStep
 from waldhorn.pit.bench.view import BenchView
 from waldhorn.pit.bench.words import act_words
-from waldhorn.pit.motors import signing
 from waldhorn.pit.writing import Store, Writing
 from waldhorn.web.common.addresses import address
 from waldhorn.web.common.pages import By, StoreOf, announce, go, is_htmx, missing, page

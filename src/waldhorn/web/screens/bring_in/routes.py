@@ -1,10 +1,11 @@
 """Bring in: files are chosen, looked at, mapped where they are foreign, and stored in one go."""
 
-from typing import Annotated, Any
+from collections.abc import Sequence
+from datetime import datetime
+from typing import Annotated
 
 from fastapi import APIRouter, Query, Request
 from fastapi.responses import HTMLResponse, PlainTextResponse, Response
-from sqlalchemy.orm import Session
 from starlette.concurrency import run_in_threadpool
 from starlette.datastructures import UploadFile
 
@@ -15,11 +16,10 @@ from waldhorn.core.measuring.measures import MEASURES, Measure
 from waldhorn.exchange.mapping import FACTS, LONG, Column, Mapping
 from waldhorn.pit.files import bringing_in as pit
 from waldhorn.pit.files import import_worker, jobs, upload_staging
-from waldhorn.pit.writing import changing
-from waldhorn.store import pit as pit_store
-from waldhorn.store import rigs
+from waldhorn.pit.settings.pit import load
+from waldhorn.pit.writing import Store, read, write
 from waldhorn.web.common.addresses import address, attachment
-from waldhorn.web.common.pages import By, Now, StoreOf, Typed, go, missing, page
+from waldhorn.web.common.pages import By, Now, StoreOf, Typed, go, page
 
 router = APIRouter()
 FACT_WORDS = {
@@ -50,8 +50,7 @@ _AT_ONCE_S = 1.0  # longer work says how far it is
 @router.get("/bring-in")
 def choose(request: Request, store: StoreOf, said: Annotated[str, Query(max_length=200)] = "") -> HTMLResponse:
     """Choose files; what was brought in lately can be taken back."""
-    with store.reading() as session:
-        return _choose(request, session, {}, said)
+    return _choose(request, store, {}, said)
 
 
 @router.post("/bring-in")
@@ -63,8 +62,7 @@ async def lay_aside(request: Request, store: StoreOf) -> Response:
     try:
         token = await run_in_threadpool(upload_staging.lay_aside, chosen)
     except InputError as refused:
-        with store.reading() as session:
-            return _choose(request, session, {refused.field: refused.sentence})
+        return await run_in_threadpool(_choose, request, store, {refused.field: refused.sentence})
     return go(request, address("bring-in", token))
 
 
@@ -72,29 +70,22 @@ async def lay_aside(request: Request, store: StoreOf) -> Response:
 def undo(request: Request, store: StoreOf, by: By, now: Now, act_id: str) -> Response:
     """Take back what was brought in."""
     try:
-        with changing(store, by) as session:
-            what = pit.undo(session, act_id, now)
+        what = write(store, by, pit.undo, act_id, by.at)
     except InputError as refused:
-        with store.reading() as session:
-            return _choose(request, session, {refused.field: refused.sentence})
+        return _choose(request, store, {refused.field: refused.sentence})
     return go(request, address("bring-in", said=what))
 
 
 @router.get("/bring-in/{token}")
 def look(request: Request, store: StoreOf, now: Now, token: str) -> HTMLResponse:
     """What was staged, and what its rows would become."""
-    with store.reading() as session:
-        return _look(request, session, now, token)
+    return _look(request, store, now, token)
 
 
 @router.get("/bring-in/{token}/{key}.json")
 def saved(request: Request, store: StoreOf, now: Now, token: str, key: str) -> Response:
     """The mapping of a sheet, for the command line."""
-    with store.reading() as session:
-        staged = pit.look(session, token, now)
-    one = next((f for f in staged.foreign if f.key == key), None) if staged else None
-    if one is None:
-        raise missing("This sheet is there no more.")
+    one = read(store, pit.foreign, token, key, now)
     named = attachment(f"{key}.map.json")
     return PlainTextResponse(pit.saved_mapping(one), headers=named, media_type="application/json")
 
@@ -102,13 +93,9 @@ def saved(request: Request, store: StoreOf, now: Now, token: str, key: str) -> R
 @router.post("/bring-in/{token}/map")
 def remap(request: Request, store: StoreOf, now: Now, token: str, typed: Typed) -> HTMLResponse:
     """Another meaning for a column: what the rows become is shown anew."""
-    with store.reading() as session:
-        staged = pit.look(session, token, now)
-        one = next((f for f in staged.foreign if f.key == typed.get("key")), None) if staged else None
-        if one is None:
-            raise missing("This sheet is there no more.")
-        pit.remap(token, one.key, _mapping(one, typed))
-        return _look(request, session, now, token)
+    one = read(store, pit.foreign, token, typed.get("key", ""), now)
+    pit.remap(token, one.key, _mapping(one, typed))
+    return _look(request, store, now, token)
 
 
 @router.post("/bring-in/{token}")
@@ -125,8 +112,7 @@ def going(request: Request, store: StoreOf, now: Now, token: str) -> HTMLRespons
     """How far it is, or what came of it."""
     job = jobs.find(token)
     if job is None:
-        with store.reading() as session:
-            return _look(request, session, now, token)
+        return _look(request, store, now, token)
     if not job.done:
         return page(request, "bring_in/bringing_in.html", job=job, laid_as=token)
     return _over(request, store, now, token, job)
@@ -141,18 +127,15 @@ def cancel(request: Request, token: str) -> Response:
     return go(request, address("bring-in", token, "going"))
 
 
-def _over(request: Request, store: Any, now: Any, token: str, job: jobs.Job) -> HTMLResponse:
+def _over(request: Request, store: Store, now: datetime, token: str, job: jobs.Job) -> HTMLResponse:
     jobs.forget(token)
     if job.failed:
         raise job.failed
-    with store.reading() as session:
-        if job.refused:
-            staged = pit.look(session, token, now)
-            said = job.refused.sentence
-            return _look(request, session, now, token, [said]) if staged else _choose(request, session, {"files": said})
-        if not job.result.stored:
-            return _look(request, session, now, token, job.result.wrong)
-        request.app.state.pit = pit_store.load(session)  # a backup brings its own into an empty store
+    if job.refused:
+        return _look(request, store, now, token, [job.refused.sentence])
+    if not job.result.stored:
+        return _look(request, store, now, token, job.result.wrong)
+    request.app.state.pit = read(store, load)  # a backup brings its own into an empty store
     return page(request, "bring_in/brought_in.html", brought=job.result, most=_SHOWN_WRONG)
 
 
@@ -173,24 +156,24 @@ def _mapping(one: pit.Foreign, typed: dict[str, str]) -> Mapping:
     )
 
 
-def _choose(request: Request, session: Session, wrong: dict[str, str], said: str = "") -> HTMLResponse:
+def _choose(request: Request, store: Store, wrong: dict[str, str], said: str = "") -> HTMLResponse:
     return page(
-        request, "bring_in/bring_in.html", 422 if wrong else 200, wrong=wrong, lately=pit.lately(session), back=said
+        request, "bring_in/bring_in.html", 422 if wrong else 200, wrong=wrong, lately=read(store, pit.lately), back=said
     )
 
 
-def _look(request: Request, session: Session, now: Any, token: str, refused: list[str] | None = None) -> HTMLResponse:
-    staged = pit.look(session, token, now)
+def _look(request: Request, store: Store, now: datetime, token: str, refused: Sequence[str] = ()) -> HTMLResponse:
+    staged = read(store, pit.look, token, now)
     if staged is None:
-        return _choose(request, session, {"files": "these files are there no more: choose them again"})
+        gone = "these files are there no more: choose them again"
+        return _choose(request, store, {"files": next(iter(refused), gone)})
     return page(
         request,
         "bring_in/staged.html",
         422 if refused else 200,
         staged=staged,
-        refused=(refused or [])[:_SHOWN_WRONG],
-        more=max(0, len(refused or []) - _SHOWN_WRONG),
+        refused=refused[:_SHOWN_WRONG],
+        more=max(0, len(refused) - _SHOWN_WRONG),
         choices=CHOICES,
         methods=tuple(Method),
-        known_rigs=[u.name for u in rigs.uses(session)],
     )

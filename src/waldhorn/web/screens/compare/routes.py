@@ -9,9 +9,9 @@ from typing import Annotated, Any
 
 from fastapi import APIRouter, Query, Request
 from fastapi.responses import HTMLResponse, Response
-from sqlalchemy.orm import Session
 
 from waldhorn.core.base.errors import InputError
+from waldhorn.core.base.text import key_of
 from waldhorn.core.comparing import words as words
 from waldhorn.core.comparing.differences import MOST_MOTORS, Row
 from waldhorn.core.comparing.facts_apart import facts_apart
@@ -19,11 +19,10 @@ from waldhorn.core.comparing.score import PARTS
 from waldhorn.core.judging.sentences import listed
 from waldhorn.core.measuring.measures import QUANTITIES
 from waldhorn.pit.between import scoring
-from waldhorn.pit.between.comparison import Between, Compared, between
+from waldhorn.pit.between.comparison import Between, Compared, between, put_into_machines
 from waldhorn.pit.judging import view_cache
-from waldhorn.pit.motors import facts, rack
-from waldhorn.pit.writing import changing
-from waldhorn.store.motors import key_of
+from waldhorn.pit.motors import rack
+from waldhorn.pit.writing import Store, read, write
 from waldhorn.web.common.addresses import address
 from waldhorn.web.common.load_sheet import load_values
 from waldhorn.web.common.pages import By, Now, StoreOf, Typed, go, page
@@ -71,15 +70,15 @@ class Asked:
     take: str = ""
     machines: str = ""
 
-    def comparison(self, session: Session, now: datetime) -> Between:
-        """The comparison that was asked for; raises InputError."""
-        return between(
-            session,
-            [t.strip() for t in self.tags.split(",") if t.strip()],
-            now,
-            _count("take", self.take, 2),
-            _count("machines", self.machines, 1),
-        )
+    @property
+    def motors(self) -> list[str]:
+        """The tags."""
+        return [t.strip() for t in self.tags.split(",") if t.strip()]
+
+    @property
+    def counts(self) -> tuple[int, int]:
+        """How many motors a set has, and how many machines are filled; raises InputError."""
+        return _count("take", self.take, 2), _count("machines", self.machines, 1)
 
 
 @router.get("/compare")
@@ -95,33 +94,24 @@ def compare(
     """Two motors and more on one scale a quantity: those whose `tags` stand with commas between, and each `tag` that
     was ticked."""
     asked = Asked(",".join(filter(None, [tags, *(tag or [])])), take, machines)
-    with store.reading() as session:
-        return _page(request, session, now, asked, typed=request.query_params)
+    return _page(request, store, now, asked, typed=request.query_params)
 
 
 @router.post("/compare/put")
-def put(request: Request, store: StoreOf, by: By, now: Now, typed: Typed) -> Response:
+def put(request: Request, store: StoreOf, by: By, typed: Typed) -> Response:
     """Put the chosen sets into their machines."""
     asked = Asked(*(typed.get(n, "") for n in ("tags", "take", "machines")))
     into = [name.strip() for name in typed.get("machine", "").split(",")]
     try:
-        with changing(store, by) as session:
-            partition = asked.comparison(session, now).partition
-            if not partition.sets:
-                raise InputError("machine", partition.refused)
-            if len(into) != len(partition.sets):
-                raise InputError("machine", f"name {len(partition.sets)} machines, a comma between")
-            for chosen, machine in zip(partition.sets, into, strict=True):
-                facts.put_in(session, chosen.motors, machine, now)
+        write(store, by, put_into_machines, asked.motors, by.at, *asked.counts, into)
     except InputError as refused:
-        with store.reading() as session:
-            return _page(request, session, now, asked, {"machine": refused.sentence}, typed.get("machine", ""))
+        return _page(request, store, by.at, asked, {"machine": refused.sentence}, typed.get("machine", ""))
     return go(request, address("machines", into[0]))
 
 
 def _page(
     request: Request,
-    session: Session,
+    store: Store,
     now: datetime,
     asked: Asked,
     wrong: dict[str, str] | None = None,
@@ -136,11 +126,11 @@ def _page(
         "partition": None,
         "machine": machine,
     }
-    values |= _choices(session, now, asked)
+    values |= _choices(store, now, asked)
     given = dict(typed or {})
     of = ("compare", asked, tuple(sorted(given.items())), now.date(), now.hour)
     try:
-        shown = view_cache.until_changed(session, of, lambda: _values(session, now, asked, given))
+        shown = read(store, view_cache.until_changed, of, lambda: _values(store, now, asked, given))
     except InputError as refused:
         if not asked.tags:  # nothing was done yet that could be wrong
             return page(request, "compare/compare.html", **values)
@@ -150,10 +140,10 @@ def _page(
     return page(request, "compare/compare.html", 422 if wrong else 200, **values)
 
 
-def _choices(session: Session, now: datetime, asked: Asked) -> dict[str, Any]:
+def _choices(store: Store, now: datetime, asked: Asked) -> dict[str, Any]:
     """What can be ticked, by model, what is, and examples of what to compare."""
     chosen = {key_of(t) for t in asked.tags.split(",")}
-    hung = rack.motors_by_model(session, now, MOST_CHOICES + 1)
+    hung = read(store, rack.motors_by_model, now, MOST_CHOICES + 1)
     choices = [(model, list(mine)) for model, mine in groupby(hung[:MOST_CHOICES], attrgetter("model"))]
     aboard: dict[str, list[str]] = {}
     for m in hung[:MOST_CHOICES]:
@@ -175,9 +165,9 @@ def _choices(session: Session, now: datetime, asked: Asked) -> dict[str, Any]:
     }
 
 
-def _values(session: Session, now: datetime, asked: Asked, typed: Mapping[str, str]) -> dict[str, Any]:
+def _values(store: Store, now: datetime, asked: Asked, typed: Mapping[str, str]) -> dict[str, Any]:
     """Everything the page shows of these motors; raises InputError where they cannot be compared."""
-    found, wrong = asked.comparison(session, now), {}
+    found, wrong = read(store, between, asked.motors, now, *asked.counts), {}
     few = len(found.compared.motors) <= MOST_MOTORS
     tags = [m.tag for m in found.compared.motors]
     try:
@@ -185,7 +175,7 @@ def _values(session: Session, now: datetime, asked: Asked, typed: Mapping[str, s
     except InputError as refused:
         wrong = {refused.field: refused.sentence}
         weights, at_rpm = scoring.weights_of({}), None
-    loads = load_values(session, tags, typed, "/compare", {"tags": ",".join(tags), "take": asked.take}) if few else {}
+    loads = load_values(store, tags, typed, "/compare", {"tags": ",".join(tags), "take": asked.take}) if few else {}
     return loads | {
         "wrong": wrong,
         "found": found.compared,
@@ -196,7 +186,7 @@ def _values(session: Session, now: datetime, asked: Asked, typed: Mapping[str, s
         "equal": [b.use for b in found.compared.better if not b.best and few],
         "few": few,
         "facts": facts_apart(found.compared.motors) if few else [],
-        "scores": scoring.scored(session, tags, found.compared.rows, weights, at_rpm),
+        "scores": read(store, scoring.scored, tags, found.compared.rows, weights, at_rpm),
         "at_rpm": typed.get("at_rpm", "")[:20],
         "weights": [(n, title, weights[n]) for n, title in PARTS.items()],
     }

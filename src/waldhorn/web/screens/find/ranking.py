@@ -4,12 +4,10 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Any
 
-from sqlalchemy import Row
-
+from waldhorn.core.base.text import key_of
 from waldhorn.core.base.vocabulary import Verdict
 from waldhorn.core.judging.faults import ENTRY
 from waldhorn.pit.finding import Found, Named
-from waldhorn.store.motors import key_of
 from waldhorn.web.common.addresses import address
 from waldhorn.web.common.glossary import GLOSSARY
 from waldhorn.web.common.words import clock, day
@@ -31,15 +29,15 @@ class Line:
     verdict: Verdict | None = None
 
 
-def ranked(words: str, found: Found, here: str) -> list[Line]:
-    """The lines of what was found by `words`, on the page of the motor `here` or of none."""
+def ranked(words: str, found: Found) -> list[Line]:
+    """The lines of what was found by `words`."""
     if not words.strip():
         return []
     if found.tag:
         own = [_motor(s) for s in found.motors if s.tag == found.tag]
         done = _done(found.besides, found.tag)
         return [*done, *own] if found.besides else [*own, *done]
-    wanted, done = key_of(words), _done(words, here)
+    wanted, done = key_of(words), _done(words, found.here)
     motors = [_motor(s) for s in found.motors]
     exact = [m for m in motors if key_of(m.name) == wanted]
     rest = [m for m in motors if m not in exact]
@@ -59,7 +57,7 @@ def _done(words: str, tag: str) -> list[Line]:
     return [*readings, *done][:MOST_DONE]
 
 
-def _motor(shown: Row[Any]) -> Line:
+def _motor(shown: Any) -> Line:
     says = f"{shown.model or shown.kind}. {shown.headline}"
     return Line("motor", shown.tag, address("motors", shown.tag), says, Verdict(shown.verdict))
 

@@ -8,7 +8,7 @@ from fastapi.responses import Response
 from waldhorn.exchange import tag_code
 from waldhorn.pit import finding
 from waldhorn.pit.motors import rack
-from waldhorn.store import motors
+from waldhorn.pit.writing import read
 from waldhorn.web.common.addresses import address
 from waldhorn.web.common.pages import Now, StoreOf, go, is_htmx, page
 from waldhorn.web.screens.find import things
@@ -30,15 +30,21 @@ def find(
     motor a thing is done. Enter opens the likeliest. The code of a tag is the rack's to read."""
     if tag_code.is_code(q):
         return go(request, address(find=q))
-    with store.reading() as session:
-        thing = next((t for group in things.THINGS.values() for t in group if t.name == do), None)
-        here = motors.find(session, of) if of else None
-        found = finding.find(session, q, now)
-        tag = found.tag or (here.tag if here else "")
-        hooks = rack.view(session, "", now).hooks if thing else []
-    lines = ranked(q, found, here.tag if here else "")
+    thing = next((t for group in things.THINGS.values() for t in group if t.name == do), None)
+    found = read(store, finding.find, q, now, of)
+    hooks = read(store, rack.view, "", now).hooks if thing else []
+    lines = ranked(q, found)
     if is_htmx(request):
         return page(request, "find/_found.html", q=q, lines=lines)
     if q.strip() and lines:
         return go(request, lines[0].url)
-    return page(request, "find/find.html", q=q, found_by=q, things=things.THINGS, tag=tag, thing=thing, hooks=hooks)
+    return page(
+        request,
+        "find/find.html",
+        q=q,
+        found_by=q,
+        things=things.THINGS,
+        tag=found.tag or found.here,
+        thing=thing,
+        hooks=hooks,
+    )

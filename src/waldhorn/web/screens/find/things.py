@@ -4,8 +4,8 @@ of it lists all of it, and docs/what-it-does.md is written from it."""
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
+from waldhorn.core.base.text import key_of
 from waldhorn.core.measuring.measures import QUANTITIES
-from waldhorn.store.motors import key_of
 from waldhorn.web.common.addresses import address
 from waldhorn.web.common.places import MORE, PLACES
 

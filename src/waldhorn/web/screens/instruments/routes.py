@@ -1,7 +1,5 @@
 """Instruments as they are: lines that were heard, how they are read, tried before it is kept."""
 
-from typing import Any
-
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, PlainTextResponse, Response
 from starlette.concurrency import run_in_threadpool
@@ -10,7 +8,7 @@ from waldhorn.core.base.errors import InputError
 from waldhorn.instruments.line_format import SEPARATORS, TOLD, line_format_of, unit_of
 from waldhorn.instruments.ports import BAUD, overhear
 from waldhorn.pit.settings import instruments as pit
-from waldhorn.store import line_formats
+from waldhorn.pit.writing import Store, read, write
 from waldhorn.web.common.addresses import attachment
 from waldhorn.web.common.pages import By, StoreOf, Typed, go, missing, page
 
@@ -21,8 +19,7 @@ _FIRST = {"kind": "separated", "separator": ",", "baud": str(BAUD)}
 @router.get("")
 def instruments(request: Request, store: StoreOf, name: str = "") -> HTMLResponse:
     """The line formats that are kept, and a form for one."""
-    with store.reading() as session:
-        kept = pit.all_of(session)
+    kept = read(store, pit.all_of)
     one = next((r for r in kept if r.name == name), None)
     return _page(request, store, pit.typed_of(one) if one else _FIRST, {})
 
@@ -57,8 +54,7 @@ def keep_line_format(request: Request, store: StoreOf, by: By, typed: Typed) -> 
         line_format = pit.read(typed)
     except InputError as refused:
         return _page(request, store, typed, {"recipe": refused.sentence}, 422)
-    with store.writing(by) as session:
-        pit.store_line_format(session, line_format)
+    write(store, by, pit.store_line_format, line_format)
     return go(request, "/instruments")
 
 
@@ -69,16 +65,14 @@ def take_in(request: Request, store: StoreOf, by: By, typed: Typed) -> Response:
         line_format = line_format_of(typed.get("json", ""))
     except InputError as refused:
         return _page(request, store, _FIRST | {"json": typed.get("json", "")}, {"json": refused.sentence}, 422)
-    with store.writing(by) as session:
-        pit.store_line_format(session, line_format)
+    write(store, by, pit.store_line_format, line_format)
     return go(request, "/instruments")
 
 
 @router.post("/forget")
 def forget(request: Request, store: StoreOf, by: By, typed: Typed) -> Response:
     """Let go of a line format."""
-    with store.writing(by) as session:
-        line_formats.forget(session, typed.get("name", ""))
+    write(store, by, pit.forget, typed.get("name", ""))
     return go(request, "/instruments")
 
 
@@ -86,8 +80,7 @@ def forget(request: Request, store: StoreOf, by: By, typed: Typed) -> Response:
 def saved(store: StoreOf, name: str) -> Response:
     """A line format as JSON, for another pit."""
     try:
-        with store.reading() as session:
-            line_format = pit.find(session, name)
+        line_format = read(store, pit.find, name)
     except InputError as refused:
         raise missing(refused.sentence) from refused
     named = attachment("instrument.recipe.json")
@@ -99,7 +92,7 @@ def _heard(typed: dict[str, str]) -> list[str]:
 
 
 def _page(
-    request: Request, store: Any, typed: dict[str, str], wrong: dict[str, str], status: int = 200
+    request: Request, store: Store, typed: dict[str, str], wrong: dict[str, str], status: int = 200
 ) -> HTMLResponse:
     tried, heard = None, _heard(typed)
     if heard:
@@ -107,13 +100,11 @@ def _page(
             tried = pit.try_on(pit.read({"name": "this one"} | {n: v for n, v in typed.items() if v}), heard)
         except InputError as refused:
             wrong = {"recipe": refused.sentence} | wrong
-    with store.reading() as session:
-        kept = pit.all_of(session)
     return page(
         request,
         "instruments/instruments.html",
         status,
-        kept=kept,
+        kept=read(store, pit.all_of),
         typed=typed,
         wrong=wrong,
         tried=tried,

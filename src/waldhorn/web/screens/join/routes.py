@@ -8,8 +8,7 @@ from fastapi.responses import HTMLResponse, RedirectResponse, Response
 
 from waldhorn.core.base.errors import InputError
 from waldhorn.pit.settings import seats as pit
-from waldhorn.pit.writing import Store, Writing
-from waldhorn.store import seats
+from waldhorn.pit.writing import Store, Writing, write
 from waldhorn.web.common import access, guard
 from waldhorn.web.common.addresses import own_place
 from waldhorn.web.common.pages import By, StoreOf, Typed, is_secure, page
@@ -51,7 +50,7 @@ def take_seat(request: Request, store: StoreOf, by: By, typed: Typed) -> Respons
     answer.set_cookie(
         access.SEAT_COOKIE,
         found[1],
-        max_age=int(seats.LASTS.total_seconds()),
+        max_age=int(pit.LASTS.total_seconds()),
         httponly=True,
         samesite="lax",  # the link that was scanned opens as one's own
         secure=is_secure(request),
@@ -73,8 +72,7 @@ def put_out(request: Request, store: Store, seat_id: str, by: Writing) -> None:
     """Take a seat away, at once and on every page that is open there."""
     if not seat_id:
         return
-    with store.writing(by) as session:
-        seats.put_out(session, seat_id, by.at)
+    write(store, by, pit.put_out, seat_id, by.at)
     request.app.state.seated.forget()
     request.app.state.presence.put_out(seat_id)
 

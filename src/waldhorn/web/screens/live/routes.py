@@ -15,6 +15,7 @@ from waldhorn.pit.bench import bench, checks, stepper, taking
 from waldhorn.pit.bench.context import CheckContext
 from waldhorn.pit.bench.words import ceiling_words
 from waldhorn.pit.settings import instruments
+from waldhorn.pit.writing import read
 from waldhorn.web.common.access import seat_of
 from waldhorn.web.common.addresses import address, attachment
 from waldhorn.web.common.pages import StoreOf, Typed, go, page
@@ -145,8 +146,7 @@ async def stream(request: Request, store: StoreOf, check_id: CheckId) -> Streami
 
 
 def _line_format(asked: RequestContext, name: str) -> LineFormat | None:
-    with asked.store.reading() as session:
-        line_format = instruments.find(session, name) if name else None
+    line_format = read(asked.store, instruments.find, name) if name else None
     if line_format and line_format.missing:
         raise InputError(
             "instrument", f"{line_format.name} tells no {', '.join(line_format.missing)}: a run needs them"
@@ -161,15 +161,13 @@ def _context(asked: RequestContext) -> CheckContext:
 def _page(asked: RequestContext, wrong: dict[str, str], status: int = 200) -> HTMLResponse:
     running = hub_of(asked.request).runs.get(asked.check_id)
     found = bench.look(asked.store, asked.check_id, asked.now, PULL)
-    with asked.store.reading() as session:
-        line_formats = [r.name for r in instruments.all_of(session)]
     state = running.state if running else None
     limit = stepper.ceiling(found.ctx)
     shown = values(found) | {
         "ceiling": ceiling_words(limit) if limit else "",
         "wrong": {**found.wrong, **wrong},
         "live": state,
-        "line_formats": line_formats,
+        "line_formats": [r.name for r in read(asked.store, instruments.all_of)],
         "by_hand": bool(running and running.line_format),
         "settings": state.settings if state else USUAL_SETTINGS,
     }

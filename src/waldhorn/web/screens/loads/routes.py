@@ -4,12 +4,12 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query, Request
 from fastapi.responses import HTMLResponse, Response
-from sqlalchemy.orm import Session
 
 from waldhorn.core.base.errors import InputError
 from waldhorn.exchange import loads as exchange
 from waldhorn.pit.between import loads as pit
-from waldhorn.store import motors
+from waldhorn.pit.motors import motor_page
+from waldhorn.pit.writing import Store, read
 from waldhorn.web.common.addresses import address
 from waldhorn.web.common.load_sheet import load_values
 from waldhorn.web.common.pages import StoreOf, missing, page, rendered
@@ -23,25 +23,22 @@ _Tags = Annotated[str, Query(max_length=1200)]
 def of_motor(request: Request, store: StoreOf, tag: str) -> HTMLResponse:
     """What one motor drove, and what it made of it."""
     typed = {n: v[:200] for n, v in request.query_params.items()}
-    with store.reading() as session:
-        row = motors.on_rack(session, tag)
-        values = load_values(session, [row.tag], typed, address("motors", row.tag, "loads"), {})
-        return page(request, "loads/loads.html", 422 if values["machine_wrong"] else 200, motor=row, **values)
+    row = read(store, motor_page.on_rack, tag)
+    values = load_values(store, [row.tag], typed, address("motors", row.tag, "loads"), {})
+    return page(request, "loads/loads.html", 422 if values["machine_wrong"] else 200, motor=row, **values)
 
 
 @router.get("/loads.csv")
 def as_table(store: StoreOf, tags: _Tags) -> Response:
     """The load rows of these motors."""
-    with store.reading() as session:
-        text = exchange.to_csv(_sheet(session, tags).rows)
+    text = exchange.to_csv(_sheet(store, tags).rows)
     return Response(text, media_type="text/csv", headers={"content-disposition": 'attachment; filename="loads.csv"'})
 
 
 @router.get("/loads.svg")
 def as_picture(store: StoreOf, tags: _Tags, chart: Annotated[str, Query(max_length=40)] = "") -> Response:
     """The chart of these motors, to be put into another document."""
-    with store.reading() as session:
-        found = _sheet(session, tags)
+    found = _sheet(store, tags)
     kinds = kinds_of(found.rows)
     if not kinds:
         raise missing("There is nothing to draw: no two load rows of these motors.")
@@ -50,8 +47,8 @@ def as_picture(store: StoreOf, tags: _Tags, chart: Annotated[str, Query(max_leng
     return Response(rendered("loads/loads.svg", chart=drawn), media_type="image/svg+xml", headers=named)
 
 
-def _sheet(session: Session, tags: str) -> pit.LoadSheet:
+def _sheet(store: Store, tags: str) -> pit.LoadSheet:
     try:
-        return pit.sheet(session, [t.strip() for t in tags.split(",") if t.strip()])
+        return read(store, pit.sheet, [t.strip() for t in tags.split(",") if t.strip()])
     except InputError as refused:
         raise missing(f"{refused.sentence[0].upper()}{refused.sentence[1:]}.") from refused

@@ -7,9 +7,10 @@ from waldhorn.core.base.errors import InputError
 from waldhorn.core.predicting.constants import best_current
 from waldhorn.pit.bench.steps.step import Curve
 from waldhorn.pit.judging.basis import Basis, bases
+from waldhorn.pit.motors import motor_page
 from waldhorn.pit.motors import prediction as pit
 from waldhorn.pit.motors.timing_price import Priced
-from waldhorn.store import motors
+from waldhorn.pit.writing import read
 from waldhorn.web.common.pages import StoreOf, page
 from waldhorn.web.common.words import with_band
 from waldhorn.web.drawing.curves import DrawnCurve, drawn_curve
@@ -34,9 +35,8 @@ _SHOWN = (
 def predict(request: Request, store: StoreOf, tag: str) -> HTMLResponse:
     """The calculator; what it is asked stands in the address."""
     typed = {n: request.query_params.get(n, "")[:200] for n in _FIELDS}
-    with store.reading() as session:
-        row = motors.on_rack(session, tag)
-        known = bases(session, row.id)
+    row = read(store, motor_page.on_rack, tag)
+    known = read(store, bases, row.id)
     mine = known[row.tag]
     loads = [(owner, what) for owner, one in known.items() for what in dict.fromkeys(d.what for d in one.driven)]
     if not typed["load"] and loads:

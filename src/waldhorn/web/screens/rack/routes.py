@@ -10,13 +10,13 @@ from waldhorn.core.base.errors import InputError
 from waldhorn.core.measuring.measures import QUANTITIES
 from waldhorn.exchange import tag_code
 from waldhorn.pit.judging.judging import GLANCE
-from waldhorn.pit.judging.view_cache import until_changed
 from waldhorn.pit.motors import rack as pit
-from waldhorn.store import cached_verdicts, changes, motors
+from waldhorn.pit.writing import Store, read
 from waldhorn.web.common.access import seat_of
 from waldhorn.web.common.addresses import address
 from waldhorn.web.common.pages import Now, StoreOf, go, is_htmx, lately, page, rendered
 from waldhorn.web.screens.rack import tour
+from waldhorn.web.screens.scan.routes import place_of_code
 
 router = APIRouter()
 LEGEND = [(QUANTITIES[names[0]].symbol, QUANTITIES[names[0]].title) for names in GLANCE]
@@ -39,25 +39,21 @@ def rack(
     below goes on in the group it comes `after`."""
     if tag_code.is_code(find):
         return _coded(request, store, find)
-    with store.reading() as session:
-        found = pit.view(session, find.strip(), now, start, by, owner=_looks_at_own(request))
-        motor = motors.find(session, hung) if hung else None
-        act = changes.last(session, motor.id) if motor else None
-        if undone:
-            act = changes.last(session, undone, undone=True)
-        done: dict[str, Any] = lately(act, now, address("motors", hung, "undo"))
-        return page(
-            request,
-            "rack/rack.html",
-            rack=found,
-            after=after if start and is_htmx(request) else None,
-            groups=pit.GROUPS,
-            legend=LEGEND,
-            today=now.date(),
-            hung=motor.tag if motor else "",
-            tour=_tour(found, request.app.state.in_pit_box),
-            **done,
-        )
+    found = read(store, pit.view, find.strip(), now, start, by, owner=_looks_at_own(request))
+    news = read(store, pit.hung, hung, undone)
+    done: dict[str, Any] = lately(news.change, now, address("motors", hung, "undo"))
+    return page(
+        request,
+        "rack/rack.html",
+        rack=found,
+        after=after if start and is_htmx(request) else None,
+        groups=pit.GROUPS,
+        legend=LEGEND,
+        today=now.date(),
+        hung=news.tag,
+        tour=_tour(found, request.app.state.in_pit_box),
+        **done,
+    )
 
 
 @router.get("/rack/now")
@@ -70,15 +66,12 @@ def as_it_hangs(
     most: Annotated[int, Query(ge=1, le=MOST_FOLLOWED)] = pit.SCREENFUL,
 ) -> HTMLResponse:
     """The motors as they hang now, for a rack that is looked at; drawn once for all who look at the same."""
-    owner = _looks_at_own(request)
-    with store.reading() as session:
-        asked = ("rack", find, by, most, owner, now.date(), cached_verdicts.standing_at(session))
+    asked = (find.strip(), now, 0, by, most, _looks_at_own(request))
 
-        def drawn() -> str:
-            found = pit.view(session, find.strip(), now, 0, by, most, owner)
-            return rendered("rack/_now.html", rack=found, after=None, legend=LEGEND, today=now.date(), hung="")
+    def drawn(found: pit.Rack) -> str:
+        return rendered("rack/_now.html", rack=found, after=None, legend=LEGEND, today=now.date(), hung="")
 
-        return HTMLResponse(until_changed(session, asked, drawn), headers={"Cache-Control": "no-store"})
+    return HTMLResponse(read(store, pit.drawn_once, asked, drawn), headers={"Cache-Control": "no-store"})
 
 
 def _looks_at_own(request: Request) -> str:
@@ -95,14 +88,9 @@ def _tour(found: pit.Rack, in_pit_box: Sequence[str]) -> list[tour.TourStep]:
     return tour.of_own(tags) if found.counts["all"] <= tour.FEW else []
 
 
-def _coded(request: Request, store: StoreOf, code: str) -> Response:
+def _coded(request: Request, store: Store, code: str) -> Response:
     """To the motor a scanned code is of, or to taking it in."""
     try:
-        said = tag_code.decode(code)
+        return go(request, place_of_code(store, code))
     except InputError as refused:
         return page(request, "refused.html", 422, words=refused.sentence)
-    with store.reading() as session:
-        known = motors.find(session, said.t)
-    if known is not None:
-        return go(request, address("motors", known.tag))
-    return go(request, address("motors", "new", tag=said.t, model=said.m))

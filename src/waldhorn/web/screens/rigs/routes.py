@@ -1,10 +1,10 @@
 """Rigs: what each is worth, what its reference motor says of it, and studies of it."""
 
-from typing import Annotated, Any
+from datetime import datetime
+from typing import Annotated
 
 from fastapi import APIRouter, Query, Request
 from fastapi.responses import HTMLResponse, Response
-from sqlalchemy.orm import Session
 
 from waldhorn.core.base.errors import InputError, InputErrors
 from waldhorn.core.measuring.measures import QUANTITIES
@@ -12,10 +12,9 @@ from waldhorn.core.rigs import study as core
 from waldhorn.pit.judging.judging import GLANCE
 from waldhorn.pit.rigs import rigs as pit
 from waldhorn.pit.rigs import studies
-from waldhorn.pit.writing import changing
-from waldhorn.store import rigs as store_rigs
+from waldhorn.pit.writing import Store, read, write
 from waldhorn.web.common.addresses import address
-from waldhorn.web.common.pages import By, Now, StoreOf, Typed, go, missing, page
+from waldhorn.web.common.pages import By, Now, StoreOf, Typed, go, page
 from waldhorn.web.drawing import rig_pictures
 
 router = APIRouter()
@@ -24,8 +23,7 @@ router = APIRouter()
 @router.get("/rigs")
 def rigs(request: Request, store: StoreOf, now: Now) -> HTMLResponse:
     """Every rig that readings name, and how well each repeats what the rack shows."""
-    with store.reading() as session:
-        found = pit.every(session, now)
+    found = read(store, pit.every, now)
     shown = [q for names in GLANCE for q in names if any(q in r.repeats for r in found)]
     return page(request, "rigs/rigs.html", rigs=found, shown=[QUANTITIES[q] for q in shown])
 
@@ -36,51 +34,43 @@ def rig(
 ) -> HTMLResponse:
     """One rig: how well it repeats, what rests on it, and how it compares with the others; with the motors for a study
     of a measure."""
-    with store.reading() as session:
-        return _rig(request, session, now, name, typed={"measure": measure})
+    return _rig(request, store, now, name, typed={"measure": measure})
 
 
 @router.post("/rigs/{name:path}/name")
-def rename(request: Request, store: StoreOf, by: By, now: Now, name: str, typed: Typed) -> Response:
+def rename(request: Request, store: StoreOf, by: By, name: str, typed: Typed) -> Response:
     """Give a rig another name, or make it one with another."""
     try:
-        with changing(store, by) as session:
-            new = pit.rename(session, name, typed, now)
+        new = write(store, by, pit.rename, name, typed)
     except InputError as refused:
-        with store.reading() as session:
-            return _rig(request, session, now, name, {refused.field: refused.sentence}, typed)
+        return _rig(request, store, by.at, name, {refused.field: refused.sentence}, typed)
     return go(request, address("rigs", new))
 
 
 @router.post("/rigs/{name:path}/right")
-def put_right(request: Request, store: StoreOf, by: By, now: Now, name: str) -> Response:
+def put_right(request: Request, store: StoreOf, by: By, name: str) -> Response:
     """The rig was put right."""
-    with changing(store, by) as session:
-        pit.put_right(session, name, now)
+    write(store, by, pit.put_right, name, by.at)
     return go(request, address("rigs", name))
 
 
 @router.post("/rigs/{name:path}/study")
-def begin(request: Request, store: StoreOf, by: By, now: Now, name: str, typed: Typed) -> Response:
+def begin(request: Request, store: StoreOf, by: By, name: str, typed: Typed) -> Response:
     """Begin a study of a rig."""
     try:
-        with changing(store, by) as session:
-            study_id = studies.start(session, name, typed, now)
+        study_id = write(store, by, studies.start, name, typed, by.at)
     except InputErrors as refusals:
-        with store.reading() as session:
-            return _rig(request, session, now, name, refusals.by_field, typed)
+        return _rig(request, store, by.at, name, refusals.by_field, typed)
     return go(request, address("studies", study_id))
 
 
 @router.post("/rigs/{name:path}")
-def describe(request: Request, store: StoreOf, by: By, now: Now, name: str, typed: Typed) -> Response:
+def describe(request: Request, store: StoreOf, by: By, name: str, typed: Typed) -> Response:
     """Keep what is said of a rig."""
     try:
-        with changing(store, by) as session:
-            pit.describe(session, name, typed)
+        write(store, by, pit.describe, name, typed)
     except InputErrors as refusals:
-        with store.reading() as session:
-            return _rig(request, session, now, name, refusals.by_field, typed)
+        return _rig(request, store, by.at, name, refusals.by_field, typed)
     return go(request, address("rigs", name))
 
 
@@ -89,54 +79,39 @@ def study(
     request: Request, store: StoreOf, study_id: str, said: Annotated[str, Query(max_length=60)] = ""
 ) -> HTMLResponse:
     """A study: what to clamp next, and what it says of the rig."""
-    with store.reading() as session:
-        return _study(request, session, study_id, said=said)
+    return _study(request, store, study_id, said=said)
 
 
 @router.post("/studies/{study_id}")
-def take_readings(request: Request, store: StoreOf, by: By, now: Now, study_id: str, typed: Typed) -> Response:
+def take_readings(request: Request, store: StoreOf, by: By, study_id: str, typed: Typed) -> Response:
     """Take the runs of a visit."""
     try:
-        with changing(store, by) as session:
-            studies.take_readings(session, _found(session, study_id), typed, now)
+        write(store, by, studies.take_readings, study_id, typed, by.at)
     except (InputError, InputErrors) as refused:
         wrong = refused.by_field if isinstance(refused, InputErrors) else {refused.field: refused.sentence}
-        with store.reading() as session:
-            return _study(request, session, study_id, wrong, typed)
+        return _study(request, store, study_id, wrong, typed)
     return go(request, address("studies", study_id))
 
 
 @router.post("/studies/{study_id}/undo")
-def undo(request: Request, store: StoreOf, by: By, now: Now, study_id: str) -> Response:
+def undo(request: Request, store: StoreOf, by: By, study_id: str) -> Response:
     """Take the last visit back."""
     try:
-        with changing(store, by) as session:
-            tag = studies.undo(session, _found(session, study_id), now)
+        tag = write(store, by, studies.undo, study_id, by.at)
     except InputError as refused:
-        with store.reading() as session:
-            return _study(request, session, study_id, {refused.field: refused.sentence})
+        return _study(request, store, study_id, {refused.field: refused.sentence})
     return go(request, address("studies", study_id, said=tag))
-
-
-def _found(session: Session, study_id: str) -> studies.StudyView:
-    found = studies.view(session, study_id)
-    if found is None:
-        raise missing("There is no such study.")
-    return found
 
 
 def _rig(
     request: Request,
-    session: Session,
-    now: Any,
+    store: Store,
+    now: datetime,
     name: str,
     wrong: dict[str, str] | None = None,
     typed: dict[str, str] | None = None,
 ) -> HTMLResponse:
-    found = pit.view(session, name, now)
-    if found is None:
-        raise missing(f"No reading names a rig {name}.")
-    others = [u.name for u in store_rigs.uses(session) if u.name != name]
+    found = read(store, pit.view, name, now)
     return page(
         request,
         "rigs/rig.html",
@@ -145,9 +120,8 @@ def _rig(
         wrong=wrong or {},
         typed=typed or {},
         amps=pit.AMPS,
-        others=others,
         studied=studies.STUDIED,
-        choice=studies.choice(session, name, (typed or {}).get("measure", "")),
+        choice=read(store, studies.choice, name, (typed or {}).get("measure", "")),
         usual=core,
         charts=[rig_pictures.chart(c) for c in found.charts],
         fits=[rig_pictures.fit(b) for b in found.beside if b.fitted],
@@ -156,13 +130,13 @@ def _rig(
 
 def _study(
     request: Request,
-    session: Session,
+    store: Store,
     study_id: str,
     wrong: dict[str, str] | None = None,
     typed: dict[str, str] | None = None,
     said: str = "",
 ) -> HTMLResponse:
-    found = _found(session, study_id)
+    found = read(store, studies.view, study_id)
     return page(
         request,
         "rigs/study.html",

@@ -6,9 +6,8 @@ from fastapi import APIRouter, Query, Request
 from fastapi.responses import HTMLResponse, Response
 
 from waldhorn.core.base.errors import InputError
-from waldhorn.exchange import tag_code
-from waldhorn.store import motors
-from waldhorn.store.engine import Store
+from waldhorn.pit.finding import scanned
+from waldhorn.pit.writing import Store, read
 from waldhorn.web.common.addresses import address
 from waldhorn.web.common.pages import StoreOf, go, page
 from waldhorn.web.screens.together.routes import others
@@ -28,25 +27,16 @@ def scan(
     if not code.strip():
         return _page(request, to)
     try:
-        place = _place(store, code)
+        place = place_of_code(store, code)
     except InputError as refused:
         return _page(request, to, code, {"code": refused.sentence}, 422)
     return _page(request, to, code, place=place) if to else go(request, place)
 
 
-def _place(store: Store, code: str) -> str:
+def place_of_code(store: Store, code: str) -> str:
     """Where the motor of a code is, or is taken in; raises InputError."""
-    tag, model = code.strip(), ""
-    if tag_code.is_code(code):
-        said = tag_code.decode(code)
-        tag, model = said.t, said.m
-    with store.reading() as session:
-        known = motors.find(session, tag)
-    if known is not None:
-        return address("motors", known.tag)
-    if tag_code.is_code(code):
-        return address("motors", "new", tag=tag, model=model)
-    raise InputError("code", f"no motor “{tag[:40]}” hangs on this rack")
+    found = read(store, scanned, code)
+    return address("motors", found.tag) if found.known else address("motors", "new", tag=found.tag, model=found.model)
 
 
 def _page(

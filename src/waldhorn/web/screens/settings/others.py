@@ -1,5 +1,6 @@
 """Who else is let in: opening the pit to the local network, passphrases, seats."""
 
+from datetime import datetime
 from typing import TYPE_CHECKING
 
 from fastapi import APIRouter, Request
@@ -9,9 +10,8 @@ from starlette.concurrency import run_in_threadpool
 
 from waldhorn.core.base.errors import InputError
 from waldhorn.pit.settings import seats as pit
-from waldhorn.store import backups, seats
-from waldhorn.store.engine import Store
-from waldhorn.store.seats import Role
+from waldhorn.pit.settings.seats import Role
+from waldhorn.pit.writing import Store, read, write
 from waldhorn.web.common.access import is_own_machine
 from waldhorn.web.common.pages import By, Now, StoreOf, Typed, go, missing
 from waldhorn.web.opening import Opening, of_local_network
@@ -31,20 +31,19 @@ async def open_pit(request: Request, store: StoreOf, now: Now, typed: Typed) -> 
     opening: Opening = request.app.state.opening
 
     def found() -> "tuple[list[str], Certificate | None]":
-        with store.reading() as session:
-            pit.lets_somebody_in(session)
+        read(store, pit.lets_somebody_in)
         addresses = of_local_network()
         if typed.get("tls") != "yes":
             return addresses, None
         from waldhorn.pit.settings.certificate import of_pit
 
-        return addresses, of_pit(backups.file_of(store), addresses, now)
+        return addresses, of_pit(store.file.path, addresses, now)
 
     try:
         addresses, certificate = await run_in_threadpool(found)
         await opening.open(request.app, addresses, certificate)
     except InputError as refused:
-        return await run_in_threadpool(_refused, request, store, {"open": refused.sentence})
+        return await run_in_threadpool(_refused, request, store, now, {"open": refused.sentence})
     return go(request, "/join")
 
 
@@ -60,25 +59,22 @@ async def shut_pit(request: Request) -> Response:
 
 
 @router.post("/passphrases")
-def set_passphrase(request: Request, store: StoreOf, by: By, now: Now, typed: Typed) -> Response:
+def set_passphrase(request: Request, store: StoreOf, by: By, typed: Typed) -> Response:
     """Set the passphrase of a role: the one that was typed, or one that is made and shown this once."""
     role = _role(typed.get("role", ""))
     made = pit.suggested() if typed.get("make") else ""
     try:
-        with store.writing(by) as session:
-            pit.set_passphrase(session, role, made or typed.get("passphrase", ""), now)
+        write(store, by, pit.set_passphrase, role, made or typed.get("passphrase", ""), by.at)
     except InputError as refused:
-        return _refused(request, store, {"passphrase": refused.sentence}, role)
+        return _refused(request, store, by.at, {"passphrase": refused.sentence}, role)
     _put_out_role(request)
-    with store.reading() as session:
-        return draw(request, store, session, phrase=made or "as you typed it", of_role=role)
+    return draw(request, store, by.at, phrase=made or "as you typed it", of_role=role)
 
 
 @router.post("/passphrases/{role}/drop")
-def drop_passphrase(request: Request, store: StoreOf, by: By, now: Now, role: str) -> Response:
+def drop_passphrase(request: Request, store: StoreOf, by: By, role: str) -> Response:
     """Let in nobody any more in this role."""
-    with store.writing(by) as session:
-        seats.drop_passphrase(session, _role(role), now)
+    write(store, by, pit.drop_passphrase, _role(role), by.at)
     _put_out_role(request)
     return go(request, _BACK)
 
@@ -94,9 +90,8 @@ def _put_out_role(request: Request) -> None:
     """Whoever sat there joins anew: read every seat again, and end the streams of those that are gone."""
     request.app.state.seated.forget()
     presence, store = request.app.state.presence, request.app.state.store
-    with store.reading() as session:
-        for seat_id in seats.put_out_among(session, {s.seat.id for s in presence.screens}):
-            presence.put_out(seat_id)
+    for seat_id in read(store, pit.put_out_among, {s.seat.id for s in presence.screens}):
+        presence.put_out(seat_id)
 
 
 def _role(name: str) -> Role:
@@ -105,6 +100,5 @@ def _role(name: str) -> Role:
     return Role(name)
 
 
-def _refused(request: Request, store: Store, wrong: dict[str, str], role: str = "") -> Response:
-    with store.reading() as session:
-        return draw(request, store, session, 422, wrong=wrong, of_role=role)
+def _refused(request: Request, store: Store, now: datetime, wrong: dict[str, str], role: str = "") -> Response:
+    return draw(request, store, now, 422, wrong=wrong, of_role=role)

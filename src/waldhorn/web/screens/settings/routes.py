@@ -1,103 +1,76 @@
 """Settings: the pit and its units, keys of the API, the store's file and its backups. Who else is let in: `others`."""
 
 from collections import Counter
+from datetime import datetime
 from typing import Any
 
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
-from sqlalchemy.orm import Session
 
-from waldhorn.core.base.errors import InputErrors
+from waldhorn.core.base.errors import InputError, InputErrors
 from waldhorn.core.base.units import CHOICES
-from waldhorn.pit.settings import pit as pit
+from waldhorn.pit.settings import keys, pit
 from waldhorn.pit.settings.seats import ROLE_WORDS
-from waldhorn.store import api_keys, backups, motors, rigs, seats
-from waldhorn.store import pit as pit_store
-from waldhorn.store.engine import Store
-from waldhorn.web.common.pages import By, Now, StoreOf, Typed, go, now, page
+from waldhorn.pit.writing import Store, read, write
+from waldhorn.web.common.pages import By, Now, StoreOf, Typed, go, page
 from waldhorn.web.common.presence import presence_of
 
 router = APIRouter()
-LONGEST_NAME = 60
 _SHOWN = 5
 
 
 @router.get("/settings")
-def settings(request: Request, store: StoreOf, kept: bool = False) -> HTMLResponse:
+def settings(request: Request, store: StoreOf, now: Now, kept: bool = False) -> HTMLResponse:
     """The settings as they are."""
-    with store.reading() as session:
-        return draw(request, store, session, saved=kept)
+    return draw(request, store, now, saved=kept)
 
 
 @router.post("/settings")
 def keep_settings(request: Request, store: StoreOf, by: By, typed: Typed) -> Response:
     """Keep the settings."""
     try:
-        with store.writing(by) as session:
-            request.app.state.pit = pit.change_settings(session, typed)
+        request.app.state.pit = write(store, by, pit.change_settings, typed)
     except InputErrors as refusals:
-        with store.reading() as session:
-            return draw(request, store, session, 422, typed=typed, wrong=refusals.by_field)
+        return draw(request, store, by.at, 422, typed=typed, wrong=refusals.by_field)
     return go(request, "/settings?kept=1")
 
 
 @router.post("/settings/backup")
 def back_up(request: Request, store: StoreOf, now: Now) -> Response:
     """Write a backup beside the store."""
-    backups.back_up(store, now)
+    pit.back_up(store, now)
     return go(request, "/settings#backups")
 
 
 @router.post("/settings/keys")
-def make(request: Request, store: StoreOf, by: By, now: Now, typed: Typed) -> HTMLResponse:
+def make(request: Request, store: StoreOf, by: By, typed: Typed) -> HTMLResponse:
     """Make a key and show it, this once."""
-    name = typed.get("key_name", "").strip()
-    with store.writing(by) as session:
-        if not name or len(name) > LONGEST_NAME:
-            wrong = {"key_name": f"say what the key is for, {LONGEST_NAME} signs at most"}
-            return draw(request, store, session, 422, wrong=wrong)
-        made = api_keys.make(session, name, now)
-        return draw(request, store, session, made=made)
+    try:
+        made = write(store, by, keys.make, typed.get("key_name", ""), by.at)
+    except InputError as refused:
+        return draw(request, store, by.at, 422, wrong={refused.field: refused.sentence})
+    return draw(request, store, by.at, made=made)
 
 
 @router.post("/settings/keys/{key_id}/withdraw")
-def withdraw(request: Request, store: StoreOf, by: By, now: Now, key_id: str) -> Response:
+def withdraw(request: Request, store: StoreOf, by: By, key_id: str) -> Response:
     """Let a key open nothing any more."""
-    with store.writing(by) as session:
-        api_keys.withdraw(session, key_id, now)
+    write(store, by, keys.withdraw, key_id, by.at)
     return go(request, "/settings#programs")
 
 
-def draw(request: Request, store: Store, session: Session, status: int = 200, **more: Any) -> HTMLResponse:
+def draw(request: Request, store: Store, now: datetime, status: int = 200, **more: Any) -> HTMLResponse:
     """The page with the settings as they stand, or as they were typed."""
-    shown = pit.typed_of(pit_store.load(session)) | more.pop("typed", {})
-    copies, file = backups.copies(store), backups.file_of(store)
-    return page(
-        request,
-        "settings/settings.html",
-        status,
-        **{
-            "keys": api_keys.standing(session),
-            "made": "",
-            "wrong": {},
-            "saved": False,
-            "typed": shown,
-            "units": CHOICES,
-            "themes": pit.THEMES,
-            "classes": motors.known_values(session, "motor_class"),
-            "held_down": pit.HELD_DOWN,
-            "rigs": [u.name for u in rigs.uses(session)],
-            "file": file,
-            "size": file.stat().st_size if file.exists() else 0,
-            "copies": copies[:_SHOWN],
-            "folder": backups.folder_of(store),
-            "count": len(copies),
-            "roles": ROLE_WORDS,
-            "passphrases": seats.roles(session),
-            "seats": seats.standing(session, now()),
-            "here": Counter(s.seat.id for s in presence_of(request).screens),
-            "phrase": "",
-            "of_role": "",
-        }
-        | more,
-    )
+    found = read(store, pit.settings, store, now)
+    shown = vars(found) | {
+        "typed": {**found.typed, **more.pop("typed", {})},
+        "copies": found.copies[:_SHOWN],
+        "count": len(found.copies),
+        "units": CHOICES,
+        "themes": pit.THEMES,
+        "held_down": pit.HELD_DOWN,
+        "roles": ROLE_WORDS,
+        "here": Counter(s.seat.id for s in presence_of(request).screens),
+    }
+    usual = {"made": "", "wrong": {}, "saved": False, "phrase": "", "of_role": ""}
+    return page(request, "settings/settings.html", status, **shown | usual | more)
