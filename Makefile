@@ -33,6 +33,7 @@ lint: $(DEV) $(NODE)
 	.venv/bin/djlint --lint --quiet src/waldhorn/web
 	cd frontend && npx --no-install prettier --check --log-level warn . ../src/waldhorn/web/static/app
 	$(PY) scripts/check_frontend.py
+	$(PY) scripts/check_dead_code.py
 
 bench: $(DEV) $(NODE) browser
 	$(PY) scripts/bench.py

@@ -59,7 +59,6 @@ class State:
     words: str = ""
     unread: int = 0
     last_unread: str = ""
-    captures: int = 0
     waiting: int = 0
     sweeping: bool = False
     coasting: bool = False

@@ -5,7 +5,6 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from waldhorn.core.base.history import Motor
-from waldhorn.core.measuring.poles import wrong_setting
 from waldhorn.core.motors.facts import impossible
 from waldhorn.core.motors.winding import can_be_wound, layout
 
@@ -51,26 +50,3 @@ def test_the_usual_drone_winding_has_its_known_pattern():
         list("ACCBBAACCBBA"),
     )
     assert teeth[0].sign == -teeth[6].sign
-
-
-@pytest.mark.parametrize(
-    ("shown", "poles"),
-    [
-        (1690, 2),
-        (6900, 8),
-        (3450, None),
-        (3300, None),
-        (4000, None),
-        (3700, None),
-        (900, None),
-        (51_000, 60),
-        (68_000, None),
-    ],
-)
-def test_a_wrong_pole_setting_is_suspected_only_near_a_ratio_of_even_counts(shown, poles):
-    found = wrong_setting(shown, 3400, 4)
-    assert (found.poles if found else None) == poles
-
-
-def test_without_a_pole_count_there_is_nothing_to_suspect():
-    assert wrong_setting(1690, 3400, None) is None

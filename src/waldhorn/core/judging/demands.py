@@ -43,7 +43,7 @@ class Aftermath:
 
 _BEARINGS = Demand("turn the bearings by hand", "look", looked=("bearings",))
 _SWAP = Demand("swap motor and controller", "swap", looked=("swap",))
-AGAIN_FROM, AGAIN_UNTIL = timedelta(days=2), timedelta(days=7)  # water shows in a bearing after days [1]
+AGAIN_FROM = timedelta(days=2)  # water shows in a bearing after days [1]
 STORED = timedelta(days=365)
 AFTERMATH: Mapping[EventKind, Aftermath] = MappingProxyType({
     EventKind.CRASH: Aftermath(

@@ -1,9 +1,8 @@
 """What is done about each fault, what that costs against running on, and when a fault is due for it."""
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 
-from waldhorn.core.base.vocabulary import FAULTS, FaultKind, Verdict
+from waldhorn.core.base.vocabulary import FAULTS, Verdict
 from waldhorn.core.judging.faults import ENTRY
 from waldhorn.core.judging.weighing import FAULTY
 
@@ -56,13 +55,3 @@ def due_at(prices: Prices, verdict: Verdict) -> float:
     failing = prices.failure / _USUAL.failure
     at = MORE_LIKELY_THAN_NOT * dear / failing if failing else _DUE_AT_MOST
     return min(max(at, _DUE_AT_LEAST), _DUE_AT_MOST)
-
-
-def calls_for(members: Sequence[FaultKind]) -> Verdict:
-    """The answer that faults call for: keep when there are none, retire when one cannot be mended.
-
-    >>> str(calls_for((FaultKind.WORN_BEARING, FaultKind.CRACKED_MAGNET)))
-    'retire'
-    """
-    answers = {ENTRY[f].remedy for f in members}
-    return Verdict.RETIRE if Verdict.RETIRE in answers else Verdict.REPAIR if answers else Verdict.KEEP

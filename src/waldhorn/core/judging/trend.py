@@ -48,7 +48,7 @@ class Crossing:
 class Trend:
     """How a quantity moves. `axis` is runs or days; slopes in change units for each; `kind` is steady, creep or step;
     `step_at` the time and `step_event` the name of the event it jumped at, if one explains it; `creeping_since` when a
-    creep began that the charts of `drift` see, `since_checks` how many checks ago."""
+    creep began that the charts of `drift` see."""
 
     quantity: str
     axis: str
@@ -62,7 +62,6 @@ class Trend:
     step_at: datetime | None = None
     step_event: str = ""
     creeping_since: datetime | None = None
-    since_checks: int = 0
 
 
 def slope(xs: Sequence[float], changes: Sequence[float]) -> tuple[float, float, float]:
@@ -194,8 +193,8 @@ def of_segment(
         crossing(level, rate, limit, direction) if kind == "creep" else None for limit in (limits.watch, limits.act)
     ]
     at, event = step or (None, "")
-    since, ago = (None, 0) if began is None else (times[began], len(times) - 1 - began)
-    return Trend(quantity.name, axis, len(xs), kind, *rate, crossings[0], crossings[1], at, event, since, ago)
+    since = None if began is None else times[began]
+    return Trend(quantity.name, axis, len(xs), kind, *rate, crossings[0], crossings[1], at, event, since)
 
 
 def _creep(

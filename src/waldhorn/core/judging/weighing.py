@@ -216,15 +216,6 @@ def faults_of(posterior: Posterior) -> list[Fault]:
     return sorted(found, key=lambda f: (-f.probability, f.names))
 
 
-def nothing_wrong(posterior: Posterior) -> float:
-    """The probability that nothing is wrong.
-
-    >>> nothing_wrong(weigh([])) > 0.5
-    True
-    """
-    return float(posterior.weights[grid().hypothesis == 0].sum())
-
-
 def presence(posterior: Posterior, fault: FaultKind | str) -> Presence:
     """What a posterior says of one fault, alone or with any other.
 

@@ -16,8 +16,6 @@ from statistics import fmean
 from waldhorn.core.base.errors import InputError
 
 SINGLE_OUT = 3.0  # percent by which one phase must stand below the other two to be named
-ALL_LOWER = 3.0  # percent by which all must have fallen before the magnets are asked about
-SIX_STEP = (math.pi / 3, 1.0)  # of a drill's peak KV: sinusoidal to trapezoidal
 
 
 @dataclass(frozen=True, slots=True)

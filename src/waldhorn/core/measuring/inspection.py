@@ -21,9 +21,8 @@ SHORT_HOLD = 0.5  # with a doubt on such an item, holds are half as long [1]
 class Item:
     """One thing to look at.
 
-    `forbids` power when bad until it is mended, `shortens` the run when doubtful; what is found `after_run` needs power
-    first; `settled_by` is the repair that makes a finding that forbids nothing obsolete; `part` is its place on the
-    drawing.
+    `forbids` power when bad until it is mended, `shortens` the run when doubtful; `settled_by` is the repair that makes
+    a finding that forbids nothing obsolete; `part` is its place on the drawing.
     """
 
     name: str
@@ -33,7 +32,6 @@ class Item:
     forbids: bool = False
     shortens: bool = False
     settled_by: EventKind | None = None
-    after_run: bool = False
     applies: Callable[[Motor], bool] = lambda motor: True
 
 
@@ -78,9 +76,9 @@ ITEMS: Mapping[str, Item] = {
              settled_by=EventKind.TIMING_CHANGED),
         Item("balance", "balance marks", "putty or drilling missing, fresh rub", "magnets"),
         Item("by_ear", "sound by ear", "after a run: louder or rougher than it was, or than its siblings", "bearings",
-             after_run=True, settled_by=EventKind.BEARINGS_REPLACED),
+             settled_by=EventKind.BEARINGS_REPLACED),
         Item("warmth", "warmth by hand", "after a run: hotter than it was, or than its siblings", "winding",
-             after_run=True, settled_by=EventKind.BEARINGS_REPLACED),
+             settled_by=EventKind.BEARINGS_REPLACED),
     )
 }  # fmt: skip
 

@@ -40,16 +40,14 @@ class NoLoad:
 @dataclass(frozen=True, slots=True)
 class Losses:
     """Friction and hysteresis in N·m, what grows with the speed in N·m·s, and with its square in N·m·s² (0 where it was
-    not fitted), each with one standard uncertainty; `covariance` is that of the first two. `windage_friction` and
-    `windage_per_speed` are what a windage that was not fitted may put into either besides: it cancels between fits over
-    the same speeds."""
+    not fitted), each with one standard uncertainty. `windage_friction` and `windage_per_speed` are what a windage that
+    was not fitted may put into either besides: it cancels between fits over the same speeds."""
 
     friction: float
     per_speed: float
     per_square: float
     u_friction: float
     u_per_speed: float
-    covariance: float
     u_per_square: float = 0.0
     windage_friction: float = 0.0
     windage_per_speed: float = 0.0
@@ -125,7 +123,6 @@ def fit(points: Sequence[NoLoad], kv: float, u_amps: float | None = None, windag
         float(found[2]) / scale**2 if order > 1 else 0.0,
         math.sqrt(cov[0, 0]),
         math.sqrt(cov[1, 1]) / scale,
-        float(cov[0, 1]) / scale,
         math.sqrt(cov[2, 2]) / scale**2 if order > 1 else 0.0,
     )
     if order > 1:

@@ -18,8 +18,6 @@ from waldhorn.core.base.history import Motor
 from waldhorn.core.motors.facts import MOST_POLES
 from waldhorn.core.motors.winding import whole_poles
 
-LABEL_TOLERANCE = 0.03  # a label within 3 % is ordinary, so a ratio must be met this closely
-WORTH_ASKING = 0.06
 ONE_READING_U = 0.01  # relative, of a frequency read once [2]
 LEAST_U = 0.002  # however well two readings agree, a meter is no better than this [2]
 DRAG_U = 0.025  # each motor slows the drill by its own drag, which repeats do not show [2]
@@ -54,15 +52,6 @@ class PoleCount:
     words: str
 
 
-@dataclass(frozen=True, slots=True)
-class WrongSetting:
-    """A pole count that would explain a KV: `poles` it would really have, and how far off that still is."""
-
-    poles: int
-    kv: float
-    mismatch: float
-
-
 def kv_rebased(kv_shown: float, poles_set: int, poles_true: int) -> float:
     """KV with the analyser's pole setting put right.
 
@@ -90,44 +79,6 @@ def kv_rebased(kv_shown: float, poles_set: int, poles_true: int) -> float:
     3400.0
     """
     return kv_shown * whole_poles(poles_set) / whole_poles(poles_true)
-
-
-def wrong_setting(kv_shown: float, kv_expected: float, poles_set: int | None) -> WrongSetting | None:
-    """The pole count that would explain a KV far from what was expected, if there is one.
-
-    Parameters
-    ----------
-    kv_shown : float
-        rpm/V.
-    kv_expected : float
-        rpm/V, of the label or of the motor itself earlier.
-    poles_set : int or None
-        The motor's recorded pole count.
-
-    Returns
-    -------
-    WrongSetting
-        Or None when KV is within 6 % of what was expected or no even count up to 60 meets it within 3 %.
-
-    Notes
-    -----
-    Formula: P_true = P_set · KV_shown / KV_expected, to the nearest even count
-
-    Source: rpm = 120 f / P; label tolerance from bench practice.
-
-    Examples
-    --------
-    >>> wrong_setting(1690, 3400, 4).poles
-    2
-    """
-    if not poles_set or abs(kv_shown / kv_expected - 1) <= WORTH_ASKING:
-        return None
-    poles = 2 * round(poles_set * kv_shown / kv_expected / 2)
-    if not 2 <= poles <= MOST_POLES:
-        return None
-    rebased = kv_rebased(kv_shown, poles_set, poles)
-    mismatch = rebased / kv_expected - 1
-    return WrongSetting(poles, rebased, mismatch) if abs(mismatch) <= LABEL_TOLERANCE else None
 
 
 def speed(frequency_hz: float, poles: int) -> float:

@@ -195,7 +195,7 @@ def _rows_of(session: Session, ctx: CheckContext, step: AnyStep, run: int) -> li
 
 def _set_odd_one_aside(session: Session, ctx: CheckContext, act_id: str, step: AnyStep, taken: Taken) -> None:
     """Set the run aside that stands apart from others that agree."""
-    after = ctx.taken_too(taken)
+    after = replace(ctx, history=ctx.with_fresh(taken.readings, (), {}))
     for name, agreement in step.agreement(after).items():
         if agreement.odd is None:
             continue

@@ -7,7 +7,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, fields, replace
 from datetime import datetime
 from statistics import median
-from typing import Any, Protocol
+from typing import Any
 
 from sqlalchemy.orm import Session
 
@@ -30,16 +30,6 @@ from waldhorn.pit.judging.judging import judging_contexts
 from waldhorn.store import changes, fleet, pit, readings
 from waldhorn.store.findings import Finding, Findings, FlywheelTrace, Pictured, Recording, Stepped, TimingGoal
 from waldhorn.store.models import StepState
-
-
-class TakenLike(Protocol):
-    """What has readings to be taken."""
-
-    @property
-    def readings(self) -> tuple[Reading, ...]:
-        """The readings."""
-        ...
-
 
 Fleet = Mapping[str, tuple[Mapping[str, float], float | None]]  # tag to figures and mass
 
@@ -226,10 +216,6 @@ class CheckContext:
             overruled=(*h.overruled, *(f for f in found if isinstance(f, Overruled))),
             poles=(*h.poles, *(f for f in found if isinstance(f, PoleFinding))),
         )
-
-    def taken_too(self, taken: "TakenLike") -> "CheckContext":
-        """The context as it is once readings are taken."""
-        return replace(self, history=self.with_fresh(taken.readings, (), {}))
 
     def stepped(self, step: str, state: StepState) -> Stepped:
         """The finding that a step is done or passed over."""

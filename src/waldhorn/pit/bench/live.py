@@ -303,7 +303,6 @@ class LiveRun:
         while heard := await self._waiting.get():
             words = await self._stored(heard)
             self.state.waiting -= 1
-            self.state.captures += 1
             if isinstance(heard, Captured) and heard.pct != self.state.pct and self.state.words != self._not_stored:
                 words = f"{words} {self.state.words}"  # a stop meanwhile stays said
             self.state.words = words
