@@ -167,7 +167,7 @@ class Device:
         """What is stored against what was taken."""
         store = open_store(self.db)
         with store.reading() as session:
-            rows = select(ReadingRow.value, ChangeRow.who).join(ChangeRow, ChangeRow.id == ReadingRow.act_id)
+            rows = select(ReadingRow.value, ChangeRow.who).join(ChangeRow, ChangeRow.id == ReadingRow.change_id)
             kept = [(value, who) for value, who in session.execute(rows.where(ReadingRow.measure == "rpm"))]
         store.close()
         values = Counter(value for value, _ in kept)

@@ -331,7 +331,7 @@ def stored(db: Path) -> Counter[float]:
     """The speeds that are in the store, those of devices alone."""
     store = open_store(db)
     with store.reading() as session:
-        rows = session.query(ReadingRow.value).filter(ReadingRow.measure == "rpm", ReadingRow.act_id.is_not(None))
+        rows = session.query(ReadingRow.value).filter(ReadingRow.measure == "rpm", ReadingRow.change_id.is_not(None))
         found = Counter(round(value, 5) for (value,) in rows)
     store.close()
     return found

@@ -85,7 +85,7 @@ def document(random_: random.Random, rows: int) -> bytes:
         [
             {
                 "waldhorn_backup": 3,
-                "tables": {random_.choice(["motor", "reading", "act", "pit"]): [row] * min(rows, 9)},
+                "tables": {random_.choice(["motor", "reading", "change", "pit"]): [row] * min(rows, 9)},
             },
             {"waldhorn_motor": 1, "motor": row, "checks": [row], "findings": [row], "pit": {}},
             [row],

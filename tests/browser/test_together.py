@@ -47,7 +47,7 @@ def full_throttle(page, rpm, amps="2.3", volts="7.4"):
 def speeds(store):
     """Every speed that was read today, by who read it."""
     with store.reading() as session:
-        rows = session.query(ReadingRow.value, ChangeRow.who).join(ChangeRow, ChangeRow.id == ReadingRow.act_id)
+        rows = session.query(ReadingRow.value, ChangeRow.who).join(ChangeRow, ChangeRow.id == ReadingRow.change_id)
         return sorted((value, who) for value, who in rows.filter(ReadingRow.measure == "rpm", ChangeRow.who != ""))
 
 

@@ -207,7 +207,7 @@ def test_an_export_comes_back_as_the_same_store(few_store, tmp_path):
         outcome = import_tables(session, [tmp_path / "out" / f"{t}.csv" for t in TABLES], quiet)
     assert outcome.stored == counts
     assert counts["findings"] > 5
-    own = {"id", "changed_at", "act_id", "motor_id", "check_id"}
+    own = {"id", "changed_at", "change_id", "motor_id", "check_id"}
     for_bench = own | {"open", "at", "rig", "method", "motor_c", "ambient_c"}
     found = {
         table: own - {"id"}

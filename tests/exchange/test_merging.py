@@ -23,7 +23,7 @@ from waldhorn.store import motors as motor_store
 from waldhorn.store.engine import open_store
 from waldhorn.store.models import ChangeKind, CheckRow, PictureRow, ReadingRow, SignedRow, SoundRow
 
-OWN = ("pit", "act", "check_draft", "form_draft", "motor_revision", "check_revision", "reading_revision")
+OWN = ("pit", "change", "check_draft", "form_draft", "motor_revision", "check_revision", "reading_revision")
 
 
 def tables(store):
@@ -51,8 +51,8 @@ def take(store, file):
 def event(store, tag, kind=EventKind.RUN, **more):
     with store.writing() as session:
         row = motor_store.find(session, tag)
-        act_id = changes.record(session, ChangeKind.EVENT, NOW, row.id)
-        motor_store.add_events(session, [(row.id, Event(kind, NOW, **more))], act_id)
+        change_id = changes.record(session, ChangeKind.EVENT, NOW, row.id)
+        motor_store.add_events(session, [(row.id, Event(kind, NOW, **more))], change_id)
 
 
 def read_again(store, tag, value, minutes=0):
@@ -109,7 +109,7 @@ def test_a_backup_of_itself_brings_nothing(few_store, tmp_path):
     assert set(merged.stored.values()) == {0}
     assert (merged.conflicts, merged.touched) == ([], set())
     after = tables(few_store)
-    before.pop("act"), after.pop("act")
+    before.pop("change"), after.pop("change")
     assert before == after
 
 

@@ -30,7 +30,7 @@ def hung(session):
         if signed:
             at = CHECKED + timedelta(minutes=10)
             row = SignedRow(
-                motor_id=motor_id, check_id=ids[motor_id, check.id], act_id=None, at=at, verdict=signed,
+                motor_id=motor_id, check_id=ids[motor_id, check.id], change_id=None, at=at, verdict=signed,
                 tool_verdict="keep", reason="", signed_by="Oda", judgement={},
             )  # fmt: skip
             cached_verdicts.add_signed(session, row)

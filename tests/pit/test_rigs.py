@@ -122,7 +122,7 @@ def test_a_visit_of_a_study_is_taken_back(session):
 def test_a_visit_that_came_in_from_a_file_is_not_taken_back(session):
     study_id = studied(session)
     studies.take_readings(session, study_id, {"run-1": "80", "run-2": "80.4"}, NOW)
-    session.execute(update(CheckRow).values(act_id=None))
+    session.execute(update(CheckRow).values(change_id=None))
     with pytest.raises(InputError, match="came in from a file"):
         studies.undo(session, study_id, NOW)
 

@@ -39,14 +39,14 @@ def bring(store, tmp_path):
         outcome = import_staged(store, BY, files, lambda *_: None, skip_bad=False, dry_run=False, what=name)
         assert not outcome.rejected, [r.sentences() for r in outcome.rejected]
         with store.reading() as session:
-            return next(a.id for a in brought.acts_of_bringing_in(session) if a.detail == name)
+            return next(a.id for a in brought.changes_of_bringing_in(session) if a.detail == name)
 
     return one
 
 
-def take_back(store, act_id):
+def take_back(store, change_id):
     with store.writing() as session:
-        bringing_in.undo(session, act_id, NOW)
+        bringing_in.undo(session, change_id, NOW)
     judging.settle_apart(store, NOW)
 
 
@@ -81,33 +81,33 @@ def test_what_a_second_import_added_to_a_check_of_the_first_stays(store, bring):
 
 
 def test_an_import_is_taken_back_with_a_reading_that_was_set_aside(store, bring):
-    act_id = bring("first", MOTORS, FIRST)
+    change_id = bring("first", MOTORS, FIRST)
     with store.writing() as session:
         row = session.scalar(select(ReadingRow))
         motor_id = session.get(CheckRow, row.check_id).motor_id
         aside = changes.record(session, changes.ChangeKind.ASIDE, NOW, motor_id, row.check_id)
         changes.revise(session, aside, [(row, {"accepted": False, "aside_reason": "the clip slipped"})])
-    take_back(store, act_id)
+    take_back(store, change_id)
     assert standing(store) == {}
 
 
 def test_what_a_person_wrote_of_a_motor_that_came_keeps_it_on_the_rack(store, bring):
-    act_id = bring("first", MOTORS, FIRST)
+    change_id = bring("first", MOTORS, FIRST)
     with store.writing() as session:
         pit_motors.add_event(session, motors.find(session, "A-1"), {"event": "crash"}, NOW)
-    take_back(store, act_id)
+    take_back(store, change_id)
     assert standing(store) == {"A-1": []}
 
 
 def test_taken_back_it_comes_again_whole(store, bring):
     for name in ("first", "again", "once more"):
-        act_id = bring(name, MOTORS, FIRST, EVENTS, FINDINGS)
+        change_id = bring(name, MOTORS, FIRST, EVENTS, FINDINGS)
         assert standing(store) == {"A-1": [7.4], "A-2": []}
         with store.reading() as session:
             history = readings.history(session, motors.find(session, "A-1").id)
         assert [f.item for f in history.inspected] == ["shaft"]
         assert len(history.events) == 1
-        take_back(store, act_id)
+        take_back(store, change_id)
         assert standing(store) == {}
 
 
@@ -118,7 +118,7 @@ def test_an_import_does_not_bring_back_a_motor_that_was_undone_meanwhile(store, 
 
     def undone_meanwhile(name, done, of):
         with store.reading() as session:
-            if any(a.id == first for a in brought.acts_of_bringing_in(session)):
+            if any(a.id == first for a in brought.changes_of_bringing_in(session)):
                 take_back(store, first)
 
     outcome = import_staged(store, BY, [file], undone_meanwhile, skip_bad=False, dry_run=False, what="late")

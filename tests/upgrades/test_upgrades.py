@@ -31,6 +31,7 @@ HERE = Path(__file__).parent
 STORES = sorted(f.parent.name for f in HERE.glob("*/store.db.xz"))
 RELEASES = sorted(f.parent.name for f in HERE.glob("*/backup.json.xz"))
 # What a later edition calls or keeps otherwise: the column stands apart, and is looked at by itself.
+FORMER = {"change": "act", "change_id": "act_id"}  # tables and columns that were called otherwise
 MOVED = {("reading", "measure"), ("reading", "note"), ("class_limits", "limits"), ("use_weights", "weights")}
 NOW = START.replace(year=2027)
 
@@ -43,11 +44,21 @@ def unpacked(version, name, folder):
 
 def rows_of(file, columns):
     """What stands in a store: by table, its rows as these columns, as often as each stands there."""
+    found = {}
     with closing(sqlite3.connect(file)) as driver:
-        return {
-            table: Counter(driver.execute(f"SELECT {', '.join(names)} FROM {table}"))
-            for table, names in columns.items()
-        }
+        for table, names in columns.items():
+            called, there = stored_as(driver, table)
+            wanted = [n if n in there else FORMER[n] for n in names]
+            found[table] = Counter(driver.execute(f"SELECT {', '.join(wanted)} FROM {called}"))
+    return found
+
+
+def stored_as(driver, table):
+    """What a table of today is called in a store, and its columns there."""
+    for called in (table, FORMER.get(table, table)):
+        if there := [row[1] for row in driver.execute(f"PRAGMA table_info({called})")]:
+            return called, there
+    return table, []
 
 
 def columns_of(file):
@@ -56,8 +67,9 @@ def columns_of(file):
         found = {}
         for model in BACKED_UP:
             table = model.__tablename__
-            names = [row[1] for row in driver.execute(f"PRAGMA table_info({table})")]
-            found[table] = [n for n in names if (table, n) not in MOVED]
+            _, names = stored_as(driver, table)
+            today = {former: name for name, former in FORMER.items()}
+            found[table] = [today.get(n, n) for n in names if (table, n) not in MOVED]
     return {table: names for table, names in found.items() if names}
 
 

@@ -25,7 +25,7 @@ def test_what_was_just_done_is_shown_with_its_undo():
     assert lately(act(1), NOW, "/motors/VS-01/undo") == {
         "did": "Check opened.",
         "did_undo": "/motors/VS-01/undo",
-        "did_act": "a1",
+        "did_change": "a1",
     }
 
 

@@ -21,6 +21,8 @@ from waldhorn.store.models import BACKED_UP
 BACKUP_VERSION = 3
 WRITTEN_BY = "written_by"  # the program's version
 _RENAMED = {"steadiness": "speed_ripple"}  # quantities that had another name in earlier backups of this version
+_TABLES = {"act": "change"}  # tables and columns that had another name in them
+_COLUMNS = {"act_id": "change_id"}
 _BY_QUANTITY = {"class_limits": "limits", "use_weights": "weights", "good_enough": "within"}
 _SQLITE = b"SQLite format 3\x00"
 
@@ -57,6 +59,7 @@ def tables_of(document: dict[str, Any], name: str) -> Tables:
     tables = document.get("tables", {})
     if not isinstance(tables, dict):
         raise InputError("file", f'{name}: "tables" is no object of tables by name')
+    tables = {_TABLES.get(table, table): _with_columns_of_today(rows) for table, rows in tables.items()}
     return tables | {
         table: _renamed(tables[table], column) for table, column in _BY_QUANTITY.items() if table in tables
     }
@@ -80,6 +83,13 @@ def must_be_read_by_this(mark: str, version: int, document: dict[str, Any], name
 def _edition(version: str) -> tuple[int, ...]:
     """Major and minor: what is mended within an edition changes no file."""
     return tuple(int(part) for part in re.findall(r"\d{1,4}", version)[:2])
+
+
+def _with_columns_of_today(rows: Any) -> Any:
+    """Rows by the names their columns have today; what is no row is refused later."""
+    if not isinstance(rows, list):
+        return rows
+    return [{_COLUMNS.get(c, c): v for c, v in row.items()} if isinstance(row, dict) else row for row in rows]
 
 
 def _renamed(rows: Any, column: str) -> Any:

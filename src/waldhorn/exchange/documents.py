@@ -14,7 +14,7 @@ from waldhorn.store.models import BACKED_UP, ChangeKind, PitRow
 
 
 def take_in(session: Session, file: Path, now: datetime, name: str = "") -> Merged:
-    """Take a document in, as one act; raises InputError, and the caller must roll back then.
+    """Take a document in, as one change; raises InputError, and the caller must roll back then.
 
     A backup is that of another store of the same pit, or of this one as it was. A motor that comes in its own file can
     be taken back; a backup cannot.
@@ -22,8 +22,8 @@ def take_in(session: Session, file: Path, now: datetime, name: str = "") -> Merg
     name = name or file.name
     document = read_document(file)
     if motor_file.is_motor_file(document):
-        act_id = changes.record(session, ChangeKind.BRING_IN, now, None, detail=name)
-        return motor_file.merge_motor(session, document, name, now, act_id)
+        change_id = changes.record(session, ChangeKind.BRING_IN, now, None, detail=name)
+        return motor_file.merge_motor(session, document, name, now, change_id)
     return _merge(session, tables_of(document, name), name, now)
 
 
@@ -37,8 +37,8 @@ def _merge(session: Session, tables: Tables, name: str, now: datetime) -> Merged
         for row in others:
             pit.joined(session, str(row.get("pit_id", "")))
         tables = tables | {"pit": []}
-    act_id = "" if empty else changes.record(session, ChangeKind.MERGE, now, None, detail=name)
-    merging = Merging(session, act_id)
+    change_id = "" if empty else changes.record(session, ChangeKind.MERGE, now, None, detail=name)
+    merging = Merging(session, change_id)
     for model in BACKED_UP:
         table = model.__tablename__
         merging.merge(model, tables.get(table, []), f"{name}: {table}")

@@ -24,7 +24,7 @@ _MODELS: Mapping[str, Any] = {
     "signed": SignedRow,
 }
 _OF_CHECK = ("first_spin", "sweep")  # said of the check itself
-_KEPT = {"id", "changed_at", "act_id", "check_id", "motor_id", "at", "withdrawn_by"}
+_KEPT = {"id", "changed_at", "change_id", "check_id", "motor_id", "at", "withdrawn_by"}
 _FILES = {attachment.column for attachment in ATTACHMENTS.values()}
 _MOST_BYTES = 8 * 1024 * 1024
 
@@ -73,12 +73,12 @@ def write_attachments(session: Session, folder: Path) -> list[str]:
     return damaged
 
 
-def add(session: Session, rows: Sequence[Placed], act_id: str | None, folder: Path) -> int:
+def add(session: Session, rows: Sequence[Placed], change_id: str | None, folder: Path) -> int:
     """Store findings that are not there yet; returns how many were new. Pictures and sounds lie in `folder`."""
-    return sum(_add(session, placed, act_id, folder) for placed in rows)
+    return sum(_add(session, placed, change_id, folder) for placed in rows)
 
 
-def stored(motor_id: str, check_id: str, row: FindingsRow, act_id: str | None, folder: Path) -> dict[str, Any]:
+def stored(motor_id: str, check_id: str, row: FindingsRow, change_id: str | None, folder: Path) -> dict[str, Any]:
     """A finding as a row of its table; raises InputError where it cannot be one."""
     model = _MODELS[row.finding]
     said = row.model_dump()
@@ -87,7 +87,7 @@ def stored(motor_id: str, check_id: str, row: FindingsRow, act_id: str | None, f
         values[ATTACHMENTS[row.finding].column] = _file(folder, row)
     if row.finding == "signed":
         values |= {"motor_id": motor_id, "judgement": _judgement(row.judgement)}
-    values |= {"check_id": check_id, "act_id": act_id, "changed_at": clock(), "id": row.id or _id(check_id, said)}
+    values |= {"check_id": check_id, "change_id": change_id, "changed_at": clock(), "id": row.id or _id(check_id, said)}
     return checked(model, [values], "row")[0]
 
 
@@ -110,16 +110,16 @@ def _bare_check(row: FindingsRow) -> dict[str, Any]:
     }
 
 
-def _add(session: Session, placed: Placed, act_id: str | None, folder: Path) -> bool:
+def _add(session: Session, placed: Placed, change_id: str | None, folder: Path) -> bool:
     motor_id, check_id, row = placed
     if row.finding in _OF_CHECK:
         column = getattr(CheckRow, row.finding)
         statement = update(CheckRow).where(CheckRow.id == check_id, column.is_(None)).values({column: row.state})
         return session.execute(statement.returning(CheckRow.id)).first() is not None
     model = _MODELS[row.finding]
-    values = stored(motor_id, check_id, row, act_id, folder)
+    values = stored(motor_id, check_id, row, change_id, folder)
     fresh = upsert(model).values(values)
-    back = {"act_id": fresh.excluded.act_id}  # one that was undone comes again with the identifier it had
+    back = {"change_id": fresh.excluded.change_id}  # one that was undone comes again with the identifier it had
     taken = fresh.on_conflict_do_update(index_elements=["id"], set_=back, where=~not_undone(model))
     return session.execute(taken.returning(model.id)).first() is not None
 

@@ -64,7 +64,7 @@ class Outcome:
     warnings: list[str] = field(default_factory=list)
     headers: dict[Path, list[str]] = field(default_factory=dict)
     touched: set[str] = field(default_factory=set)
-    act_id: str | None = None
+    change_id: str | None = None
 
 
 @dataclass
@@ -105,15 +105,15 @@ def import_tables(
     progress: Progress,
     skip_bad: bool = False,
     now: datetime | None = None,
-    act_id: str | None = None,
+    change_id: str | None = None,
 ) -> Outcome:
     """Import tables in the order motors, events, readings, findings. The caller's transaction decides whether it stays;
-    the rows carry the act that brought them in, if one did.
+    the rows carry the change that brought them in, if one did.
 
     Raises InputError when a file is no table at all. Bad rows are in the outcome; unless `skip_bad`, the caller must
     roll back when there are any.
     """
-    outcome = Outcome(act_id=act_id)
+    outcome = Outcome(change_id=change_id)
     tables = [recognise(file, outcome) for file in files]
     store = {"motors": _motors, "events": _events, "readings": _readings, "findings": _findings}
     for kind, store_table in store.items():
@@ -198,7 +198,7 @@ def _motors(session: Session, table: Table, outcome: Outcome, progress: Progress
             _warn_of_difference(session, motor, fresh.get(key), table, line, outcome)
         else:
             fresh[key] = motor
-    motor_store.add(session, list(fresh.values()), outcome.act_id)
+    motor_store.add(session, list(fresh.values()), outcome.change_id)
     outcome.stored["motors"] += len(fresh)
 
 
@@ -223,7 +223,7 @@ def _events(session: Session, table: Table, outcome: Outcome, progress: Progress
             outcome.rejected.append(_no_motor(table, line, row.motor, cells))
         elif isinstance(row, EventsRow):
             found.append((motor_id, row.to_event()))
-    new = motor_store.add_events(session, found, outcome.act_id)
+    new = motor_store.add_events(session, found, outcome.change_id)
     outcome.touched |= {motor_id for motor_id, _ in found}
     outcome.stored["events"] += new
     outcome.ignored["events"] += len(found) - new
@@ -242,8 +242,8 @@ def _readings(session: Session, table: Table, outcome: Outcome, progress: Progre
         if first:
             outcome.touched |= {motor_id for motor_id, _ in first}
             made = ((*place, r.at, r.conditions) for place, r in first.items())
-            ids |= reading_store.check_ids(session, made, outcome.act_id)
-        new += reading_store.add(session, ((ids[place], reading) for place, reading in batch), outcome.act_id, seen)
+            ids |= reading_store.check_ids(session, made, outcome.change_id)
+        new += reading_store.add(session, ((ids[place], reading) for place, reading in batch), outcome.change_id, seen)
         good += len(batch)
     outcome.stored["readings"] += new
     outcome.ignored["readings"] += good - new
@@ -263,9 +263,9 @@ def _findings(session: Session, table: Table, outcome: Outcome, progress: Progre
         except InputError as refused:
             outcome.rejected.append(Rejected(table.file, line, [(refused.field, refused.sentence)], cells))
     made = ((motor_id, row.check_key(), row.at, NO_CONDITIONS) for motor_id, row in good)
-    ids = reading_store.check_ids(session, made, outcome.act_id) if good else {}
+    ids = reading_store.check_ids(session, made, outcome.change_id) if good else {}
     placed = [(motor_id, ids[motor_id, row.check_key()], row) for motor_id, row in good]
-    new = findings_table.add(session, placed, outcome.act_id, folder)
+    new = findings_table.add(session, placed, outcome.change_id, folder)
     outcome.touched |= {motor_id for motor_id, _ in good}
     outcome.stored["findings"] += new
     outcome.ignored["findings"] += len(good) - new

@@ -2,7 +2,7 @@
 
 Nothing is doubled: a row that is there already, by its identifier or by what makes it the same (a motor's tag, a
 check's key, the fingerprint of a reading or an event), is not stored again. Nothing is lost: where the same row differs
-the one that was changed later stands, and what an act may change on a motor, a check or a reading is kept as a
+the one that was changed later stands, and what a change may alter on a motor, a check or a reading is kept as a
 revision.
 """
 
@@ -62,11 +62,11 @@ class Merged:
 
 
 class Merging:
-    """Takes rows into a store, table by table, parents first; `act_id` is the act that does it."""
+    """Takes rows into a store, table by table, parents first; `change_id` is the change that does it."""
 
-    def __init__(self, session: Session, act_id: str) -> None:
+    def __init__(self, session: Session, change_id: str) -> None:
         self.session = session
-        self.act_id = act_id
+        self.change_id = change_id
         self.done = Merged()
         self._ids: dict[str, str] = {}  # of the other store's rows: which row of this one is meant
         self._undone = set(session.scalars(select(ChangeRow.id).where(ChangeRow.undone_at.is_not(None))))
@@ -152,12 +152,12 @@ class Merging:
         self._touch(model, [row for _, row, _ in changed])
 
     def _revise(self, model: Any, newer: Sequence[tuple[str, Row]]) -> None:
-        """Keep what stood before, where an act may change it."""
+        """Keep what stood before, where a change may alter it."""
         names = _STATE[model]
         by_id = {row_id: {n: v for n, v in values.items() if n in names} for row_id, values in newer}
         wanted = [i for i, values in by_id.items() if values]
         rows = self.session.scalars(motors.only(select(model), model.id, wanted)).all() if wanted else []
-        changes.revise(self.session, self.act_id, [(row, by_id[row.id]) for row in rows])
+        changes.revise(self.session, self.change_id, [(row, by_id[row.id]) for row in rows])
 
     def _named(self, model: Any, rows: Sequence[Row]) -> None:
         """Tables whose rows have a name instead of an identifier: what stands here stays, what is missing comes."""
@@ -198,19 +198,19 @@ class Merging:
         return found
 
     def _differing(self, model: Any, mine: Row, row: Row, apart: bool) -> list[str]:
-        """The columns in which two rows of one thing differ; of rows made apart, only what an act may change."""
-        names = _STATE.get(model, ()) if apart else [n for n in row if n not in ("id", "changed_at", "act_id")]
+        """The columns in which two rows of one thing differ; of rows made apart, only what a change may alter."""
+        names = _STATE.get(model, ()) if apart else [n for n in row if n not in ("id", "changed_at", "change_id")]
         back = self._brought_back(mine, row)
-        return [*(n for n in names if mine[n] != row[n]), *(["act_id"] if back else [])]
+        return [*(n for n in names if mine[n] != row[n]), *(["change_id"] if back else [])]
 
     def _brought_back(self, mine: Row, row: Row) -> bool:
         """Whether a row that was taken back here comes again."""
-        return mine.get("act_id") in self._undone and row.get("act_id") not in self._undone
+        return mine.get("change_id") in self._undone and row.get("change_id") not in self._undone
 
     def _conflict(self, model: Any, mine: Row, row: Row, differing: Sequence[str], later: bool) -> None:
         stands = "that one was changed later and stands" if later else "what stands here was changed later and stays"
         if model is MotorRow:
-            told = [n for n in differing if n not in ("search", "tag_key", "model_key", "act_id")]
+            told = [n for n in differing if n not in ("search", "tag_key", "model_key", "change_id")]
             said = "; ".join(f"{n.replace('_', ' ')} {_said(mine[n])} here, {_said(row[n])} there" for n in told)
             if told:
                 self._say(f"{mine['tag']}: {said}: {stands}")

@@ -43,7 +43,7 @@ VERSION = 1
 MARK = "waldhorn_motor"
 SUFFIX = ".waldhorn.json"
 _WORKED_OUT = ("tag_key", "model_key", "search")
-_OWN_ACTS = ("act_id", "withdrawn_by")
+_OWN_CHANGES = ("change_id", "withdrawn_by")
 _OF_RIG = ("what", "connected", "measures", "settings")
 _KINDS: Mapping[str, Any] = {model.__tablename__: model for model in FINDINGS}
 
@@ -93,7 +93,7 @@ def _rows(session: Session, model: Any, which: Any) -> Iterator[Document]:
 
 
 def _plain(row: Any, model: Any) -> Document:
-    return {c.name: plain(getattr(row, c.name)) for c in model.__table__.columns if c.name not in _OWN_ACTS}
+    return {c.name: plain(getattr(row, c.name)) for c in model.__table__.columns if c.name not in _OWN_CHANGES}
 
 
 def _rigs(session: Session, checks: list[Document], here: pit.Pit) -> Iterator[Document]:
@@ -121,7 +121,7 @@ def in_words(document: Document, name: str) -> str:
     return f"{tag} of {_of(_object(document, 'pit', name))}: {len(checks)} checks, {count} readings, {attached}"
 
 
-def merge_motor(session: Session, document: Document, name: str, now: datetime, act_id: str) -> Merged:
+def merge_motor(session: Session, document: Document, name: str, now: datetime, change_id: str) -> Merged:
     """Take a motor in with all that is known of it, or what is new of one that is here; raises InputError.
 
     One that comes from another pit hangs on this rack from now on, which is noted as a handing over.
@@ -130,26 +130,26 @@ def merge_motor(session: Session, document: Document, name: str, now: datetime, 
     here, away = pit.load(session), _object(document, "pit", name)
     at_home = away.get("id") in (here.pit_id, *here.also)
     meant = _meant_rigs(session, document, here, name)
-    merging = Merging(session, act_id)
-    motor = _motor(session, document, name, act_id)
+    merging = Merging(session, change_id)
+    motor = _motor(session, document, name, change_id)
     said = _tag_of_its_own(session, motor, at_home, str(away.get("name", "")))
     merging.merge(MotorRow, [motor], f"{name}: motor")
     motor_id = merging.meant(motor["id"])
-    checks, found = _of_checks(document, name, act_id, motor_id, meant)
+    checks, found = _of_checks(document, name, change_id, motor_id, meant)
     merging.merge(CheckRow, checks, f"{name}: checks")
     merging.merge(ReadingRow, found, f"{name}: readings")
-    events = [_marked_event(e, name) for e in _in_motor(document, "events", name, act_id, motor_id)]
+    events = [_marked_event(e, name) for e in _in_motor(document, "events", name, change_id, motor_id)]
     merging.merge(EventRow, events, f"{name}: events")
-    for kind, rows in _findings(document, name, act_id).items():
+    for kind, rows in _findings(document, name, change_id).items():
         merging.merge(_KINDS[kind], rows, f"{name}: findings: {kind}")
-    merging.merge(SignedRow, _in_motor(document, "signed", name, act_id, motor_id), f"{name}: signed")
+    merging.merge(SignedRow, _in_motor(document, "signed", name, change_id, motor_id), f"{name}: signed")
     for part, model in (("pictures", PictureRow), ("sounds", SoundRow)):
-        merging.merge(model, [one | {"act_id": act_id} for one in _list(document, part, name)], f"{name}: {part}")
+        merging.merge(model, [one | {"change_id": change_id} for one in _list(document, part, name)], f"{name}: {part}")
     done = merging.finish()
     done.conflicts[:0] = said
     if _is_away(session, motor_id, at_home):
         event = Event(EventKind.HANDED_OVER, now, detail=f"taken in from {_of(away)}", item=HANDED_BUT_KEPT)
-        motors.add_events(session, [(motor_id, event)], act_id)
+        motors.add_events(session, [(motor_id, event)], change_id)
         motors.touch(session, [motor_id])
     return done
 
@@ -178,11 +178,11 @@ def _list(document: Document, part: str, name: str) -> list[Document]:
     return found
 
 
-def _in_motor(document: Document, part: str, name: str, act_id: str, motor_id: str) -> list[Document]:
-    return [one | {"motor_id": motor_id, "act_id": act_id} for one in _list(document, part, name)]
+def _in_motor(document: Document, part: str, name: str, change_id: str, motor_id: str) -> list[Document]:
+    return [one | {"motor_id": motor_id, "change_id": change_id} for one in _list(document, part, name)]
 
 
-def _motor(session: Session, document: Document, name: str, act_id: str) -> Document:
+def _motor(session: Session, document: Document, name: str, change_id: str) -> Document:
     """The facts as a row, with the same refusals as a row of motors.csv."""
     given = dict(_object(document, "motor", name))
     kept = {n: given.pop(n, None) for n in ("id", "changed_at")}
@@ -197,7 +197,7 @@ def _motor(session: Session, document: Document, name: str, act_id: str) -> Docu
     if before := session.get(MotorRow, str(kept["id"])):  # what it is called and who has it is this pit's own affair
         own = {n: getattr(before, n) for n in ("tag", "owner", "machine", "position", "reference")}
         motor = type(motor)(**{n: getattr(motor, n) for n in motors.MOTOR_FIELDS} | own)
-    return kept | motors.columns(motor) | {"act_id": act_id}
+    return kept | motors.columns(motor) | {"change_id": change_id}
 
 
 def _tag_of_its_own(session: Session, row: Document, at_home: bool, pit_name: str) -> list[str]:
@@ -244,7 +244,7 @@ def _add_rig(session: Session, one: Document, pit_id: str, pit_name: str, own: s
 
 
 def _of_checks(
-    document: Document, name: str, act_id: str, motor_id: str, meant: Mapping[str, str]
+    document: Document, name: str, change_id: str, motor_id: str, meant: Mapping[str, str]
 ) -> tuple[list[Document], list[Document]]:
     """Checks and readings as rows, on the rigs that are meant, each reading with its fingerprint."""
     checks, found = [], []
@@ -252,10 +252,10 @@ def _of_checks(
         mine = _list(check, "readings", f"{name}: checks")
         of = {n: v for n, v in check.items() if n != "readings"}
         rig = meant.get(str(of.get("rig")), of.get("rig", ""))
-        checks.append(of | {"motor_id": motor_id, "act_id": act_id, "rig": rig, "open": False})
+        checks.append(of | {"motor_id": motor_id, "change_id": change_id, "rig": rig, "open": False})
         for one in mine:
             rig = meant.get(str(one.get("rig")), one.get("rig", ""))
-            found.append(one | {"check_id": check.get("id"), "act_id": act_id, "rig": rig, "fingerprint": None})
+            found.append(one | {"check_id": check.get("id"), "change_id": change_id, "rig": rig, "fingerprint": None})
     for one, row in zip(found, checked(ReadingRow, found, f"{name}: readings"), strict=True):
         one["fingerprint"] = fingerprints.of_reading(readings.to_reading(ReadingRow(**row)), timestamp(row["at"]))
     return checks, found
@@ -268,12 +268,12 @@ def _marked_event(one: Document, name: str) -> Document:
     return one | {"fingerprint": fingerprints.of_event(event, timestamp(row["at"]))}
 
 
-def _findings(document: Document, name: str, act_id: str) -> dict[str, list[Document]]:
+def _findings(document: Document, name: str, change_id: str) -> dict[str, list[Document]]:
     found: dict[str, list[Document]] = {kind: [] for kind in _KINDS}
     for one in _list(document, "findings", name):
         row = dict(one)
         kind = str(row.pop("finding", ""))
         if kind not in _KINDS:
             raise InputError("file", f"{name}: findings: “{kind}” is no kind of finding: {', '.join(_KINDS)}")
-        found[kind].append(row | {"act_id": act_id})
+        found[kind].append(row | {"change_id": change_id})
     return found

@@ -19,11 +19,11 @@ from waldhorn.store.engine import Store, down_is_said, open_store
 from waldhorn.store.models import ATTACHED, FINDINGS, ChangeKind
 from waldhorn.store.writing import Writing
 
-_KNOWN = ("alembic_version", "store_state", "act", "rig_name", "motor", "bench_check")  # what an import leans on
+_KNOWN = ("alembic_version", "store_state", "change", "rig_name", "motor", "bench_check")  # what an import leans on
 _FOUND = (*(model.__tablename__ for model in (*FINDINGS, *ATTACHED)), "signed_verdict")
 _COUNTED = {"event": "events", "reading": "readings"} | dict.fromkeys(_FOUND, "findings")
-_TAKEN = ("act", "motor", "bench_check", "event", "reading", *_FOUND)
-_IF_THERE = dict.fromkeys(_FOUND, f"DO UPDATE SET act_id = excluded.act_id WHERE act_id IN ({UNDONE})")
+_TAKEN = ("change", "motor", "bench_check", "event", "reading", *_FOUND)
+_IF_THERE = dict.fromkeys(_FOUND, f"DO UPDATE SET change_id = excluded.change_id WHERE change_id IN ({UNDONE})")
 _TRIES = 3
 
 
@@ -31,7 +31,7 @@ def import_staged(
     store: Store, by: Writing, files: list[Path], progress: Progress, skip_bad: bool, dry_run: bool, what: str = ""
 ) -> Outcome:
     """Import tables into a store in use; nothing is stored when there are bad rows, unless `skip_bad`; `what`
-    names it as one act, which can be undone.
+    names it as one change, which can be undone.
 
     Raises InputError when a file is no table at all, Busy when the lock cannot be had, or when others keep making the
     same motors and checks meanwhile.
@@ -63,8 +63,8 @@ def _stage(
     staged = open_store(scratch)
     try:
         with staged.writing(Writing(by.at, by.who)) as session:
-            act_id = changes.record(session, ChangeKind.BRING_IN, by.at, None, detail=what) if what else None
-            outcome = import_tables(session, files, progress, skip_bad, by.at, act_id)
+            change_id = changes.record(session, ChangeKind.BRING_IN, by.at, None, detail=what) if what else None
+            outcome = import_tables(session, files, progress, skip_bad, by.at, change_id)
     finally:
         staged.close()
     return outcome
@@ -74,7 +74,8 @@ def _clear(session: Session) -> bool:
     """Whether nobody has made the same motors or checks meanwhile under other identifiers, or taken back what this
     import leans on."""
     twice = (
-        "SELECT 1 FROM other.act o JOIN act a ON a.id = o.id WHERE a.undone_at IS NOT NULL AND o.undone_at IS NULL",
+        "SELECT 1 FROM other.change o JOIN change c ON c.id = o.id WHERE c.undone_at IS NOT NULL"
+        " AND o.undone_at IS NULL",
         "SELECT 1 FROM other.motor o JOIN motor m ON m.tag_key = o.tag_key AND m.id <> o.id",
         "SELECT 1 FROM other.bench_check o JOIN bench_check c"
         " ON c.motor_id = o.motor_id AND c.key = o.key AND c.id <> o.id",

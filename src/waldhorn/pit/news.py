@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 from sqlalchemy.orm import Session
 
-from waldhorn.pit.bench.words import act_words
+from waldhorn.pit.bench.words import change_words
 from waldhorn.store import cached_verdicts, changes
 
 MOST_CHANGES = 20
@@ -45,5 +45,5 @@ def since(session: Session, before: str, last: str) -> News | None:
         checks=sorted({change.check_id for change, _ in made if change.check_id}),
         tags=sorted({tag for _, tag in made if tag}),
         who=made[-1][0].who if made else "",
-        did=f"{made[-1][1]}: {act_words(made[-1][0])}" if made else "",
+        did=f"{made[-1][1]}: {change_words(made[-1][0])}" if made else "",
     )

@@ -62,10 +62,10 @@ def revision(session: Session) -> int:
 
 
 def latest_change(session: Session) -> tuple[int, str]:
-    """The count of changes of the store, and its last act: what was read at the same ones is the same."""
+    """The count of changes of the store, and its last change: what was read at the same ones is the same."""
     last = select(func.max(ChangeRow.id)).scalar_subquery()
-    revision, act_id = session.execute(select(StoreStateRow.revision, func.coalesce(last, ""))).one()
-    return revision, act_id
+    revision, change_id = session.execute(select(StoreStateRow.revision, func.coalesce(last, ""))).one()
+    return revision, change_id
 
 
 def standing_at(session: Session) -> str:
@@ -74,8 +74,8 @@ def standing_at(session: Session) -> str:
     last = select(func.max(ChangeRow.id)).scalar_subquery()
     judged = select(func.sum(CachedVerdictRow.judged)).scalar_subquery()
     query = select(StoreStateRow.revision, func.coalesce(last, ""), func.coalesce(judged, 0))
-    revision, act_id, judged_at = session.execute(query).one()
-    return f"{revision}.{act_id[-12:]}.{judged_at}"
+    revision, change_id, judged_at = session.execute(query).one()
+    return f"{revision}.{change_id[-12:]}.{judged_at}"
 
 
 def stale_ids(session: Session, judge_version: int, since: int = 0, until: int | None = None) -> list[str]:
@@ -259,7 +259,7 @@ def open_checks(session: Session, motor_ids: Sequence[str] | None) -> dict[str, 
 def at_bench(session: Session, motor_ids: Sequence[str]) -> dict[str, str]:
     """Who did the last thing to each of these motors that lie on the bench, by motor id; empty where nobody said."""
     a = aliased(ChangeRow)
-    of_check = or_(a.check_id == CheckRow.id, a.id == CheckRow.act_id)  # the act that opens one comes before it
+    of_check = or_(a.check_id == CheckRow.id, a.id == CheckRow.change_id)  # the change that opens one comes before it
     mine = (a.motor_id == CheckRow.motor_id, of_check, a.undone_at.is_(None))
     last = select(func.max(a.id)).where(*mine).correlate(CheckRow)
     query = (
@@ -370,11 +370,16 @@ def add_signed(session: Session, row: SignedRow) -> None:
     session.flush()
 
 
-def copy_signed(session: Session, motor_id: str, to: str, checks: Mapping[str, str], act_id: str) -> None:
+def copy_signed(session: Session, motor_id: str, to: str, checks: Mapping[str, str], change_id: str) -> None:
     """Store what was signed of a motor again, of another, in the checks that stand for its own."""
     names = [c.name for c in SignedRow.__table__.columns]
     for row in all_signed(session, [motor_id], whole=True):
-        own = {"motor_id": to, "check_id": checks.get(row.check_id or ""), "act_id": act_id, "changed_at": clock()}
+        own = {
+            "motor_id": to,
+            "check_id": checks.get(row.check_id or ""),
+            "change_id": change_id,
+            "changed_at": clock(),
+        }
         session.execute(insert(SignedRow).values({n: getattr(row, n) for n in names} | own | {"id": new_id()}))
 
 

@@ -1,8 +1,8 @@
-"""Acts: what a person did, the rows and revisions it wrote, and undoing it.
+"""Changes: what a person did, the rows and revisions it wrote, and undoing it.
 
-Rows carry the act that wrote them; `not_undone` narrows a query to those whose act stands. What an act changes on a
-row that was there before is a revision: the row holds what stands now, the revisions what each act left. Undoing marks
-the act, and brings every row it revised back to what the acts that stand made of it.
+Rows carry the change that wrote them; `not_undone` narrows a query to those whose change stands. What a change alters
+on a row that was there before is a revision: the row holds what stands now, the revisions what each change left.
+Undoing marks the change, and brings every row it revised back to what the changes that stand made of it.
 """
 
 from collections.abc import Iterable, Mapping
@@ -33,9 +33,9 @@ from waldhorn.store.models import (
 )
 from waldhorn.store.writing import writer
 
-UNDONE = "SELECT id FROM act WHERE undone_at IS NOT NULL"
+UNDONE = "SELECT id FROM change WHERE undone_at IS NOT NULL"
 DOUBLE = "double"  # of a merging of motors, in `typed`: the one that went out of sight
-LATELY = 500  # acts: a long day at the bench
+LATELY = 500  # changes: a long day at the bench
 Revised = MotorRow | CheckRow | ReadingRow
 _REVISIONS: Mapping[type[Revised], tuple[type[Any], tuple[str, ...]]] = {
     MotorRow: (MotorRevisionRow, tuple(MotorFacts.__annotations__)),
@@ -55,11 +55,11 @@ def record(
     count: int = 0,
     typed: Mapping[str, Any] | None = None,
 ) -> str:
-    """Remember an act, and who asked for it; returns its id, which the rows it writes are to carry."""
-    act_id = new_id()
+    """Remember a change, and who asked for it; returns its id, which the rows it writes are to carry."""
+    change_id = new_id()
     session.execute(
         insert(ChangeRow).values(
-            id=act_id,
+            id=change_id,
             motor_id=motor_id,
             check_id=check_id,
             at=at,
@@ -72,43 +72,43 @@ def record(
             undone_at=None,
         )
     )
-    return act_id
+    return change_id
 
 
 def not_undone(model: Any) -> ColumnElement[bool]:
-    """Rows whose act stands, or that no act wrote, and that no act which stands has taken back."""
+    """Rows whose change stands, or that no change wrote, and that no change which stands has taken back."""
     undone = select(ChangeRow.id).where(ChangeRow.undone_at.is_not(None))
-    stands = or_(model.act_id.is_(None), model.act_id.not_in(undone))
+    stands = or_(model.change_id.is_(None), model.change_id.not_in(undone))
     if not hasattr(model, "withdrawn_by"):
         return stands
     return and_(stands, or_(model.withdrawn_by.is_(None), model.withdrawn_by.in_(undone)))
 
 
-def motors_touched(session: Session, act: ChangeRow) -> set[str]:
+def motors_touched(session: Session, change: ChangeRow) -> set[str]:
     """The motors that a change wrote something of, by whatever row: the same for the change and for its undoing."""
-    found = set(session.scalars(select(MotorRevisionRow.of_id).where(MotorRevisionRow.act_id == act.id)))
-    found |= {motor_id for motor_id in (act.motor_id, act.typed.get(DOUBLE)) if motor_id}
+    found = set(session.scalars(select(MotorRevisionRow.of_id).where(MotorRevisionRow.change_id == change.id)))
+    found |= {motor_id for motor_id in (change.motor_id, change.typed.get(DOUBLE)) if motor_id}
     motor = MotorRow.__table__.c  # one that is out of sight too
-    found |= set(session.scalars(select(motor.id).where(motor.act_id == act.id)))
+    found |= set(session.scalars(select(motor.id).where(motor.change_id == change.id)))
     mine: tuple[Any, ...] = (CheckRow, EventRow, SignedRow)
     for model in mine:
-        found |= set(session.scalars(select(model.motor_id).where(_by(model, act.id))))
+        found |= set(session.scalars(select(model.motor_id).where(_by(model, change.id))))
     of_check = select(CheckRow.motor_id).distinct()
     written: tuple[Any, ...] = (ReadingRow, *FINDINGS, *ATTACHED)
     for model in written:
-        found |= set(session.scalars(of_check.join(model, model.check_id == CheckRow.id).where(_by(model, act.id))))
+        found |= set(session.scalars(of_check.join(model, model.check_id == CheckRow.id).where(_by(model, change.id))))
     checks, readings = CheckRevisionRow, ReadingRevisionRow
-    revised = of_check.join(checks, checks.of_id == CheckRow.id).where(checks.act_id == act.id)
+    revised = of_check.join(checks, checks.of_id == CheckRow.id).where(checks.change_id == change.id)
     found |= set(session.scalars(revised))
     read = of_check.join(ReadingRow, ReadingRow.check_id == CheckRow.id)
-    read = read.join(readings, readings.of_id == ReadingRow.id).where(readings.act_id == act.id)
+    read = read.join(readings, readings.of_id == ReadingRow.id).where(readings.change_id == change.id)
     return found | set(session.scalars(read))
 
 
-def _by(model: Any, act_id: str) -> ColumnElement[bool]:
+def _by(model: Any, change_id: str) -> ColumnElement[bool]:
     """Rows that a change wrote or took back."""
-    wrote: ColumnElement[bool] = model.act_id == act_id
-    return or_(wrote, model.withdrawn_by == act_id) if hasattr(model, "withdrawn_by") else wrote
+    wrote: ColumnElement[bool] = model.change_id == change_id
+    return or_(wrote, model.withdrawn_by == change_id) if hasattr(model, "withdrawn_by") else wrote
 
 
 def standing(session: Session, model: Any, row_id: str) -> Any:
@@ -117,7 +117,7 @@ def standing(session: Session, model: Any, row_id: str) -> Any:
 
 
 def last(session: Session, motor_id: str, undone: bool = False) -> ChangeRow | None:
-    """The last act on a motor that has not been undone, or the one that was undone last."""
+    """The last change on a motor that has not been undone, or the one that was undone last."""
     query = select(ChangeRow).where(ChangeRow.motor_id == motor_id)
     if undone:
         query = query.where(ChangeRow.undone_at.is_not(None)).order_by(ChangeRow.undone_at.desc())
@@ -127,7 +127,7 @@ def last(session: Session, motor_id: str, undone: bool = False) -> ChangeRow | N
 
 
 def typed_lately(session: Session, step: str, since: datetime) -> Mapping[str, Any]:
-    """What was typed into a step last, on whichever motor, since a time and among the last acts."""
+    """What was typed into a step last, on whichever motor, since a time and among the last changes."""
     newest = select(ChangeRow.id).order_by(ChangeRow.id.desc()).limit(LATELY)
     query = select(ChangeRow.typed).where(
         ChangeRow.id.in_(newest), ChangeRow.step == step, ChangeRow.at >= since, ChangeRow.undone_at.is_(None)
@@ -135,29 +135,29 @@ def typed_lately(session: Session, step: str, since: datetime) -> Mapping[str, A
     return session.scalar(query.order_by(ChangeRow.id.desc()).limit(1)) or {}
 
 
-def newer_than(session: Session, act_id: str, most: int) -> list[tuple[ChangeRow, str]]:
-    """The acts after one, oldest first, each with the tag of its motor; empty where it has none."""
+def newer_than(session: Session, change_id: str, most: int) -> list[tuple[ChangeRow, str]]:
+    """The changes after one, oldest first, each with the tag of its motor; empty where it has none."""
     query = select(ChangeRow, func.coalesce(MotorRow.tag, "")).outerjoin(MotorRow, MotorRow.id == ChangeRow.motor_id)
-    found = session.execute(query.where(ChangeRow.id > act_id).order_by(ChangeRow.id).limit(most))
-    return [(act, tag) for act, tag in found]
+    found = session.execute(query.where(ChangeRow.id > change_id).order_by(ChangeRow.id).limit(most))
+    return [(change, tag) for change, tag in found]
 
 
 def of_motor(session: Session, motor_id: str, most: int) -> list[ChangeRow]:
-    """The acts on a motor that stand, newest first."""
+    """The changes on a motor that stand, newest first."""
     mine = select(ChangeRow).where(ChangeRow.motor_id == motor_id, ChangeRow.undone_at.is_(None))
     return list(session.scalars(mine.order_by(ChangeRow.id.desc()).limit(most)))
 
 
-def after(session: Session, act: ChangeRow, **narrowed: Any) -> bool:
-    """Whether an act of the same motor that stands came after one, of the kind or check that is named."""
+def after(session: Session, change: ChangeRow, **narrowed: Any) -> bool:
+    """Whether a change of the same motor that stands came after one, of the kind or check that is named."""
     later = select(ChangeRow.id).where(
-        ChangeRow.motor_id == act.motor_id, ChangeRow.undone_at.is_(None), ChangeRow.id > act.id
+        ChangeRow.motor_id == change.motor_id, ChangeRow.undone_at.is_(None), ChangeRow.id > change.id
     )
     return session.scalar(later.filter_by(**narrowed).limit(1)) is not None
 
 
-def revise(session: Session, act_id: str, changes: Iterable[tuple[Revised, Mapping[str, Any]]]) -> None:
-    """Change rows of one kind, each with its new values, keeping what they were and what the act left."""
+def revise(session: Session, change_id: str, changes: Iterable[tuple[Revised, Mapping[str, Any]]]) -> None:
+    """Change rows of one kind, each with its new values, keeping what they were and what the change left."""
     changed = list(changes)
     if not changed:
         return
@@ -168,32 +168,34 @@ def revise(session: Session, act_id: str, changes: Iterable[tuple[Revised, Mappi
     for row, values in changed:
         before = {name: getattr(row, name) for name in names}
         if row.id not in known:
-            kept.append(before | {"id": new_id(), "of_id": row.id, "act_id": row.act_id, "changed_at": clock()})
-        kept.append({**before, **values} | {"id": new_id(), "of_id": row.id, "act_id": act_id, "changed_at": clock()})
+            kept.append(before | {"id": new_id(), "of_id": row.id, "change_id": row.change_id, "changed_at": clock()})
+        kept.append(
+            {**before, **values} | {"id": new_id(), "of_id": row.id, "change_id": change_id, "changed_at": clock()}
+        )
         for name, value in values.items():
             setattr(row, name, value)
     session.execute(insert(revision), kept)
     session.flush()
 
 
-def undo(session: Session, act: ChangeRow, at: datetime) -> None:
-    """Mark an act undone; what it wrote is out of sight, what it changed is as it was."""
-    act.undone_at = at
+def undo(session: Session, change: ChangeRow, at: datetime) -> None:
+    """Mark a change undone; what it wrote is out of sight, what it changed is as it was."""
+    change.undone_at = at
     session.flush()
     for kind, (revision, names) in _REVISIONS.items():
-        touched = set(session.scalars(select(revision.of_id).where(revision.act_id == act.id)))
+        touched = set(session.scalars(select(revision.of_id).where(revision.change_id == change.id)))
         if touched:
             _bring_back(session, kind, revision, names, touched)
     # what is out of sight may come in again, from a file or by hand
-    session.execute(update(ReadingRow).where(ReadingRow.act_id == act.id).values(fingerprint=None))
-    session.execute(update(EventRow).where(EventRow.act_id == act.id).values(fingerprint=None))
-    session.execute(update(CheckRow).where(CheckRow.act_id == act.id).values(key=CheckRow.id))
+    session.execute(update(ReadingRow).where(ReadingRow.change_id == change.id).values(fingerprint=None))
+    session.execute(update(EventRow).where(EventRow.change_id == change.id).values(fingerprint=None))
+    session.execute(update(CheckRow).where(CheckRow.change_id == change.id).values(key=CheckRow.id))
     session.expire_all()
 
 
 def _bring_back(session: Session, kind: Any, revision: Any, names: tuple[str, ...], touched: set[str]) -> None:
-    """Rows as the acts that stand left them: each changed what its revision has otherwise than the one before it, so
-    that an act can be undone though others came after it."""
+    """Rows as the changes that stand left them: each changed what its revision has otherwise than the one before it, so
+    that a change can be undone though others came after it."""
     mine = revision.of_id.in_(touched)
     standing = set(session.scalars(select(revision.id).where(mine, not_undone(revision))))
     before: dict[str, dict[str, Any]] = {}

@@ -183,7 +183,7 @@ def open_store(path: Path, patience_s: float = PATIENCE_S, copy_first: bool = Tr
     try:
         _migrate(engine, file, copy_first)
         with engine.connect() as connection:
-            ids_after(connection.exec_driver_sql("SELECT max(id) FROM act").scalar())
+            ids_after(connection.exec_driver_sql("SELECT max(id) FROM change").scalar())
     except InputError:
         engine.dispose()
         raise

@@ -258,14 +258,20 @@ def _whole(value: float | None) -> int | None:
     return None if value is None else int(value)
 
 
-def add(session: Session, found: Sequence[Finding], act_id: str | None) -> None:
+def add(session: Session, found: Sequence[Finding], change_id: str | None) -> None:
     """Store findings, one statement a kind."""
     by_kind: dict[Any, list[dict[str, Any]]] = defaultdict(list)
     for finding in found:
         model, values = _row(finding)
         by_kind[model].append(
             values
-            | {"id": new_id(), "changed_at": clock(), "act_id": act_id, "check_id": finding.check, "at": finding.at}
+            | {
+                "id": new_id(),
+                "changed_at": clock(),
+                "change_id": change_id,
+                "check_id": finding.check,
+                "at": finding.at,
+            }
         )
     for model, rows in by_kind.items():
         session.execute(insert(model), rows)
@@ -311,22 +317,22 @@ def said(session: Session, check_ids: Sequence[str]) -> list[OfCheck]:
     return sorted(found, key=lambda row: (row.at, row.id))
 
 
-def copy(session: Session, check_id: str, to: str, act_id: str) -> None:
+def copy(session: Session, check_id: str, to: str, change_id: str) -> None:
     """Store all that was found in a check again, of another."""
     for model in (*FINDINGS, *ATTACHED):
         rows = session.scalars(select(model).where(model.check_id == check_id, not_undone(model)))
         names = [c.name for c in model.__table__.columns]
-        own = {"check_id": to, "act_id": act_id, "changed_at": clock()}
+        own = {"check_id": to, "change_id": change_id, "changed_at": clock()}
         again = [{n: getattr(row, n) for n in names} | own | {"id": new_id()} for row in rows]
         if again:
             session.execute(insert(model), again)
 
 
-def take_back(session: Session, check_id: str, act_id: str) -> None:
+def take_back(session: Session, check_id: str, change_id: str) -> None:
     """Take back all that was found in a check."""
     for model in (*FINDINGS, *ATTACHED):
         statement = update(model).where(model.check_id == check_id, not_undone(model))
-        session.execute(statement.values(withdrawn_by=act_id), execution_options={"synchronize_session": False})
+        session.execute(statement.values(withdrawn_by=change_id), execution_options={"synchronize_session": False})
 
 
 def picture(session: Session, picture_id: str) -> PictureRow | None:

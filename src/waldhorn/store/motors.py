@@ -129,11 +129,11 @@ def known_values(session: Session, column: str) -> list[str]:
     return list(session.scalars(select(attribute).where(attribute != "").distinct().order_by(attribute)))
 
 
-def add(session: Session, motors: Sequence[Motor], act_id: str | None = None) -> list[str]:
+def add(session: Session, motors: Sequence[Motor], change_id: str | None = None) -> list[str]:
     """Store new motors, each with a verdict that is yet to be judged; returns their ids."""
     ids = [new_id() for _ in motors]
     if motors:
-        rows = [columns(m) | {"id": i, "act_id": act_id} for i, m in zip(ids, motors, strict=True)]
+        rows = [columns(m) | {"id": i, "change_id": change_id} for i, m in zip(ids, motors, strict=True)]
         session.execute(insert(MotorRow), rows)
         ensure_standings(session)
     return ids
@@ -193,8 +193,8 @@ def tag_out_of_sight(session: Session, motor_id: str) -> str:
     return str(tag)
 
 
-def known_beyond(session: Session, motor_ids: Sequence[str], act_id: str) -> dict[str, str | None]:
-    """Of which of these motors something stands that another act wrote, or none: the latest such act by motor id."""
+def known_beyond(session: Session, motor_ids: Sequence[str], change_id: str) -> dict[str, str | None]:
+    """Of which of these motors something stands that another change wrote: the latest such change by motor, or None."""
     found: dict[str, str | None] = {}
     for model, of in (
         (MotorRevisionRow, "of_id"),
@@ -203,15 +203,15 @@ def known_beyond(session: Session, motor_ids: Sequence[str], act_id: str) -> dic
         (SignedRow, "motor_id"),
     ):
         motor_id = getattr(model, of)
-        others = or_(model.act_id != act_id, model.act_id.is_(None))
-        query = select(motor_id, model.act_id).where(not_undone(model), others).order_by(model.id)
+        others = or_(model.change_id != change_id, model.change_id.is_(None))
+        query = select(motor_id, model.change_id).where(not_undone(model), others).order_by(model.id)
         if model is MotorRevisionRow:  # the first of a row is what it was, by whoever wrote it
-            query = query.where(model.act_id.is_not(None))
-        found |= {i: act for i, act in session.execute(only(query, motor_id, list(motor_ids)))}  # noqa: C416
+            query = query.where(model.change_id.is_not(None))
+        found |= {i: change for i, change in session.execute(only(query, motor_id, list(motor_ids)))}  # noqa: C416
     return found
 
 
-def add_events(session: Session, events: Sequence[tuple[str, Event]], act_id: str | None = None) -> int:
+def add_events(session: Session, events: Sequence[tuple[str, Event]], change_id: str | None = None) -> int:
     """Store events that are not there yet, given with their motor's id; returns how many were new."""
     if not events:
         return 0
@@ -220,7 +220,7 @@ def add_events(session: Session, events: Sequence[tuple[str, Event]], act_id: st
         | {
             "id": new_id(),
             "motor_id": motor_id,
-            "act_id": act_id,
+            "change_id": change_id,
             "fingerprint": fingerprints.of_event(event, timestamp(event.at)),
         }
         for motor_id, event in events

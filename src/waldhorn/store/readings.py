@@ -39,12 +39,12 @@ _CONDITIONS = tuple(f.name for f in fields(Conditions))
 _OWN = ("measure", "value", "run", "purpose", "accepted", "angle_deg", "position", "note", "aside_reason")
 _own = attrgetter(*_OWN)
 _conditions = attrgetter(*_CONDITIONS)
-_COLUMNS = ("id", "changed_at", "act_id", "check_id", "fingerprint", "occurrence", "at", *_OWN, *_CONDITIONS)
+_COLUMNS = ("id", "changed_at", "change_id", "check_id", "fingerprint", "occurrence", "at", *_OWN, *_CONDITIONS)
 _LOADED = ("at", *_OWN, *_CONDITIONS)
 _CHECK_COLUMNS = (
     "id",
     "changed_at",
-    "act_id",
+    "change_id",
     "motor_id",
     "key",
     "at",
@@ -61,7 +61,7 @@ _CHECK_COLUMNS = (
 
 
 def check_ids(
-    session: Session, checks: Iterable[tuple[str, str, datetime, Conditions]], act_id: str | None = None
+    session: Session, checks: Iterable[tuple[str, str, datetime, Conditions]], change_id: str | None = None
 ) -> dict[tuple[str, str], str]:
     """Make the checks that are not there yet; returns ids by (motor id, key) of all checks of those motors.
 
@@ -72,7 +72,7 @@ def check_ids(
         (
             new_id(),
             now,
-            act_id,
+            change_id,
             motor_id,
             key,
             timestamp(at),
@@ -107,7 +107,7 @@ def _insert(session: Session, table: str, names: Sequence[str], rows: Sequence[t
 def add(
     session: Session,
     readings: Iterable[tuple[str, Reading]],
-    act_id: str | None = None,
+    change_id: str | None = None,
     seen: Seen | None = None,
     row_ids: Iterable[str | None] = (),
 ) -> int:
@@ -116,18 +116,28 @@ def add(
     Equal readings of one check are told apart by their order, so that two equal peaks are two peaks; `seen` carries
     the count from one batch to the next. `row_ids` are identifiers that came with them: the same twice stores once.
     """
-    rows = list(_rows(readings, act_id, defaultdict(int) if seen is None else seen))
+    rows = list(_rows(readings, change_id, defaultdict(int) if seen is None else seen))
     rows = [(given or row[0], *row[1:]) for row, given in zip_longest(rows, row_ids)] if row_ids else rows
     return _insert(session, "reading", _COLUMNS, rows)
 
 
-def _rows(readings: Iterable[tuple[str, Reading]], act_id: str | None, seen: Seen) -> Iterator[tuple[Any, ...]]:
+def _rows(readings: Iterable[tuple[str, Reading]], change_id: str | None, seen: Seen) -> Iterator[tuple[Any, ...]]:
     now = timestamp(clock())
     for check_id, reading in readings:
         at = timestamp(reading.at)
         mark = fingerprints.of_reading(reading, at)
         place = (check_id, mark)
-        yield (new_id(), now, act_id, check_id, mark, seen[place], at, *_own(reading), *_conditions(reading.conditions))
+        yield (
+            new_id(),
+            now,
+            change_id,
+            check_id,
+            mark,
+            seen[place],
+            at,
+            *_own(reading),
+            *_conditions(reading.conditions),
+        )
         seen[place] += 1
 
 
@@ -278,9 +288,9 @@ def check_row(session: Session, check_id: str) -> CheckRow:
     return row
 
 
-def opened_by(session: Session, act_id: str) -> str | None:
-    """The check that an act opened."""
-    return session.scalar(select(CheckRow.id).where(CheckRow.act_id == act_id))
+def opened_by(session: Session, change_id: str) -> str | None:
+    """The check that a change opened."""
+    return session.scalar(select(CheckRow.id).where(CheckRow.change_id == change_id))
 
 
 def check(session: Session, check_id: str) -> tuple[CheckRow, MotorRow] | None:
@@ -328,10 +338,10 @@ def mark_again(session: Session, rows: Iterable[ReadingRow]) -> None:
         session.flush()
 
 
-def revised_by(session: Session, act_id: str) -> list[ReadingRow]:
-    """The readings that an act changed."""
+def revised_by(session: Session, change_id: str) -> list[ReadingRow]:
+    """The readings that a change altered."""
     query = select(ReadingRow).join(ReadingRevisionRow, ReadingRevisionRow.of_id == ReadingRow.id)
-    return list(session.scalars(query.where(ReadingRevisionRow.act_id == act_id).distinct()))
+    return list(session.scalars(query.where(ReadingRevisionRow.change_id == change_id).distinct()))
 
 
 def before_correction(session: Session, reading_ids: Sequence[str]) -> dict[str, list[float]]:

@@ -1,6 +1,6 @@
 """A check: open it on a motor, take what its steps yield, set runs aside, skip, overrule, re-base.
 
-Every act is one transaction, and the rows it writes carry it. Nothing that was typed is lost: a draft is kept with
+Every change is one transaction, and the rows it writes carry it. Nothing that was typed is lost: a draft is kept with
 every change, and taking it clears it.
 """
 
@@ -42,10 +42,10 @@ def open_check(session: Session, motor: MotorRow, now: datetime, plan: str = "qu
 def open_another(session: Session, motor: MotorRow, now: datetime, plan: str, first: bool = False) -> CheckRow:
     """Open a check on a motor whatever lies on the bench; the `first` one of a motor starts with the rig of anybody's
     last."""
-    act_id = changes.record(session, ChangeKind.OPEN, now, motor.id)
+    change_id = changes.record(session, ChangeKind.OPEN, now, motor.id)
     check = CheckRow(
         motor_id=motor.id,
-        act_id=act_id,
+        change_id=change_id,
         key=now.isoformat(timespec="microseconds"),
         at=now,
         open=True,
@@ -76,8 +76,8 @@ def change_plan(session: Session, ctx: CheckContext, plan: str) -> None:
     """Follow another list of steps; raises InputError when there is no such list."""
     if not stepper.is_plan(plan):
         raise InputError("plan", f"“{plan}” is no list of steps: {', '.join(stepper.PLAN_WORDS)}, or only one test")
-    act_id = _record(session, ctx, ChangeKind.PLAN, detail=plan)
-    _revise(session, ctx, act_id, {"plan": plan})
+    change_id = _record(session, ctx, ChangeKind.PLAN, detail=plan)
+    _revise(session, ctx, change_id, {"plan": plan})
 
 
 def keep_draft(session: Session, check_id: str, step: str, typed: Mapping[str, str], form: str = "") -> dict[str, str]:
@@ -131,11 +131,11 @@ def take_values(session: Session, ctx: CheckContext, step: AnyStep, values: Any,
     taken = step.taken(ctx, values, run)
     kind = ChangeKind.SKIP if taken.passes_over else ChangeKind.TAKE
     kind = ChangeKind.SET_UP if step is stepper.SETUP else kind
-    act_id = _record(session, ctx, kind, step.name, count=run if taken.readings else 0, typed=_kept(typed))
-    store(session, ctx, act_id, taken, again=step)
+    change_id = _record(session, ctx, kind, step.name, count=run if taken.readings else 0, typed=_kept(typed))
+    store(session, ctx, change_id, taken, again=step)
     drafts.forget(session, ctx.check.id, step.name)
     if taken.readings:
-        _set_odd_one_aside(session, ctx, act_id, step, taken)
+        _set_odd_one_aside(session, ctx, change_id, step, taken)
 
 
 def _checked(ctx: CheckContext, step: AnyStep, typed: Mapping[str, str]) -> Any:
@@ -151,21 +151,21 @@ def _checked(ctx: CheckContext, step: AnyStep, typed: Mapping[str, str]) -> Any:
     return values
 
 
-def store(session: Session, ctx: CheckContext, act_id: str, taken: Taken, again: AnyStep | None = None) -> None:
-    """Store what a step, an instrument or a machine's page yields, as an act wrote it."""
-    readings.add(session, ((ctx.check.id, r) for r in taken.readings), act_id)
+def store(session: Session, ctx: CheckContext, change_id: str, taken: Taken, again: AnyStep | None = None) -> None:
+    """Store what a step, an instrument or a machine's page yields, as a change wrote it."""
+    readings.add(session, ((ctx.check.id, r) for r in taken.readings), change_id)
     found = list(taken.findings)
     if again and again.is_skipped(ctx) and not taken.passes_over:
         found.append(ctx.stepped(again.name, StepState.DONE))
-    findings.add(session, found, act_id)
+    findings.add(session, found, change_id)
     if rig := taken.check.get("rig"):
         taken = replace(taken, check={**taken.check, "rig": rigs.meant(session, rig)})
     changed = {n: v for n, v in taken.check.items() if getattr(ctx.check, n) != v}
     if changed:
-        _revise(session, ctx, act_id, changed)
+        _revise(session, ctx, change_id, changed)
     if taken.motor is not None:
         row = motors.get(session, ctx.motor_id)
-        changes.revise(session, act_id, [(row, motors.columns(taken.motor))])
+        changes.revise(session, change_id, [(row, motors.columns(taken.motor))])
 
 
 def must_be_open(ctx: CheckContext) -> None:
@@ -180,8 +180,8 @@ def _record(session: Session, ctx: CheckContext, kind: ChangeKind, step: str = "
     return changes.record(session, kind, ctx.now, ctx.motor_id, ctx.check.id, step, **more)
 
 
-def _revise(session: Session, ctx: CheckContext, act_id: str, values: Mapping[str, Any]) -> None:
-    changes.revise(session, act_id, [(readings.check_row(session, ctx.check.id), values)])
+def _revise(session: Session, ctx: CheckContext, change_id: str, values: Mapping[str, Any]) -> None:
+    changes.revise(session, change_id, [(readings.check_row(session, ctx.check.id), values)])
 
 
 def _kept(typed: Mapping[str, str]) -> dict[str, str]:
@@ -193,7 +193,7 @@ def _rows_of(session: Session, ctx: CheckContext, step: AnyStep, run: int) -> li
     return [r for r in rows if r.run == run and step.owns(readings.to_reading(r))]
 
 
-def _set_odd_one_aside(session: Session, ctx: CheckContext, act_id: str, step: AnyStep, taken: Taken) -> None:
+def _set_odd_one_aside(session: Session, ctx: CheckContext, change_id: str, step: AnyStep, taken: Taken) -> None:
     """Set the run aside that stands apart from others that agree."""
     after = replace(ctx, history=ctx.with_fresh(taken.readings, (), {}))
     for name, agreement in step.agreement(after).items():
@@ -202,12 +202,12 @@ def _set_odd_one_aside(session: Session, ctx: CheckContext, act_id: str, step: A
         quantity = QUANTITIES[name]
         run = step.observations(after, quantity)[agreement.odd].run
         reason = f"{ODD_ONE_OUT}: {quantity.title} stands {agreement.spread:.1f} {quantity.change_unit} from the others"
-        _aside(session, act_id, [r for r in _rows_of(session, ctx, step, run) if r.accepted], reason)
+        _aside(session, change_id, [r for r in _rows_of(session, ctx, step, run) if r.accepted], reason)
         return
 
 
-def _aside(session: Session, act_id: str, rows: Sequence[ReadingRow], reason: str) -> None:
-    changes.revise(session, act_id, [(row, {"accepted": False, "aside_reason": reason}) for row in rows])
+def _aside(session: Session, change_id: str, rows: Sequence[ReadingRow], reason: str) -> None:
+    changes.revise(session, change_id, [(row, {"accepted": False, "aside_reason": reason}) for row in rows])
 
 
 def set_aside(session: Session, ctx: CheckContext, step: AnyStep, run: int, reason: str) -> None:
@@ -217,8 +217,8 @@ def set_aside(session: Session, ctx: CheckContext, step: AnyStep, run: int, reas
     rows = [r for r in _rows_of(session, ctx, step, run) if r.accepted]
     if not rows:
         raise InputError("run", f"there is no run {run} to set aside")
-    act_id = _record(session, ctx, ChangeKind.ASIDE, step.name, count=run)
-    _aside(session, act_id, rows, reason.strip()[:LONGEST_REASON])
+    change_id = _record(session, ctx, ChangeKind.ASIDE, step.name, count=run)
+    _aside(session, change_id, rows, reason.strip()[:LONGEST_REASON])
 
 
 def bring_back(session: Session, ctx: CheckContext, step: AnyStep, run: int) -> None:
@@ -226,8 +226,8 @@ def bring_back(session: Session, ctx: CheckContext, step: AnyStep, run: int) -> 
     rows = [r for r in _rows_of(session, ctx, step, run) if not r.accepted]
     if not rows:
         raise InputError("run", f"there is no run {run} set aside")
-    act_id = _record(session, ctx, ChangeKind.BACK, step.name, count=run)
-    changes.revise(session, act_id, [(row, {"accepted": True, "aside_reason": ""}) for row in rows])
+    change_id = _record(session, ctx, ChangeKind.BACK, step.name, count=run)
+    changes.revise(session, change_id, [(row, {"accepted": True, "aside_reason": ""}) for row in rows])
 
 
 def set_outliers_aside(session: Session, ctx: CheckContext, step: AnyStep) -> None:
@@ -239,33 +239,33 @@ def set_outliers_aside(session: Session, ctx: CheckContext, step: AnyStep) -> No
     last = max(step.runs(ctx))
     rows = [r for r in _rows_of(session, ctx, step, last) if r.accepted]
     rows.sort(key=lambda r: r.position or 0)
-    act_id = _record(session, ctx, ChangeKind.PEAKS_ASIDE, step.name, count=len(odd))
-    _aside(session, act_id, [rows[i] for i in odd], "stands apart from the other peaks")
+    change_id = _record(session, ctx, ChangeKind.PEAKS_ASIDE, step.name, count=len(odd))
+    _aside(session, change_id, [rows[i] for i in odd], "stands apart from the other peaks")
 
 
 def skip(session: Session, ctx: CheckContext, step: AnyStep) -> None:
     """Pass a step over in this check; it can still be gone back to."""
-    act_id = _record(session, ctx, ChangeKind.SKIP, step.name)
-    findings.add(session, [ctx.stepped(step.name, StepState.SKIPPED)], act_id)
+    change_id = _record(session, ctx, ChangeKind.SKIP, step.name)
+    findings.add(session, [ctx.stepped(step.name, StepState.SKIPPED)], change_id)
 
 
 def stop(session: Session, ctx: CheckContext, reason: str) -> None:
     """Stop the run with a reason: what is left of it is passed over; raises InputError without a reason."""
     if not reason.strip():
         raise InputError("stop", "say why you stop: called to the heat, it smells, rough")
-    act_id = _record(session, ctx, ChangeKind.STOP)
+    change_id = _record(session, ctx, ChangeKind.STOP)
     left = [s for s in stepper.planned(ctx)[:-1] if not stepper.finished(ctx, s)]
-    findings.add(session, [ctx.stepped(s.name, StepState.SKIPPED) for s in left], act_id)
-    _revise(session, ctx, act_id, {"stopped_because": reason.strip()[:LONGEST_REASON]})
+    findings.add(session, [ctx.stepped(s.name, StepState.SKIPPED) for s in left], change_id)
+    _revise(session, ctx, change_id, {"stopped_because": reason.strip()[:LONGEST_REASON]})
 
 
 def overrule(session: Session, ctx: CheckContext, subject: str, reason: str) -> None:
     """Open powered steps in spite of a finding, with a reason; raises InputError without one."""
     if not reason.strip():
         raise InputError("overrule", "say why: who looked, what was done")
-    act_id = _record(session, ctx, ChangeKind.OVERRULE, detail=subject)
+    change_id = _record(session, ctx, ChangeKind.OVERRULE, detail=subject)
     one = Overruled(ctx.check.id, subject, reason.strip()[:LONGEST_REASON], ctx.now)
-    findings.add(session, [one], act_id)
+    findings.add(session, [one], change_id)
 
 
 def rebase(session: Session, ctx: CheckContext) -> int:
@@ -278,8 +278,8 @@ def rebase(session: Session, ctx: CheckContext) -> int:
     if offer is None or known is None:
         raise InputError("rebase", "no other pole setting is known of this motor")
     rows = readings.of_motor(session, ctx.motor_id, SPEEDS)
-    act_id = _record(session, ctx, ChangeKind.REBASE, "poles", detail=str(offer[1]), count=len(rows))
-    changes.revise(session, act_id, [(row, {"value": kv_rebased(row.value, *offer)}) for row in rows])
+    change_id = _record(session, ctx, ChangeKind.REBASE, "poles", detail=str(offer[1]), count=len(rows))
+    changes.revise(session, change_id, [(row, {"value": kv_rebased(row.value, *offer)}) for row in rows])
     done = PoleFinding(ctx.check.id, known.poles, known.known_by, known.before, ctx.now, rebased=True)
-    findings.add(session, [done], act_id)
+    findings.add(session, [done], change_id)
     return len(rows)

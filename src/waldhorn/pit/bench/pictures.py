@@ -28,9 +28,9 @@ def attach(session: Session, ctx: CheckContext, item: str, data: bytes) -> str:
         raise InputError("picture", f"this check has {MOST_PICTURES} pictures already: that is enough")
     width, height, image = plain(data)
     title = ITEMS[item].title
-    act_id = changes.record(session, ChangeKind.PICTURE, ctx.now, ctx.motor_id, ctx.check.id, detail=title)
+    change_id = changes.record(session, ChangeKind.PICTURE, ctx.now, ctx.motor_id, ctx.check.id, detail=title)
     row = PictureRow(
-        check_id=ctx.check.id, act_id=act_id, item=item, at=ctx.now, width=width, height=height, image=image
+        check_id=ctx.check.id, change_id=change_id, item=item, at=ctx.now, width=width, height=height, image=image
     )
     session.add(row)
     session.flush()

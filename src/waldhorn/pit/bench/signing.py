@@ -24,11 +24,11 @@ def sign(session: Session, ctx: CheckContext, judged: Judgement, typed: Mapping[
     signed_by = typed.get("signed_by", "").strip()
     if wrong := _wrong(verdict, reason, signed_by, judged):
         raise InputErrors(wrong)
-    act_id = changes.record(session, ChangeKind.SIGN, ctx.now, ctx.motor_id, ctx.check.id, detail=verdict)
+    change_id = changes.record(session, ChangeKind.SIGN, ctx.now, ctx.motor_id, ctx.check.id, detail=verdict)
     row = SignedRow(
         motor_id=ctx.motor_id,
         check_id=ctx.check.id,
-        act_id=act_id,
+        change_id=change_id,
         at=ctx.now,
         verdict=verdict,
         tool_verdict=judged.verdict,
@@ -37,7 +37,7 @@ def sign(session: Session, ctx: CheckContext, judged: Judgement, typed: Mapping[
         judgement=to_json(judged),
     )
     cached_verdicts.add_signed(session, row)
-    _close(session, ctx, act_id)
+    _close(session, ctx, change_id)
     return row
 
 
@@ -62,8 +62,8 @@ def hang_back(session: Session, ctx: CheckContext) -> None:
     _close(session, ctx, changes.record(session, ChangeKind.HANG_BACK, ctx.now, ctx.motor_id, ctx.check.id))
 
 
-def _close(session: Session, ctx: CheckContext, act_id: str) -> None:
+def _close(session: Session, ctx: CheckContext, change_id: str) -> None:
     """A closed check keeps what was typed and not taken, and its readings count for other motors too."""
     typed_not_taken.keep_at_closing(session, ctx)
-    changes.revise(session, act_id, [(readings.check_row(session, ctx.check.id), {"open": False})])
+    changes.revise(session, change_id, [(readings.check_row(session, ctx.check.id), {"open": False})])
     motors.touch(session, [ctx.motor_id])

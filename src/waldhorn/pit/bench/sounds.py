@@ -47,8 +47,8 @@ def attach(session: Session, ctx: CheckContext, step: str, data: bytes, rate_hz:
     note = read_note(note)
     flac = as_flac(*_read(data, rate_hz))
     title = STEPS[step].title.lower()
-    act_id = changes.record(session, ChangeKind.SOUND, ctx.now, ctx.motor_id, ctx.check.id, detail=title)
-    row = SoundRow(check_id=ctx.check.id, act_id=act_id, at=ctx.now, step=step, note=note, flac=flac)
+    change_id = changes.record(session, ChangeKind.SOUND, ctx.now, ctx.motor_id, ctx.check.id, detail=title)
+    row = SoundRow(check_id=ctx.check.id, change_id=change_id, at=ctx.now, step=step, note=note, flac=flac)
     session.add(row)
     session.flush()
     return row.id

@@ -33,8 +33,8 @@ NOISE_DISTANCE_CM = 10.0
 def take_heard(session: Session, ctx: CheckContext, heard: Heard) -> str:
     """Store what an instrument yielded; returns in words what was taken. Raises InputError where nothing can be."""
     taken, done, words = _yields(ctx, heard)
-    act_id = changes.record(session, ChangeKind.LIVE, ctx.now, ctx.motor_id, ctx.check.id, detail=done)
-    checks.store(session, ctx, act_id, taken)
+    change_id = changes.record(session, ChangeKind.LIVE, ctx.now, ctx.motor_id, ctx.check.id, detail=done)
+    checks.store(session, ctx, change_id, taken)
     return words
 
 
@@ -56,8 +56,8 @@ def may_spin(ctx: CheckContext, throttle_pct: float = 0.0, last: Mapping[str, fl
 def confirm_caution(session: Session, ctx: CheckContext) -> None:
     """Remember that the caution was confirmed for this check; raises InputError."""
     checks.must_be_open(ctx)
-    act_id = changes.record(session, ChangeKind.CAUTION, ctx.now, ctx.motor_id, ctx.check.id)
-    checks.store(session, ctx, act_id, Taken(check={"caution_confirmed": True}))
+    change_id = changes.record(session, ChangeKind.CAUTION, ctx.now, ctx.motor_id, ctx.check.id)
+    checks.store(session, ctx, change_id, Taken(check={"caution_confirmed": True}))
 
 
 def envelope_of(ctx: CheckContext) -> SafetyEnvelope:

@@ -1,4 +1,4 @@
-"""Writing down that the timing was set: the event and the check's own setting, in one act."""
+"""Writing down that the timing was set: the event and the check's own setting, in one change."""
 
 from sqlalchemy.orm import Session
 
@@ -19,8 +19,8 @@ def write_down(session: Session, ctx: CheckContext) -> None:
     if found is None or not found.reached:
         raise InputError("closed", "the target is not reached yet: pull again at the setting it says")
     setting = f"{found.setting_deg:g}"
-    act_id = changes.record(session, ChangeKind.TIMING_SET, ctx.now, ctx.motor_id, ctx.check.id, detail=setting)
+    change_id = changes.record(session, ChangeKind.TIMING_SET, ctx.now, ctx.motor_id, ctx.check.id, detail=setting)
     detail = f"end bell set to {setting}°, {found.words}"
-    motors.add_events(session, [(ctx.motor_id, Event(EventKind.TIMING_CHANGED, ctx.now, 1, detail))], act_id)
-    checks.store(session, ctx, act_id, Taken(check={"timing_set_deg": found.setting_deg}))
+    motors.add_events(session, [(ctx.motor_id, Event(EventKind.TIMING_CHANGED, ctx.now, 1, detail))], change_id)
+    checks.store(session, ctx, change_id, Taken(check={"timing_set_deg": found.setting_deg}))
     motors.touch(session, [ctx.motor_id])

@@ -1,4 +1,4 @@
-"""What the pit says: what an act did, and why a step is closed. Nothing is decided by these."""
+"""What the pit says: what a change did, and why a step is closed. Nothing is decided by these."""
 
 from waldhorn.core.motors.ratings import Ceiling, no_load_speed
 from waldhorn.pit.bench.stepper import ROUGH, Closed, plan_words
@@ -6,40 +6,40 @@ from waldhorn.pit.bench.steps import STEPS
 from waldhorn.store.models import ChangeKind, ChangeRow
 
 
-def act_words(act: ChangeRow) -> str:
+def change_words(change: ChangeRow) -> str:
     """What was done, in a few words."""
-    step = STEPS.get(act.step)
-    title = step.title.lower() if step else act.step
-    run = f", run {act.count}" if act.count and step and step.runs_wanted > 1 else ""
-    event = act.detail.replace("_", " ")
+    step = STEPS.get(change.step)
+    title = step.title.lower() if step else change.step
+    run = f", run {change.count}" if change.count and step and step.runs_wanted > 1 else ""
+    event = change.detail.replace("_", " ")
     return {
         ChangeKind.OPEN: "check opened",
-        ChangeKind.PLAN: f"{plan_words(act.detail).lower()} chosen",
+        ChangeKind.PLAN: f"{plan_words(change.detail).lower()} chosen",
         ChangeKind.SET_UP: "rig and warmth noted",
         ChangeKind.TAKE: f"{title}{run} taken",
-        ChangeKind.LIVE: act.detail,
+        ChangeKind.LIVE: change.detail,
         ChangeKind.CAUTION: "caution confirmed",
-        ChangeKind.ASIDE: f"run {act.count} set aside",
-        ChangeKind.PEAKS_ASIDE: f"{act.count} {'peak' if act.count == 1 else 'peaks'} set aside",
-        ChangeKind.BACK: f"run {act.count} counts again",
-        ChangeKind.CORRECT: act.detail,
+        ChangeKind.ASIDE: f"run {change.count} set aside",
+        ChangeKind.PEAKS_ASIDE: f"{change.count} {'peak' if change.count == 1 else 'peaks'} set aside",
+        ChangeKind.BACK: f"run {change.count} counts again",
+        ChangeKind.CORRECT: change.detail,
         ChangeKind.SKIP: f"{title} skipped",
         ChangeKind.STOP: "run stopped",
         ChangeKind.OVERRULE: f"{event} overruled",
-        ChangeKind.REBASE: f"{act.count} speeds re-based to {act.detail} poles",
-        ChangeKind.TIMING_SET: f"timing set to {act.detail}°",
+        ChangeKind.REBASE: f"{change.count} speeds re-based to {change.detail} poles",
+        ChangeKind.TIMING_SET: f"timing set to {change.detail}°",
         ChangeKind.PICTURE: f"picture of {event} attached",
         ChangeKind.SOUND: f"recording kept, {event}",
-        ChangeKind.SIGN: f"{act.detail} signed",
+        ChangeKind.SIGN: f"{change.detail} signed",
         ChangeKind.HANG_BACK: "hung back unsigned",
         ChangeKind.AMEND: "facts corrected",
         ChangeKind.EVENT: f"{event} logged",
         ChangeKind.SHAKE: "shaking noted",
-        ChangeKind.BRING_IN: f"{act.detail} brought in",
-        ChangeKind.MERGE_MOTORS: f"{act.detail} merged into it",
-        ChangeKind.TAKE_IN: f"{act.detail} taken in",
-        ChangeKind.STUDY: f"visit {act.count} of a study of {act.detail} taken",
-    }[ChangeKind(act.kind)]
+        ChangeKind.BRING_IN: f"{change.detail} brought in",
+        ChangeKind.MERGE_MOTORS: f"{change.detail} merged into it",
+        ChangeKind.TAKE_IN: f"{change.detail} taken in",
+        ChangeKind.STUDY: f"visit {change.count} of a study of {change.detail} taken",
+    }[ChangeKind(change.kind)]
 
 
 def closed_words(closed: Closed) -> str:

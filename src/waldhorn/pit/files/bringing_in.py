@@ -1,5 +1,5 @@
 """Bringing in: files that were chosen in the browser are staged, looked at, mapped where they are foreign sheets,
-and stored in one transaction as one act that can be undone."""
+and stored in one transaction as one change that can be undone."""
 
 import contextlib
 import json
@@ -176,8 +176,8 @@ def _with_documents(
         merged = [documents.take_in(session, folder_of(staged.token) / name, by.at) for name in staged.documents]
         told = [words for one in merged for words in one.conflicts]
         if files:
-            act_id = changes.record(session, ChangeKind.BRING_IN, by.at, None, detail=what)
-            outcome = import_tables(session, files, progress, skip_bad, by.at, act_id)
+            change_id = changes.record(session, ChangeKind.BRING_IN, by.at, None, detail=what)
+            outcome = import_tables(session, files, progress, skip_bad, by.at, change_id)
         if outcome.rejected and not skip_bad:
             raise _Undone
         for one in merged:
@@ -221,19 +221,19 @@ def _sentences(rejected: Rejected, lines: dict[Path, tuple[str, list[int]]]) -> 
 
 def lately(session: Session) -> list[ChangeRow]:
     """What was brought in and stands, newest first."""
-    return store.acts_of_bringing_in(session)
+    return store.changes_of_bringing_in(session)
 
 
-def undo(session: Session, act_id: str, now: datetime) -> str:
+def undo(session: Session, change_id: str, now: datetime) -> str:
     """Take back what was brought in; motors that came with it and have nothing else go. Raises InputError. Says
     what."""
-    act = session.get(ChangeRow, act_id)
-    if act is None or act.kind != ChangeKind.BRING_IN or act.undone_at is not None:
+    change = session.get(ChangeRow, change_id)
+    if change is None or change.kind != ChangeKind.BRING_IN or change.undone_at is not None:
         raise InputError("undo", "this was taken back already")
-    touched, gone = store.take_back(session, act, now)
+    touched, gone = store.take_back(session, change, now)
     judging.put_out_of_sight(session, gone)
     motors.touch(session, touched)
-    return act.detail
+    return change.detail
 
 
 def saved_mapping(found: Foreign) -> str:

@@ -37,7 +37,7 @@ class Look:
         return cast("Drawn", self._drawn[draw])
 
 
-Key = tuple[Any, ...]  # of what, the day where it counts, the store's count of changes and its last act
+Key = tuple[Any, ...]  # of what, the day where it counts, the store's count of changes and its last change
 kept: WeakKeyDictionary[Any, OrderedDict[Key, Any]] = WeakKeyDictionary()
 _loading: dict[Key, Lock] = {}
 _lock = Lock()

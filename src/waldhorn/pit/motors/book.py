@@ -128,15 +128,15 @@ class Book:
     rigs: Sequence[str]
     steps: Sequence[str]
     checks: int
-    acts: Sequence[ChangeRow]
+    changes: Sequence[ChangeRow]
 
     @property
     def last(self) -> ChangeRow | None:
-        return next(iter(self.acts), None)
+        return next(iter(self.changes), None)
 
-    def act_of(self, row: ReadingRow) -> ChangeRow | None:
+    def change_of(self, row: ReadingRow) -> ChangeRow | None:
         """What took a reading, where it was done on this motor lately."""
-        return next((a for a in self.acts if a.id == row.act_id), None)
+        return next((a for a in self.changes if a.id == row.change_id), None)
 
 
 def look(store: Store, tag: str, now: datetime, asked: Asked) -> Book:
@@ -210,8 +210,8 @@ def correct(session: Session, motor: MotorRow, reading_id: str, typed: Mapping[s
     if what not in does:
         raise InputError("reading", f"“{what}” is none of correct, set aside, count again, move")
     values, words = does[what]()
-    act = changes.record(session, ChangeKind.CORRECT, now, motor.id, row.check_id, detail=words)
-    changes.revise(session, act, [(row, values)])
+    change_id = changes.record(session, ChangeKind.CORRECT, now, motor.id, row.check_id, detail=words)
+    changes.revise(session, change_id, [(row, values)])
     readings.mark_again(session, [row])
     motors.touch(session, [motor.id])
 
@@ -230,27 +230,27 @@ def _move(session: Session, motor: MotorRow, row: ReadingRow, typed: Mapping[str
     whole = typed.get("which") == "check"
     mine = [r for r in readings.of_check(session, check.id) if r.accepted] if whole else [row]
     where = " on ".join(filter(None, (target.tag if target.id != motor.id else "", rig)))
-    act = changes.record(session, ChangeKind.CORRECT, now, motor.id, check.id, detail=f"moved to {where}")
-    check_id = _rehang(session, act, check, mine, target, rig)
+    change_id = changes.record(session, ChangeKind.CORRECT, now, motor.id, check.id, detail=f"moved to {where}")
+    check_id = _rehang(session, change_id, check, mine, target, rig)
     if whole and target.id != motor.id:
-        findings.copy(session, check.id, check_id, act)
-        findings.take_back(session, check.id, act)
-    changes.revise(session, act, [(r, {"accepted": False, "aside_reason": f"belongs to {where}"}) for r in mine])
+        findings.copy(session, check.id, check_id, change_id)
+        findings.take_back(session, check.id, change_id)
+    changes.revise(session, change_id, [(r, {"accepted": False, "aside_reason": f"belongs to {where}"}) for r in mine])
     motors.touch(session, [motor.id, target.id])
 
 
 def _rehang(
-    session: Session, act: str, check: CheckRow, rows: Sequence[ReadingRow], target: MotorRow, rig: str = ""
+    session: Session, change_id: str, check: CheckRow, rows: Sequence[ReadingRow], target: MotorRow, rig: str = ""
 ) -> str:
     """Store readings of a check again, of another motor or of the same on another rig; returns in which check."""
     check_id = check.id
     if target.id != check.motor_id:
         key = f"from {check.motor_id} {check.key}"
         under = Conditions(rig=rig or check.rig, method=check.method, motor_c=check.motor_c, ambient_c=check.ambient_c)
-        check_id = readings.check_ids(session, [(target.id, key, check.at, under)], act)[target.id, key]
+        check_id = readings.check_ids(session, [(target.id, key, check.at, under)], change_id)[target.id, key]
     found = map(readings.to_reading, rows)
     there = [replace(r, conditions=replace(r.conditions, rig=rig or r.conditions.rig)) for r in found]
-    readings.add(session, [(check_id, r) for r in there], act)
+    readings.add(session, [(check_id, r) for r in there], change_id)
     return check_id
 
 
@@ -265,13 +265,13 @@ def merge(session: Session, row: MotorRow, typed: Mapping[str, str], now: dateti
     if cached_verdicts.open_checks(session, [row.id]):
         raise InputErrors({"same": f"{row.tag} lies on the bench: hang it back first"})
     double = {changes.DOUBLE: row.id}
-    act = changes.record(session, ChangeKind.MERGE_MOTORS, now, target.id, detail=row.tag, typed=double)
+    change_id = changes.record(session, ChangeKind.MERGE_MOTORS, now, target.id, detail=row.tag, typed=double)
     checks = {}
     for check, rows in readings.book(session, row.id):
-        checks[check.id] = _rehang(session, act, check, rows, target)
-        findings.copy(session, check.id, checks[check.id], act)
-    motors.add_events(session, [(target.id, e) for _, e in motors.events_of(session, [row.id])], act)
-    cached_verdicts.copy_signed(session, row.id, target.id, checks, act)
+        checks[check.id] = _rehang(session, change_id, check, rows, target)
+        findings.copy(session, check.id, checks[check.id], change_id)
+    motors.add_events(session, [(target.id, e) for _, e in motors.events_of(session, [row.id])], change_id)
+    cached_verdicts.copy_signed(session, row.id, target.id, checks, change_id)
     judging.put_out_of_sight(session, [row.id])
     motors.touch(session, [target.id])
     return target.tag
@@ -286,15 +286,15 @@ def put_right(store: Store, by: Writing, tag: str, reading_id: str, typed: Mappi
     return before
 
 
-def undo(store: Store, by: Writing, tag: str, act: str) -> str:
-    """Undo an act on a motor and judge again; returns the answer as it was before. Raises NotThere, InputError."""
+def undo(store: Store, by: Writing, tag: str, change: str) -> str:
+    """Undo a change on a motor and judge again; returns the answer as it was before. Raises NotThere, InputError."""
     with changing(store, by) as session:
         row = motors.on_rack(session, tag)
         before = view_cache.look_at(session, row.id, by.at).judgement.headline
-        named = session.get(ChangeRow, act)
+        named = session.get(ChangeRow, change)
         if named is None or named.kind == ChangeKind.TAKE_IN:
             raise InputError("undo", "name what is to be undone; that it was taken in is taken back on its page")
-        undoing.undo(session, row.id, by.at, act)
+        undoing.undo(session, row.id, by.at, change)
     return before
 
 
@@ -475,10 +475,10 @@ def _correct_event(session: Session, motor: MotorRow, row_id: str, typed: Mappin
     if event.event != row.event and {event.event, row.event} & set(facts.MOVING):
         raise InputError("found", "where it sits is another matter: take this back, then log it anew")
     words = f"{row.event.replace('_', ' ')} corrected"
-    act = changes.record(session, ChangeKind.CORRECT, now, motor.id, detail=words)
-    row.withdrawn_by, row.fingerprint = act, None
+    change_id = changes.record(session, ChangeKind.CORRECT, now, motor.id, detail=words)
+    row.withdrawn_by, row.fingerprint = change_id, None
     session.flush()
-    if not motors.add_events(session, [(motor.id, event)], act):
+    if not motors.add_events(session, [(motor.id, event)], change_id):
         raise InputError("found", "this is logged already, at the same time with the same words")
 
 
@@ -489,8 +489,8 @@ def _put_found_right(
         found = readings.check(session, row_id)
         if found is None or found[1].id != motor.id or not getattr(found[0], kind):
             raise _gone()
-        act = changes.record(session, ChangeKind.CORRECT, now, motor.id, row_id, detail=f"{kind} taken back")
-        changes.revise(session, act, [(found[0], {kind: None})])
+        change_id = changes.record(session, ChangeKind.CORRECT, now, motor.id, row_id, detail=f"{kind} taken back")
+        changes.revise(session, change_id, [(found[0], {kind: None})])
         return
     model = _SAID.get(kind)
     row = changes.standing(session, model, row_id) if model else None
@@ -502,18 +502,20 @@ def _put_found_right(
     if kind == "sound" and "note" in typed:
         note = sounds.read_note(typed["note"])
         words = f"{_WORDS[kind](row)}: now {note or 'without words'}"
-        act = changes.record(session, ChangeKind.CORRECT, now, motor.id, row.check_id, detail=words)
-        session.add(SoundRow(check_id=row.check_id, at=row.at, act_id=act, step=row.step, note=note, flac=row.flac))
+        change_id = changes.record(session, ChangeKind.CORRECT, now, motor.id, row.check_id, detail=words)
+        session.add(
+            SoundRow(check_id=row.check_id, at=row.at, change_id=change_id, step=row.step, note=note, flac=row.flac)
+        )
     elif kind == "inspection" and state:
         if state not in set(Look):
             raise InputError("found", f"“{state}” is none of {', '.join(Look)}")
         words = f"{ITEMS[row.item].title if row.item in ITEMS else row.item} {row.state} corrected to {state}"
-        act = changes.record(session, ChangeKind.CORRECT, now, motor.id, row.check_id, detail=words)
-        findings.add(session, [Inspected(row.check_id, row.item, Look(state), row.at, row.note)], act)
+        change_id = changes.record(session, ChangeKind.CORRECT, now, motor.id, row.check_id, detail=words)
+        findings.add(session, [Inspected(row.check_id, row.item, Look(state), row.at, row.note)], change_id)
     else:
         words = row.event.replace("_", " ") if kind == "event" else _WORDS[kind](row)
-        act = changes.record(session, ChangeKind.CORRECT, now, motor.id, detail=f"{words} taken back")
-    row.withdrawn_by = act
+        change_id = changes.record(session, ChangeKind.CORRECT, now, motor.id, detail=f"{words} taken back")
+    row.withdrawn_by = change_id
     if kind == "event":
         row.fingerprint = None  # so that it can be logged again
     session.flush()

@@ -224,10 +224,10 @@ def take_in(session: Session, typed: Mapping[str, str], now: datetime, form: str
 
 
 def add(session: Session, motor: Motor, now: datetime) -> str:
-    """Put a motor on the rack, as an act that can be undone; returns its id."""
+    """Put a motor on the rack, as a change that can be undone; returns its id."""
     [motor_id] = store.add(session, [motor])
     row = store.get(session, motor_id)
-    row.act_id = changes.record(session, ChangeKind.TAKE_IN, now, motor_id, detail=motor.tag)
+    row.change_id = changes.record(session, ChangeKind.TAKE_IN, now, motor_id, detail=motor.tag)
     return motor_id
 
 
@@ -236,8 +236,8 @@ def amend(session: Session, row: MotorRow, typed: Mapping[str, str], now: dateti
     if wrong := problems(session, typed, but=row.tag):
         raise InputErrors(wrong)
     motor = read_motor(typed)
-    act_id = changes.record(session, ChangeKind.AMEND, now, row.id)
-    _revise(session, act_id, row, motor)
+    change_id = changes.record(session, ChangeKind.AMEND, now, row.id)
+    _revise(session, change_id, row, motor)
     return motor
 
 
@@ -248,10 +248,10 @@ def correct(session: Session, tag: str, shown: Mapping[str, str], typed: Mapping
     return amend(session, row, concurrent_edits.merged_or_both(shown, typed, as_typed(store.to_motor(row))), now)
 
 
-def _revise(session: Session, act_id: str, row: MotorRow, motor: Motor) -> None:
+def _revise(session: Session, change_id: str, row: MotorRow, motor: Motor) -> None:
     """Change the facts of a motor, and have whatever is held against it judged again."""
     before = store.to_motor(row)
-    changes.revise(session, act_id, [(row, store.columns(motor))])
+    changes.revise(session, change_id, [(row, store.columns(motor))])
     store.touch(session, [row.id])
     store.touch_beside(session, before, motor)
 
@@ -301,14 +301,14 @@ def add_event(session: Session, row: MotorRow, typed: Mapping[str, str], now: da
     """Log that something happened to a motor; raises InputErrors. What is fitted goes to its place, and what sat there
     comes off."""
     event = read_event(row, typed, now)
-    act_id = changes.record(session, ChangeKind.EVENT, now, row.id, detail=event.event)
-    if not store.add_events(session, [(row.id, event)], act_id):
+    change_id = changes.record(session, ChangeKind.EVENT, now, row.id, detail=event.event)
+    if not store.add_events(session, [(row.id, event)], change_id):
         raise InputErrors({"event": "this is logged already, at the same time with the same words"})
     if event.event is EventKind.FITTED:
         _take_off_what_sat_there(session, row, event, now)
-        _revise(session, act_id, row, _placed(row, event.machine, event.position))
+        _revise(session, change_id, row, _placed(row, event.machine, event.position))
     elif event.event is EventKind.REMOVED:
-        _revise(session, act_id, row, _placed(row, "", ""))
+        _revise(session, change_id, row, _placed(row, "", ""))
     store.touch(session, [row.id])
     return event
 
@@ -327,9 +327,9 @@ def _take_off_what_sat_there(session: Session, row: MotorRow, fitted: Event, now
         removed = Event(
             EventKind.REMOVED, fitted.at, detail=f"{row.tag} came on", machine=other.machine, position=other.position
         )
-        act_id = changes.record(session, ChangeKind.EVENT, now, other.id, detail=EventKind.REMOVED)
-        store.add_events(session, [(other.id, removed)], act_id)
-        _revise(session, act_id, other, _placed(other, "", ""))
+        change_id = changes.record(session, ChangeKind.EVENT, now, other.id, detail=EventKind.REMOVED)
+        store.add_events(session, [(other.id, removed)], change_id)
+        _revise(session, change_id, other, _placed(other, "", ""))
 
 
 def hand_over(session: Session, row: MotorRow, typed: Mapping[str, str], now: datetime) -> None:
@@ -338,8 +338,8 @@ def hand_over(session: Session, row: MotorRow, typed: Mapping[str, str], now: da
     if not to or len(to) > LONGEST_NAME:
         raise InputErrors({"to": f"say to whom it goes, {LONGEST_NAME} signs at most"})
     event = Event(EventKind.HANDED_OVER, now, detail=to, item=HANDED_BUT_KEPT if typed.get("kept") == "yes" else "")
-    act_id = changes.record(session, ChangeKind.EVENT, now, row.id, detail=EventKind.HANDED_OVER)
-    store.add_events(session, [(row.id, event)], act_id)
+    change_id = changes.record(session, ChangeKind.EVENT, now, row.id, detail=EventKind.HANDED_OVER)
+    store.add_events(session, [(row.id, event)], change_id)
     store.touch(session, [row.id])
 
 
@@ -366,6 +366,6 @@ def put_in(session: Session, tags: Sequence[str], machine: str, now: datetime) -
         row = store.find(session, tag)
         if row is None or key_of(tag) not in ids:
             raise InputError("machine", f"no motor {tag} on this rack")
-        act_id = changes.record(session, ChangeKind.EVENT, now, row.id, detail=EventKind.FITTED)
-        store.add_events(session, [(row.id, Event(EventKind.FITTED, now, machine=name))], act_id)
-        _revise(session, act_id, row, _placed(row, name, ""))
+        change_id = changes.record(session, ChangeKind.EVENT, now, row.id, detail=EventKind.FITTED)
+        store.add_events(session, [(row.id, Event(EventKind.FITTED, now, machine=name))], change_id)
+        _revise(session, change_id, row, _placed(row, name, ""))

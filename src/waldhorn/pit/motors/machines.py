@@ -148,13 +148,13 @@ def _store(session: Session, row: MotorRow, measure: str, value: float, now: dat
     last = readings.last_check(session, row.id)
     under = Conditions(throttle_pct=LOWEST_PCT, placement=Placement.MACHINE.value)
     if last is not None and last.open:
-        act_id = changes.record(session, ChangeKind.SHAKE, now, row.id, last.id)
+        change_id = changes.record(session, ChangeKind.SHAKE, now, row.id, last.id)
         check_id = last.id
     else:
-        act_id = changes.record(session, ChangeKind.SHAKE, now, row.id)
+        change_id = changes.record(session, ChangeKind.SHAKE, now, row.id)
         key = f"machine {now.isoformat(timespec='microseconds')}"
-        check_id = readings.check_ids(session, [(row.id, key, now, under)], act_id)[row.id, key]
-    readings.add(session, [(check_id, Reading(measure, value, now, conditions=under))], act_id)
+        check_id = readings.check_ids(session, [(row.id, key, now, under)], change_id)[row.id, key]
+    readings.add(session, [(check_id, Reading(measure, value, now, conditions=under))], change_id)
 
 
 def keep_draft(session: Session, name: str, typed: Mapping[str, str]) -> None:

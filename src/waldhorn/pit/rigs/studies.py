@@ -157,9 +157,9 @@ def take_readings(session: Session, study_id: str, typed: Mapping[str, str], now
     values = _runs(found, typed)
     motor_id = row.motors[found.tags.index(following.tag)]
     under = Conditions(rig=row.rig, throttle_pct=None if row.measure == "detent_peak" else FULL_THROTTLE_PCT)
-    act_id = changes.record(session, ChangeKind.STUDY, now, motor_id, count=following.place, detail=row.rig)
+    change_id = changes.record(session, ChangeKind.STUDY, now, motor_id, count=following.place, detail=row.rig)
     key = store.key(row.id, following.place)
-    check_id = readings.check_ids(session, [(motor_id, key, now, under)], act_id)[motor_id, key]
+    check_id = readings.check_ids(session, [(motor_id, key, now, under)], change_id)[motor_id, key]
     readings.check_row(session, check_id).plan = readings.STUDY_PLAN
     readings.add(
         session,
@@ -167,7 +167,7 @@ def take_readings(session: Session, study_id: str, typed: Mapping[str, str], now
             (check_id, Reading(row.measure, value, now, run, under, Purpose.STUDY))
             for run, value in enumerate(values, 1)
         ),
-        act_id,
+        change_id,
     )
     session.flush()
     motors.touch(session, [motor_id])
@@ -195,9 +195,9 @@ def undo(session: Session, study_id: str, now: datetime) -> str:
     if not made:
         raise InputError("run-1", "nothing was read for this study yet")
     check = store.check_of(session, found.row.id, made[-1].place)
-    act = session.get(ChangeRow, check.act_id) if check and check.act_id else None
-    if check is None or act is None:
+    change = session.get(ChangeRow, check.change_id) if check and check.change_id else None
+    if check is None or change is None:
         raise InputError("run-1", "this visit came in from a file: it cannot be taken back here")
-    changes.undo(session, act, now)
+    changes.undo(session, change, now)
     motors.touch(session, [check.motor_id])
     return made[-1].tag

@@ -2,7 +2,7 @@
 
 from sqlalchemy import Connection, inspect
 
-HEAD = "0013"
+HEAD = "0014"
 
 
 def edition_of(connection: Connection) -> str:

@@ -1,9 +1,9 @@
 """The tables.
 
 A reading belongs to a check, a check and an event to a motor. Every row has an identifier made where the row is made
-(a UUID that sorts by time) and a time of change, so that two stores can become one. Rows that a person's act wrote
-carry that act: an act that is undone takes its rows out of sight, nothing is deleted. What an act changes on a motor,
-a check or a reading is kept as a revision beside the row.
+(a UUID that sorts by time) and a time of change, so that two stores can become one. Rows that a person's change wrote
+carry that change: a change that is undone takes its rows out of sight, nothing is deleted. What a change alters on a
+motor, a check or a reading is kept as a revision beside the row.
 
 What can be worked out again from these stands in `worked_out`.
 """

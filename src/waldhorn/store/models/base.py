@@ -120,12 +120,12 @@ class RowBase:
 
 
 class Written(RowBase):
-    """A row that an act wrote; None for what came in from a file."""
+    """A row that a change wrote; None for what came in from a file."""
 
-    act_id: Mapped[str | None] = mapped_column(ForeignKey("act.id"), index=True)
+    change_id: Mapped[str | None] = mapped_column(ForeignKey("change.id"), index=True)
 
 
 class Withdrawable(Written):
-    """A row that a later act may take back, as a slip; undoing that act brings it back."""
+    """A row that a later change may take back, as a slip; undoing that change brings it back."""
 
-    withdrawn_by: Mapped[str | None] = mapped_column(ForeignKey("act.id"))
+    withdrawn_by: Mapped[str | None] = mapped_column(ForeignKey("change.id"))

@@ -1,4 +1,4 @@
-"""What a person did that can be undone: every row that an act wrote carries it."""
+"""What a person did that can be undone: every row that a change wrote carries it."""
 
 from datetime import datetime
 from enum import StrEnum
@@ -56,10 +56,10 @@ class ChangeRow(RowBase, Base):
     """Something a person did, in order of its identifier; `typed` is what stood in the fields of its step, `who` the
     seat it was done from, empty where nobody had said who is at this machine."""
 
-    __tablename__ = "act"
+    __tablename__ = "change"
     __table_args__ = (
-        Index("ix_act_motor_id", "motor_id", "id"),
-        Index("ix_act_undone", "id", sqlite_where=text("undone_at IS NOT NULL")),
+        Index("ix_change_motor_id", "motor_id", "id"),
+        Index("ix_change_undone", "id", sqlite_where=text("undone_at IS NOT NULL")),
     )
 
     motor_id: Mapped[str | None]

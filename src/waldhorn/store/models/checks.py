@@ -43,7 +43,7 @@ class CheckRow(CheckState, Written, Base):
 
 
 class CheckRevisionRow(CheckState, Written, Base):
-    """A check as an act left it."""
+    """A check as a change left it."""
 
     __tablename__ = "check_revision"
 
@@ -51,7 +51,7 @@ class CheckRevisionRow(CheckState, Written, Base):
 
 
 class ReadingState:
-    """What an act may change on a reading."""
+    """What a change may alter on a reading."""
 
     value: Mapped[float]
     accepted: Mapped[bool]
@@ -93,7 +93,7 @@ class ReadingRow(ReadingState, Written, Base):
 
 
 class ReadingRevisionRow(ReadingState, Written, Base):
-    """A reading as an act left it: set aside, brought back, re-based."""
+    """A reading as a change left it: set aside, brought back, re-based."""
 
     __tablename__ = "reading_revision"
 

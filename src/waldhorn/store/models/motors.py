@@ -72,7 +72,7 @@ class MotorRow(MotorFacts, Written, Base):
 
 
 class MotorRevisionRow(MotorFacts, Written, Base):
-    """The facts of a motor as an act left them; the first is what they were before."""
+    """The facts of a motor as a change left them; the first is what they were before."""
 
     __tablename__ = "motor_revision"
 

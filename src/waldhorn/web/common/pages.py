@@ -20,7 +20,7 @@ from waldhorn.core.base.units import bare_unit, unit_words
 from waldhorn.core.judging.sentences import note_words
 from waldhorn.core.measuring.measures import MEASURES, QUANTITIES
 from waldhorn.pit.bench import cautions
-from waldhorn.pit.bench.words import act_words, closed_words
+from waldhorn.pit.bench.words import change_words, closed_words
 from waldhorn.pit.settings.pit import THEMES, write_in_units_of
 from waldhorn.pit.writing import ChangeRow, Store, Writing
 from waldhorn.web.common import guard, static_files, words
@@ -33,7 +33,7 @@ WEB = Path(__file__).parent.parent
 TEMPLATES = (WEB / "screens", WEB / "common" / "templates")  # a screen has its own, the rest is shared
 SET_BACK = timedelta(hours=1)
 AS_SHOWN = "as_shown"
-LATELY = timedelta(seconds=3)  # a page is loaded because of an act when it comes so soon after it
+LATELY = timedelta(seconds=3)  # a page is loaded because of a change when it comes so soon after it
 # Settled at once: a key pressed within the usual 20 ms would find the new form unwired, or lose its focus.
 HTMX = json.dumps(
     {
@@ -79,7 +79,7 @@ _templates.globals |= {
     "fault_words": words.FAULT_WORDS,
     "note_words": note_words,
     "closed_words": closed_words,
-    "act_words": act_words,
+    "change_words": change_words,
     "choice_words": words.CHOICE_WORDS,
     "state_words": words.STATE_WORDS,
     "state_of": words.state_of,
@@ -197,7 +197,7 @@ def drawn(request: Request, template: str, **values: Any) -> Markup:
         path=request.url.path,
         this_place=place_of(request.url.path),
         htmx_config=HTMX,
-        **{"did": "", "did_undo": "", "did_act": "", "again": None, "retry_s": 0} | values,
+        **{"did": "", "did_undo": "", "did_change": "", "again": None, "retry_s": 0} | values,
     )
     return Markup(body)
 
@@ -219,25 +219,25 @@ def go(request: Request, to: str) -> Response:
     return RedirectResponse(to, 303)
 
 
-def announce(answer: HTMLResponse, words: str, done: str = "", act_id: str = "") -> HTMLResponse:
-    """Have a screen reader say something once the answer is there, and the page show what was `done`, by which act; the
-    regions that say it stay on the page."""
+def announce(answer: HTMLResponse, words: str, done: str = "", change_id: str = "") -> HTMLResponse:
+    """Have a screen reader say something once the answer is there, and the page show what was `done`, by which change.
+    The regions that say it stay on the page."""
     told: dict[str, Any] = {"announce": words.strip()}
     if done:
-        told["done"] = {"value": done, "act": act_id}
+        told["done"] = {"value": done, "change": change_id}
     answer.headers["HX-Trigger-After-Swap"] = json.dumps(told)
     return answer
 
 
-def lately(act: ChangeRow | None, now: datetime, undo: str) -> dict[str, str]:
-    """What a page that is loaded because of an act shows of it: what was done or undone, and where to undo it."""
-    if act is None or now - (act.undone_at or act.at) > LATELY:
+def lately(change: ChangeRow | None, now: datetime, undo: str) -> dict[str, str]:
+    """What a page that is loaded because of a change shows of it: what was done or undone, and where to undo it."""
+    if change is None or now - (change.undone_at or change.at) > LATELY:
         return {}
-    words = act_words(act)
+    words = change_words(change)
     return (
         {"did": f"Undone: {words}."}
-        if act.undone_at
-        else {"did": f"{words.capitalize()}.", "did_undo": undo, "did_act": act.id}
+        if change.undone_at
+        else {"did": f"{words.capitalize()}.", "did_undo": undo, "did_change": change.id}
     )
 
 

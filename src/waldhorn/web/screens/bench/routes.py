@@ -101,7 +101,7 @@ def let_typed_go(asked: Asked, step: str) -> Response:
 def undo(asked: Asked, typed: Typed) -> Response:
     """Undo the change that is named, where it is the last; undoing the opening goes back to the motor's page."""
     try:
-        words, tag, shown = pit.undo(asked.store, asked.by, asked.check_id, typed.get("act", ""))
+        words, tag, shown = pit.undo(asked.store, asked.by, asked.check_id, typed.get("change", ""))
     except InputError as error:
         return refused(asked, error, "", {})
     if shown is None:

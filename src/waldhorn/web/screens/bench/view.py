@@ -15,7 +15,7 @@ from waldhorn.pit.bench.concurrent_edits import BothChanged
 from waldhorn.pit.bench.steps import STEPS
 from waldhorn.pit.bench.steps.step import AnyStep
 from waldhorn.pit.bench.view import BenchView
-from waldhorn.pit.bench.words import act_words
+from waldhorn.pit.bench.words import change_words
 from waldhorn.pit.writing import Store, Writing
 from waldhorn.web.common.addresses import address
 from waldhorn.web.common.pages import By, StoreOf, announce, go, is_htmx, missing, page
@@ -32,7 +32,7 @@ MOST_STRIPS = 6
 
 @dataclass(frozen=True)
 class RequestContext:
-    """Who asks and when: what every act on a check needs of its request."""
+    """Who asks and when: what every change on a check needs of its request."""
 
     request: Request
     store: Store
@@ -80,7 +80,7 @@ def carried_out(asked: RequestContext, command: bench.Command, step: str, for_al
         return go(asked.request, "/")
     if not is_htmx(asked.request):
         return go(asked.request, address("checks", asked.check_id, step=shown.step.name))
-    done = f"{act_words(shown.last).capitalize()}." if shown.last else ""
+    done = f"{change_words(shown.last).capitalize()}." if shown.last else ""
     return announce(
         page(asked.request, "bench/_bench.html", **values(shown)),
         f"{done} Now: {shown.step.title}. {shown.judgement.headline}",

@@ -52,9 +52,9 @@ def put_found_right(
 
 @router.post("/undo")
 def undo(request: Request, store: StoreOf, by: By, tag: str, typed: Typed) -> Response:
-    """Undo any act on the motor."""
+    """Undo any change on the motor."""
     try:
-        before = pit.undo(store, by, tag, typed.get("act", ""))
+        before = pit.undo(store, by, tag, typed.get("change", ""))
     except InputError as refused:
         return _page(request, pit.look(store, tag, by.at, _back(typed)), "", {"undo": refused.sentence}, typed, was="")
     return go(request, _told(tag, before, typed))

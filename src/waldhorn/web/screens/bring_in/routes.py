@@ -66,11 +66,11 @@ async def lay_aside(request: Request, store: StoreOf) -> Response:
     return go(request, address("bring-in", token))
 
 
-@router.post("/bring-in/undo/{act_id}")
-def undo(request: Request, store: StoreOf, by: By, now: Now, act_id: str) -> Response:
+@router.post("/bring-in/undo/{change_id}")
+def undo(request: Request, store: StoreOf, by: By, now: Now, change_id: str) -> Response:
     """Take back what was brought in."""
     try:
-        what = write(store, by, pit.undo, act_id, by.at)
+        what = write(store, by, pit.undo, change_id, by.at)
     except InputError as refused:
         return _choose(request, store, {refused.field: refused.sentence})
     return go(request, address("bring-in", said=what))

@@ -94,7 +94,7 @@ def worth(request: Request, store: StoreOf, now: Now, tag: str) -> Response:
 def undo(request: Request, store: StoreOf, by: By, tag: str, typed: Typed) -> Response:
     """Undo the change on the motor that is named, where it is the last; undoing its taking in goes back to the rack."""
     try:
-        motor_id, then = motor_page.undo(store, by, tag, typed.get("act", ""))
+        motor_id, then = motor_page.undo(store, by, tag, typed.get("change", ""))
     except InputError as refused:
         return _refused(request, store, by.at, tag, {"undo": refused.sentence}, {})
     return go(request, address("motors", then, undone="1") if then else address(undone=motor_id))
@@ -155,7 +155,7 @@ def _values(found: MotorPage, now: datetime) -> dict[str, Any]:
         "wrong_as_of": "",
         "tally": found.tally,
         "signed": found.signed[::-1],
-        "last_act": found.last,
+        "last_change": found.last,
         "open_check": found.open_check,
         "at_bench": found.at_bench,
         "event_names": tuple(EventKind),

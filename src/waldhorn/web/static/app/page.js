@@ -99,17 +99,17 @@ const page = () => ({
 // What a key has just done, for two seconds, with its undo: a letter may have been meant for a field.
 const done = () => ({
   words: "",
-  act: "",
+  change: "",
   timer: 0,
 
   init() {
-    this.tell({ value: this.$el.dataset.did, act: this.$el.dataset.act });
+    this.tell({ value: this.$el.dataset.did, change: this.$el.dataset.change });
   },
 
-  tell({ value, act }) {
+  tell({ value, change }) {
     clearTimeout(this.timer);
     this.words = value;
-    this.act = act ?? "";
+    this.change = change ?? "";
     this.timer = setTimeout(() => (this.words = ""), TOLD_MS);
   },
 
