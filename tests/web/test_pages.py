@@ -6,6 +6,7 @@ import pytest
 
 from made import day, full, history
 from waldhorn.core.base.history import Motor
+from waldhorn.core.base.units import AS_STORED
 from waldhorn.core.judging.verdict import judge
 from waldhorn.store.models import ChangeKind, ChangeRow
 from waldhorn.web.common import words
@@ -71,7 +72,7 @@ def test_what_says_nothing_of_a_motor_is_not_counted_rather_than_missing(poles, 
 def test_a_number_stays_on_one_line_with_its_unit_and_with_no_other_word():
     kept = "\N{NO-BREAK SPACE}"
     said = "Draws 31 % more than in June. 6 dB louder. Runs 25 K hotter, 43 °C, at 0.18 mm, 4 Amps of 12."
-    assert words.unbroken(said) == (
+    assert words.unbroken(AS_STORED, said) == (
         f"Draws 31{kept}% more than in June. 6{kept}dB louder. "
         f"Runs 25{kept}K hotter, 43{kept}°C, at 0.18{kept}mm, 4 Amps of 12."
     )

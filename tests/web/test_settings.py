@@ -8,10 +8,10 @@ import pytest
 from fastapi.testclient import TestClient
 
 from made import NOW, day
-from waldhorn.core.base import units
 from waldhorn.core.base.conditions import Conditions
 from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.history import Check, History, Motor, Reading
+from waldhorn.core.base.units import AS_STORED, Notation, read_number
 from waldhorn.core.base.vocabulary import Purpose
 from waldhorn.exchange.backup import backup
 from waldhorn.pit.settings.pit import over_the_rules
@@ -22,7 +22,8 @@ from waldhorn.web.app import create_app
 from waldhorn.web.common import guard, words
 from waldhorn.web.screens.bring_in import routes as bring_in
 
-AMERICAN = {"temperature": "degF", "torque": "oz·in", "length": "in"}
+AMERICAN_FORM = {"temperature": "degF", "torque": "oz·in", "length": "in"}
+AMERICAN = Notation(**AMERICAN_FORM)
 
 
 @pytest.fixture
@@ -31,13 +32,6 @@ def client(demo_store):
         client.get("/help")
         client.headers[guard.HEADER] = client.cookies[guard.COOKIE]
         yield client
-
-
-@pytest.fixture
-def american():
-    units.write_in(AMERICAN)
-    yield
-    units.write_in({})
 
 
 def kept(client, **typed):
@@ -57,30 +51,28 @@ def kept(client, **typed):
         ("16 mm², 3 mm/s, 12 K", "16 mm², 3 mm/s, 12 K"),
     ],
 )
-def test_a_number_with_its_unit_is_said_in_the_units_of_the_pit(american, said, shown):
-    assert words.in_units_of_the_pit(said) == shown
+def test_a_number_with_its_unit_is_said_in_the_units_of_the_pit(said, shown):
+    assert words.in_units_of_the_pit(AMERICAN, said) == shown
 
 
-def test_only_words_are_said_in_other_units(american):
-    assert words.in_units_of_the_pit(43.0) == 43.0
-    units.write_in({})
-    assert words.in_units_of_the_pit("43 °C") == "43 °C"
+def test_only_words_are_said_in_other_units():
+    assert words.in_units_of_the_pit(AMERICAN, 43.0) == 43.0
+    assert words.in_units_of_the_pit(AS_STORED, "43 °C") == "43 °C"
 
 
-def test_bare_numbers_are_taken_in_the_units_of_the_pit_and_a_unit_is_always_understood(american):
-    assert units.read_number("110", "heat", "temperature", -60, 400) == pytest.approx(43.33, abs=0.01)
-    assert units.read_number("43 °C", "heat", "temperature", -60, 400) == 43.0
-    assert units.written(43.0, "temperature") == "109.4"
+def test_bare_numbers_are_taken_in_the_units_of_the_pit_and_a_unit_is_always_understood():
+    assert read_number("110", "heat", "temperature", -60, 400, AMERICAN) == pytest.approx(43.33, abs=0.01)
+    assert read_number("43 °C", "heat", "temperature", -60, 400, AMERICAN) == 43.0
+    assert AMERICAN.written(43.0, "temperature") == "109.4"
     with pytest.raises(InputError, match="heat 900 °F is above 752"):
-        units.read_number("900", "heat", "temperature", -60, 400)
+        read_number("900", "heat", "temperature", -60, 400, AMERICAN)
     with pytest.raises(InputError, match=r"could be 12\.4 or 12400"):
-        units.read_number("12,400", "rpm", "speed", 0, 50_000)
-    units.write_in({}, decimal_comma=True)
-    assert units.read_number("12,400", "rpm", "speed", 0, 50_000) == 12.4
+        read_number("12,400", "rpm", "speed", 0, 50_000, AMERICAN)
+    assert read_number("12,400", "rpm", "speed", 0, 50_000, Notation(decimal_comma=True)) == 12.4
 
 
 def test_a_step_takes_and_shows_what_the_pit_writes(client, demo_store):
-    assert kept(client, **AMERICAN).headers["location"] == "/settings?kept=1"
+    assert kept(client, **AMERICAN_FORM).headers["location"] == "/settings?kept=1"
     check = client.post("/motors/VS-04/checks", data={"plan": "full"}).headers["location"]
     page = client.get(f"{check}?step=setup").text
     assert "motor temperature, °F" in page
@@ -97,7 +89,7 @@ def test_a_step_takes_and_shows_what_the_pit_writes(client, demo_store):
 
 def test_files_and_sheets_keep_their_own_units(client, demo_store, monkeypatch):
     monkeypatch.setattr(bring_in, "_AT_ONCE_S", 60.0)  # a busy machine may take its time
-    kept(client, **AMERICAN)
+    kept(client, **AMERICAN_FORM)
     sheet = b"motor;date;temperature\nVS-04;2026-05-02;43\n"
     laid = client.post("/bring-in", files={"files": ("s.csv", sheet)}).headers["location"]
     assert "temperature 43 °C" in client.get(laid).text

@@ -6,6 +6,7 @@ from typing import Any
 from sqlalchemy import func, select, update
 from sqlalchemy.orm import Session
 
+from waldhorn.core.base.units import Notation
 from waldhorn.store.models import MotorRow, PitRow, RigRow
 from waldhorn.store.motors import bump
 
@@ -30,6 +31,11 @@ class Pit:
     also: list[str] = field(default_factory=list)
     maxima: dict[str, dict[str, float]] = field(default_factory=dict)
 
+    @property
+    def notation(self) -> Notation:
+        """How it writes numbers."""
+        return Notation(self.temperature, self.torque, self.length, self.decimal_comma)
+
 
 _COLUMNS = tuple(f.name for f in fields(Pit))
 _QUERY = select(*(getattr(PitRow, n) for n in _COLUMNS))
@@ -38,6 +44,11 @@ _QUERY = select(*(getattr(PitRow, n) for n in _COLUMNS))
 def load(session: Session) -> Pit:
     """The pit of this store."""
     return Pit(*session.execute(_QUERY).one())
+
+
+def notation(session: Session) -> Notation:
+    """How the pit of this store writes numbers."""
+    return load(session).notation
 
 
 def change_settings(session: Session, **changed: Any) -> None:

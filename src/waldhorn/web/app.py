@@ -27,7 +27,7 @@ from waldhorn.web import screens
 from waldhorn.web.api.routes import create_api
 from waldhorn.web.common import guard, static_files
 from waldhorn.web.common.access import Access, Limits, Seated
-from waldhorn.web.common.pages import as_it_stands, go, in_units_of_the_pit, is_htmx, page
+from waldhorn.web.common.pages import as_it_stands, go, is_htmx, page
 from waldhorn.web.common.presence import Presence
 from waldhorn.web.opening import Opening
 from waldhorn.web.screens.live.hub import Hub
@@ -100,7 +100,7 @@ def create_app(
         docs_url=None,
         redoc_url=None,
         openapi_url=None,
-        dependencies=[Depends(guard.check_token), Depends(in_units_of_the_pit), Depends(as_it_stands)],
+        dependencies=[Depends(guard.check_token), Depends(as_it_stands)],
     )
     app.state.store = store
     app.state.in_pit_box = tuple(benches or ())

@@ -11,8 +11,6 @@ References
 
 import math
 import re
-from collections.abc import Mapping
-from contextvars import ContextVar
 from dataclasses import dataclass
 
 from waldhorn.core.base.errors import InputError
@@ -94,27 +92,43 @@ CHOICES: dict[str, dict[str, str]] = {
     "torque": {"N·mm": "N·mm", "g·cm": "g·cm", "oz·in": "oz·in"},
     "length": {"mm": "mm", "in": "in"},
 }
-_bare: ContextVar[Mapping[str, str]] = ContextVar("bare", default={})  # noqa: B039 -- never changed, only exchanged
-_comma: ContextVar[bool] = ContextVar("comma", default=False)
+
+
+@dataclass(frozen=True, slots=True)
+class Notation:
+    """How a pit writes numbers: the unit of a number without one, by dimension, and whether a comma before three digits
+    is a decimal mark."""
+
+    temperature: str = "degC"
+    torque: str = "N·mm"
+    length: str = "mm"
+    decimal_comma: bool = False
+
+    def bare_unit(self, dimension: str) -> str:
+        """The unit of a number that is written without one.
+
+        >>> Notation(temperature="degF").bare_unit("temperature"), Notation().bare_unit("voltage")
+        ('degF', 'V')
+        """
+        return str(getattr(self, dimension)) if dimension in CHOICES else DIMENSIONS[dimension].unit
+
+    def written(self, stored: float, dimension: str) -> str:
+        """A stored value as it stands in a field, without its unit.
+
+        >>> Notation(temperature="degF").written(43.0, "temperature")
+        '109.4'
+        """
+        return f"{from_stored(stored, self.bare_unit(dimension), dimension):.6g}"
+
+    @property
+    def otherwise(self) -> list[str]:
+        """The dimensions that are written in another unit than they are stored in."""
+        return [dimension for dimension in CHOICES if self.bare_unit(dimension) != DIMENSIONS[dimension].unit]
+
+
+AS_STORED = Notation()
 _NEVER_IN_THOUSANDS = frozenset({"resistance"})  # 40.255 mΩ is a meter of three digits: forty ohms are written in ohms
 _GAPS = re.compile(r"['\u2009\u202f\u00a0 ]")
-
-
-def write_in(units: Mapping[str, str], decimal_comma: bool = False) -> None:
-    """Say what a bare number is in, by dimension, and whether a comma before three digits is a decimal mark; for the
-    request or command that is going on."""
-    _bare.set({d: u for d, u in units.items() if u != DIMENSIONS[d].unit})
-    _comma.set(decimal_comma)
-
-
-def writes_otherwise() -> bool:
-    """Whether any bare number is in another unit than it is stored in."""
-    return bool(_bare.get())
-
-
-def bare_unit(dimension: str) -> str:
-    """The unit of a number that is written without one."""
-    return _bare.get().get(dimension, DIMENSIONS[dimension].unit)
 
 
 def unit_words(unit: str) -> str:
@@ -124,15 +138,6 @@ def unit_words(unit: str) -> str:
     ('°C', 'mm')
     """
     return _SHOWN.get(unit, unit)
-
-
-def written(stored: float, dimension: str) -> str:
-    """A stored value as it stands in a field, without its unit.
-
-    >>> written(43.5, "temperature")
-    '43.5'
-    """
-    return f"{from_stored(stored, bare_unit(dimension), dimension):.6g}"
 
 
 def to_stored(value: float, unit: str, dimension: str) -> float:
@@ -218,7 +223,7 @@ def from_stored(stored: float, unit: str, dimension: str) -> float:
     return (stored - zero) / (to_stored(1.0, unit, dimension) - zero)
 
 
-def read_number(text: str, name: str, dimension: str, low: float, high: float) -> float:
+def read_number(text: str, name: str, dimension: str, low: float, high: float, notation: Notation = AS_STORED) -> float:
     """Read a number the way people write it and bring it to the stored unit.
 
     "7.4", "7,4", "12k", "3.2 A", "110F", "25 120" and "25,120" are all understood. A comma or point before
@@ -234,6 +239,8 @@ def read_number(text: str, name: str, dimension: str, low: float, high: float) -
         A key of DIMENSIONS.
     low, high : float
         Plausible range in the stored unit, both included.
+    notation : Notation
+        How who typed it writes numbers.
 
     Returns
     -------
@@ -252,7 +259,7 @@ def read_number(text: str, name: str, dimension: str, low: float, high: float) -
     >>> read_number("7,4 V", "volts", "voltage", 0, 100)
     7.4
     """
-    bare = bare_unit(dimension)
+    bare = notation.bare_unit(dimension)
     shown = unit_words(bare)
     low_shown, high_shown = (from_stored(v, bare, dimension) for v in (low, high))
     match = _NUMBER.match(text.strip())
@@ -262,7 +269,7 @@ def read_number(text: str, name: str, dimension: str, low: float, high: float) -
             f"“{text.strip()}” is not a number: write {name} like {_example(low_shown, high_shown)} {shown}".rstrip(),
         )
     sign, digits, unit = match.groups()
-    meanings = [m for m in _meanings(_GAPS.sub("", digits)) if math.isfinite(m)]
+    meanings = [m for m in _meanings(_GAPS.sub("", digits), notation.decimal_comma) if math.isfinite(m)]
     if dimension in _NEVER_IN_THOUSANDS:
         meanings = meanings[:1]
     if not meanings:
@@ -286,7 +293,7 @@ def read_number(text: str, name: str, dimension: str, low: float, high: float) -
     raise InputError(name, f"{name} {_plain(value)} {shown} is {side} {_plain(bound)}: look again".replace("  ", " "))
 
 
-def _meanings(digits: str) -> list[float]:
+def _meanings(digits: str, decimal_comma: bool) -> list[float]:
     """All numbers a run of digits, points and commas can mean, decimal reading first."""
     points, commas = digits.count("."), digits.count(",")
     if points and commas:
@@ -299,7 +306,7 @@ def _meanings(digits: str) -> list[float]:
         parts = digits.split(mark)
         return _floats(digits.replace(mark, "")) if all(len(p) == 3 for p in parts[1:]) else []
     meanings = _floats(digits.replace(",", "."))
-    if re.fullmatch(r"[1-9]\d{0,2}[.,]\d{3}", digits) and not (mark == "," and _comma.get()):
+    if re.fullmatch(r"[1-9]\d{0,2}[.,]\d{3}", digits) and not (mark == "," and decimal_comma):
         meanings += _floats(digits.replace(mark, ""))
     return meanings
 

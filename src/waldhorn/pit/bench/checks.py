@@ -145,7 +145,7 @@ def _checked(ctx: CheckContext, step: AnyStep, typed: Mapping[str, str]) -> Any:
         raise InputErrors({names[-1]: CLOSED})
     if shut := stepper.closed(ctx, step):
         raise InputErrors({"closed": " ".join(closed_words(c) for c in shut)})
-    values, wrong = read_partly(step.fields, typed)
+    values, wrong = read_partly(step.fields, typed, ctx.notation)
     if wrong := step.refused(ctx, values, wrong):
         raise InputErrors(wrong)
     return values

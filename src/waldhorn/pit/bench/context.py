@@ -23,6 +23,7 @@ from waldhorn.core.base.history import (
     PoleFinding,
     Reading,
 )
+from waldhorn.core.base.units import AS_STORED, Notation
 from waldhorn.core.base.vocabulary import Purpose, Spin, Sweep
 from waldhorn.core.judging.verdict import JudgingContext
 from waldhorn.pit.judging import view_cache
@@ -70,6 +71,7 @@ class CheckContext:
     now: datetime
     fleet: Fleet = field(default_factory=dict)
     usual_rig: str = ""  # where nothing was checked before
+    notation: Notation = AS_STORED  # how this pit writes numbers
     rig_reads: str = ""  # whose amps this check's rig measures, as its page says
     drill: Mapping[str, str] = field(default_factory=dict)  # what was last typed into Poles today, on whichever motor
     with_fleet: bool = False  # whether fleet and drill were looked for
@@ -243,7 +245,7 @@ def load(
     known = judging_context or judging_contexts(session, {motor_id: history.motor}, now)[motor_id]
     figures = fleet.figures(session, history.motor.motor_class) if with_fleet else {}
     before = states[place - 1] if place else None
-    usual_rig = pit.load(session).rig if before is None else ""
+    here = pit.load(session)
     today = now.replace(hour=0, minute=0, second=0, microsecond=0)
     drill = changes.typed_lately(session, "poles", today) if with_fleet else {}
     return CheckContext(
@@ -256,7 +258,8 @@ def load(
         known,
         now,
         figures,
-        usual_rig,
+        here.rig if before is None else "",
+        here.notation,
         rig_reads,
         drill,
         with_fleet,

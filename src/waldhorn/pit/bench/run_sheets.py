@@ -90,7 +90,7 @@ def take_sheet(session: Session, tag: str, typed: Mapping[str, str], now: dateti
         ctx = context.load(session, check.id, at)
         if ctx is None:
             raise LookupError(check.id)
-        values, found = read_partly(one.step.fields, given)
+        values, found = read_partly(one.step.fields, given, ctx.notation)
         if found := one.step.refused(ctx, values, found):
             wrong |= {field_name(one.step.name, row, n): words for n, words in found.items()}
         else:

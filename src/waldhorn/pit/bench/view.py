@@ -67,7 +67,9 @@ def view(ctx: CheckContext, typed: Mapping[str, Any], wanted: str = "", judged: 
     """The bench as it stands, with what is typed so far; `judged` is the judgement of what is taken, where known."""
     step = stepper.next_step(ctx, wanted)
     habits = {n: a.habit for n, a in step.fields.asks().items() if a.habit} | step.habits(ctx)
-    values, wrong = read_partly(step.fields, habits | dict(typed)) if ctx.check.open else (step.fields(), {})
+    values, wrong = (
+        read_partly(step.fields, habits | dict(typed), ctx.notation) if ctx.check.open else (step.fields(), {})
+    )
     taken = step.taken(ctx, values, step.next_run(ctx)) if typed and not wrong else Taken()
     history = ctx.with_fresh(taken.readings, taken.findings, taken.check)
     fresh = bool(taken.readings or taken.findings or taken.check)

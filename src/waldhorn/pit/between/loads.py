@@ -8,7 +8,7 @@ from sqlalchemy.orm import Session
 from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.history import Motor
 from waldhorn.core.base.text import key_of
-from waldhorn.core.base.units import read_number
+from waldhorn.core.base.units import Notation, read_number
 from waldhorn.core.comparing import load_words, loads
 from waldhorn.core.comparing.loads import Hover, LoadCrossing, LoadDifference, LoadRead, Speed, ThrottleCurve
 from waldhorn.core.predicting.constants import Constants
@@ -183,13 +183,13 @@ def _prices(motors: Mapping[str, Motor], by_motor: Mapping[str, Sequence[LoadRea
     return {m: 100 * price / (mine[on] or 1) for m, mine in named.items() if (price := motors[m].price)}
 
 
-def machine_of(typed: Mapping[str, str]) -> Machine | None:
+def machine_of(typed: Mapping[str, str], notation: Notation) -> Machine | None:
     """The machine that is asked about, None where no mass is given; raises InputError with its field."""
 
     def number(name: str, words: str, dimension: str, low: float, high: float) -> float | None:
         text = typed.get(name, "").strip()
         try:
-            return read_number(text, words, dimension, low, high) if text else None
+            return read_number(text, words, dimension, low, high, notation) if text else None
         except InputError as refused:
             raise InputError(name, refused.sentence) from refused
 

@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.history import Motor
 from waldhorn.core.base.text import key_of
-from waldhorn.core.base.units import read_number
+from waldhorn.core.base.units import AS_STORED, Notation, read_number
 from waldhorn.core.comparing.differences import Row
 from waldhorn.core.comparing.score import PARTS, READ_TO_PCT, Read, Scored, at_speed, label_truth, scores
 from waldhorn.core.comparing.sets import MOST_MOTORS
@@ -19,24 +19,24 @@ from waldhorn.pit.judging import view_cache
 from waldhorn.store import fleet, motors
 
 
-def weights_of(typed: Mapping[str, str]) -> dict[str, float]:
+def weights_of(typed: Mapping[str, str], notation: Notation = AS_STORED) -> dict[str, float]:
     """How much each part weighs, 1 where nothing is typed; raises InputError with its field."""
     found = {}
     for name, title in PARTS.items():
         text = typed.get(f"weigh-{name}", "").strip()
         try:
-            found[name] = read_number(text, title, "count", 0, 100) if text else 1.0
+            found[name] = read_number(text, title, "count", 0, 100, notation) if text else 1.0
         except InputError as refused:
             raise InputError(f"weigh-{name}", refused.sentence) from refused
     return found
 
 
-def speed_of(typed: Mapping[str, str]) -> float | None:
+def speed_of(typed: Mapping[str, str], notation: Notation = AS_STORED) -> float | None:
     """At which rpm torque and efficiency are to be compared, None where nothing is typed; raises InputError with its
     field."""
     text = typed.get("at_rpm", "").strip()
     try:
-        return read_number(text, "rpm", "speed", 1, 500_000) if text else None
+        return read_number(text, "rpm", "speed", 1, 500_000, notation) if text else None
     except InputError as refused:
         raise InputError("at_rpm", refused.sentence) from refused
 

@@ -14,7 +14,7 @@ from sqlalchemy.orm import Session
 from waldhorn.core.base.conditions import Conditions
 from waldhorn.core.base.errors import InputError, InputErrors
 from waldhorn.core.base.history import TRIALS, Inspected, Reading
-from waldhorn.core.base.units import read_number
+from waldhorn.core.base.units import Notation, read_number
 from waldhorn.core.base.vocabulary import Look, Purpose
 from waldhorn.core.measuring import load
 from waldhorn.core.measuring.inspection import ITEMS
@@ -26,7 +26,7 @@ from waldhorn.pit.bench.typed_not_taken import TypedNotTaken
 from waldhorn.pit.judging import judging, view_cache
 from waldhorn.pit.motors import facts
 from waldhorn.pit.writing import Store, Writing, changing
-from waldhorn.store import cached_verdicts, changes, findings, motors, readings
+from waldhorn.store import cached_verdicts, changes, findings, motors, pit, readings
 from waldhorn.store.findings import Findings
 from waldhorn.store.models import (
     ATTACHED,
@@ -199,7 +199,7 @@ def correct(session: Session, motor: MotorRow, reading_id: str, typed: Mapping[s
         raise InputError("reading", "this reading is there no more: somebody took it back")
     measure = MEASURES[row.measure]
     does: Mapping[str, Callable[[], tuple[dict[str, object], str]]] = {
-        "correct": lambda: _corrected(row, typed.get("value", "")),
+        "correct": lambda: _corrected(row, typed.get("value", ""), pit.notation(session)),
         "aside": lambda: ({"accepted": False, "aside_reason": _reason(typed)}, f"{measure.title} set aside"),
         "back": lambda: ({"accepted": True, "aside_reason": ""}, f"{measure.title} counts again"),
     }
@@ -298,9 +298,9 @@ def undo(store: Store, by: Writing, tag: str, change: str) -> str:
     return before
 
 
-def _corrected(row: ReadingRow, text: str) -> tuple[dict[str, object], str]:
+def _corrected(row: ReadingRow, text: str, notation: Notation) -> tuple[dict[str, object], str]:
     measure = MEASURES[row.measure]
-    value = read_number(text, measure.title, measure.dimension, measure.low, measure.high)
+    value = read_number(text, measure.title, measure.dimension, measure.low, measure.high, notation)
     if value == row.value:
         raise InputError("reading", f"{measure.title} is {value:g} {measure.unit} already")
     return {"value": value}, f"{measure.title} {row.value:g} corrected to {value:g} {measure.unit}".rstrip()
@@ -469,7 +469,12 @@ def _correct_event(session: Session, motor: MotorRow, row_id: str, typed: Mappin
     row = changes.standing(session, EventRow, row_id)
     if row is None or row.motor_id != motor.id:
         raise _gone()
-    event = facts.read_event(motor, {n: getattr(row, n) for n in ("item", "machine", "position")} | dict(typed), now)
+    event = facts.read_event(
+        motor,
+        {n: getattr(row, n) for n in ("item", "machine", "position")} | dict(typed),
+        now,
+        pit.notation(session),
+    )
     if event.at == row.at.replace(second=0, microsecond=0):
         event = replace(event, at=row.at)
     if event.event != row.event and {event.event, row.event} & set(facts.MOVING):

@@ -11,12 +11,12 @@ from waldhorn.core.base.errors import InputError, InputErrors
 from waldhorn.core.base.history import HANDED_BUT_KEPT, Event, Motor
 from waldhorn.core.base.text import key_of
 from waldhorn.core.base.times import read_day, read_timestamp
-from waldhorn.core.base.units import read_number, written
+from waldhorn.core.base.units import Notation, read_number
 from waldhorn.core.base.vocabulary import EventKind
 from waldhorn.core.measuring.inspection import ITEMS
 from waldhorn.core.motors.facts import impossible
 from waldhorn.pit.bench import concurrent_edits
-from waldhorn.store import changes, drafts, fleet
+from waldhorn.store import changes, drafts, fleet, pit
 from waldhorn.store import motors as store
 from waldhorn.store.models import ChangeKind, MotorRow
 
@@ -81,7 +81,7 @@ def dimension_of(name: str) -> str:
     return _NUMBERS[name][1]
 
 
-def read_motor(typed: Mapping[str, str]) -> Motor:
+def read_motor(typed: Mapping[str, str], notation: Notation) -> Motor:
     """The motor a form describes; raises InputErrors with a sentence for each field that cannot be."""
     wrong: dict[str, str] = {}
     values: dict[str, Any] = {
@@ -95,7 +95,7 @@ def read_motor(typed: Mapping[str, str]) -> Motor:
             wrong[name] = f"this is {len(values[name])} signs long: {most} at most"
     for name, (words, dimension, whole) in _NUMBERS.items():
         try:
-            values[name] = _number(typed.get(name, ""), words, dimension, whole)
+            values[name] = _number(typed.get(name, ""), words, dimension, notation, whole)
         except InputError as refused:
             wrong[name] = refused.sentence
             values[name] = None
@@ -112,10 +112,10 @@ def read_motor(typed: Mapping[str, str]) -> Motor:
     return motor
 
 
-def _number(text: str, words: str, dimension: str, whole: bool) -> float | int | None:
+def _number(text: str, words: str, dimension: str, notation: Notation, whole: bool = True) -> float | int | None:
     if not text.strip():
         return None
-    value = read_number(text, words, dimension, -1e6, 1e6)
+    value = read_number(text, words, dimension, -1e6, 1e6, notation)
     if not whole:
         return value
     if value != int(value):
@@ -127,7 +127,7 @@ def problems(session: Session, typed: Mapping[str, str], but: str = "") -> dict[
     """What would be refused of a form, by field; `but` is the tag the motor has already."""
     wrong: dict[str, str] = {}
     try:
-        read_motor(typed)
+        read_motor(typed, pit.notation(session))
     except InputErrors as refusals:
         wrong = refusals.by_field
     tag = typed.get("tag", "")
@@ -159,7 +159,7 @@ def form(session: Session, typed: Mapping[str, str], tag: str = "") -> Form:
         {name: words for name, words in wrong.items() if typed.get(name)},
         {name: store.known_values(session, name) for name in _OFFERED},
         row.tag if row else tag,
-        as_typed(store.to_motor(row)) if row else {},
+        as_typed(store.to_motor(row), pit.notation(session)) if row else {},
     )
 
 
@@ -168,7 +168,7 @@ def form_of_new(session: Session, said: Mapping[str, str], like: str) -> Form:
     before; raises NotThere."""
     if like:
         row = store.on_rack(session, like)
-        typed = {n: v for n, v in as_typed(store.to_motor(row)).items() if n not in _ITS_OWN}
+        typed = {n: v for n, v in as_typed(store.to_motor(row), pit.notation(session)).items() if n not in _ITS_OWN}
         return form(session, typed | {"tag": next_free_tag(session, row.tag), "like": row.tag})
     return form(session, said or draft(session))
 
@@ -176,14 +176,14 @@ def form_of_new(session: Session, said: Mapping[str, str], like: str) -> Form:
 def form_of(session: Session, tag: str) -> Form:
     """The form with the facts of a motor as they stand; raises NotThere."""
     row = store.on_rack(session, tag)
-    return form(session, as_typed(store.to_motor(row)), row.tag)
+    return form(session, as_typed(store.to_motor(row), pit.notation(session)), row.tag)
 
 
-def as_typed(motor: Motor) -> dict[str, str]:
+def as_typed(motor: Motor, notation: Notation) -> dict[str, str]:
     """The facts of a motor as they stand in the form."""
     values = {n: getattr(motor, n) for n in store.MOTOR_FIELDS}
     known = {n: v for n, v in values.items() if v is not None}
-    typed = {n: written(v, dimension_of(n)) if isinstance(v, float) else str(v) for n, v in known.items()}
+    typed = {n: notation.written(v, dimension_of(n)) if isinstance(v, float) else str(v) for n, v in known.items()}
     said = {True: "yes", False: "no", None: ""}
     return typed | {n: said[getattr(motor, n)] for n in ("sensored", "reference", "yardstick")}
 
@@ -205,14 +205,14 @@ def take_in(session: Session, typed: Mapping[str, str], now: datetime, form: str
     wrong = problems(session, typed)
     count = 1
     try:
-        count = int(_number(typed.get("count", ""), "count", "count", True) or 1)
+        count = int(_number(typed.get("count", ""), "count", "count", pit.notation(session)) or 1)
         if not 1 <= count <= MOST_AT_ONCE:
             wrong["count"] = f"{count} at once cannot be: 1 to {MOST_AT_ONCE}"
     except InputError as refused:
         wrong["count"] = refused.sentence
     if wrong:
         raise InputErrors(wrong)
-    motor = read_motor(typed)
+    motor = read_motor(typed, pit.notation(session))
     motor = motor if motor.in_service_on else replace(motor, in_service_on=now.date().isoformat())
     tags: list[str] = []
     while len(tags) < count:
@@ -235,7 +235,7 @@ def amend(session: Session, row: MotorRow, typed: Mapping[str, str], now: dateti
     """Correct the facts of a motor; raises InputErrors. Undo puts the old facts back."""
     if wrong := problems(session, typed, but=row.tag):
         raise InputErrors(wrong)
-    motor = read_motor(typed)
+    motor = read_motor(typed, pit.notation(session))
     change_id = changes.record(session, ChangeKind.AMEND, now, row.id)
     _revise(session, change_id, row, motor)
     return motor
@@ -245,7 +245,12 @@ def correct(session: Session, tag: str, shown: Mapping[str, str], typed: Mapping
     """Correct the facts of a motor by a form that was drawn with those `shown`; raises NotThere, InputErrors, and
     BothChanged where somebody else corrected the same facts meanwhile."""
     row = store.on_rack(session, tag)
-    return amend(session, row, concurrent_edits.merged_or_both(shown, typed, as_typed(store.to_motor(row))), now)
+    return amend(
+        session,
+        row,
+        concurrent_edits.merged_or_both(shown, typed, as_typed(store.to_motor(row), pit.notation(session))),
+        now,
+    )
 
 
 def _revise(session: Session, change_id: str, row: MotorRow, motor: Motor) -> None:
@@ -267,7 +272,7 @@ def next_free_tag(session: Session, like: str) -> str:
     return f"{series}{number:0{width}}"
 
 
-def read_event(row: MotorRow, typed: Mapping[str, str], now: datetime) -> Event:
+def read_event(row: MotorRow, typed: Mapping[str, str], now: datetime, notation: Notation) -> Event:
     """Something that happened to a motor, as typed; raises InputErrors. A mending names the item that was mended."""
     wrong: dict[str, str] = {}
     name, item = typed.get("event", ""), typed.get("item", "")
@@ -276,7 +281,7 @@ def read_event(row: MotorRow, typed: Mapping[str, str], now: datetime) -> Event:
     elif name == EventKind.MENDED and item not in ITEMS:
         wrong["item"] = "what was mended? A mending lifts the ban of the item it names, and of no other"
     try:
-        count = _number(typed.get("count", "") or "1", "count", "count", True) or 0
+        count = _number(typed.get("count", "") or "1", "count", "count", notation) or 0
     except InputError as refused:
         wrong["count"], count = refused.sentence, 1
     if not 1 <= count <= 10_000:
@@ -300,7 +305,7 @@ def read_event(row: MotorRow, typed: Mapping[str, str], now: datetime) -> Event:
 def add_event(session: Session, row: MotorRow, typed: Mapping[str, str], now: datetime) -> Event:
     """Log that something happened to a motor; raises InputErrors. What is fitted goes to its place, and what sat there
     comes off."""
-    event = read_event(row, typed, now)
+    event = read_event(row, typed, now, pit.notation(session))
     change_id = changes.record(session, ChangeKind.EVENT, now, row.id, detail=event.event)
     if not store.add_events(session, [(row.id, event)], change_id):
         raise InputErrors({"event": "this is logged already, at the same time with the same words"})

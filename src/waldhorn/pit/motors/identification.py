@@ -8,7 +8,7 @@ from sqlalchemy.orm import Session
 
 from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.history import Motor
-from waldhorn.core.base.units import read_number
+from waldhorn.core.base.units import Notation, read_number
 from waldhorn.core.motors import identification
 from waldhorn.core.motors.facts import KINDS
 from waldhorn.core.motors.identification import SizeName
@@ -56,13 +56,13 @@ class Told:
     facts: dict[str, str] = field(default_factory=dict)
 
 
-def read(typed: Mapping[str, str]) -> tuple[dict[str, float], dict[str, str]]:
+def read(typed: Mapping[str, str], notation: Notation) -> tuple[dict[str, float], dict[str, str]]:
     """The numbers of a form, and what is wrong with the others."""
     found, wrong = {}, {}
     for name, (words, dimension, low, high) in NUMBERS.items():
         if text := typed.get(name, "").strip():
             try:
-                found[name] = read_number(text, words, dimension, low, high)
+                found[name] = read_number(text, words, dimension, low, high, notation)
             except InputError as refused:
                 wrong[name] = refused.sentence
     for name in ("slots", "poles"):

@@ -10,13 +10,13 @@ from sqlalchemy.orm import Session
 from waldhorn.core.base.conditions import Conditions
 from waldhorn.core.base.errors import InputError, InputErrors, NotThere
 from waldhorn.core.base.history import Motor, Reading
-from waldhorn.core.base.units import read_number
+from waldhorn.core.base.units import Notation, read_number
 from waldhorn.core.base.vocabulary import Look, Placement
 from waldhorn.core.judging.hands import open_findings
 from waldhorn.core.measuring import machine
 from waldhorn.core.measuring.measures import MEASURES
 from waldhorn.pit.bench.steps.first_spin import LOWEST_PCT
-from waldhorn.store import changes, drafts, fleet, readings
+from waldhorn.store import changes, drafts, fleet, pit, readings
 from waldhorn.store.models import CachedVerdictRow, ChangeKind, MotorRow
 from waldhorn.store.motors import to_motor, touch
 
@@ -87,12 +87,12 @@ def view(session: Session, name: str, now: datetime, typed: Mapping[str, str] | 
     histories = readings.histories(session, [r.id for r in rows])
     way = typed.get("way", "hand") if typed.get("way") in WAYS else "hand"
     stored = fleet.latest_vibration(session, {name}, now, WAYS[way]).get(name, {})
-    seats = []
+    seats, notation = [], pit.notation(session)
     for row in rows:
         standing = open_findings(histories[row.id])
         doubtful = (i for i in EYE if standing.get(i) in (Look.DOUBT, Look.BAD))
         eye = next((f"{i.replace('_', ' ')} {standing[i]}" for i in doubtful), "")
-        value, text = _value(typed, row, way)
+        value, text = _value(typed, row, way, notation)
         if not typed and row.id in stored:
             value = stored[row.id].value
         seats.append(MachinePosition(row.id, to_motor(row), eye, value, text))
@@ -102,19 +102,19 @@ def view(session: Session, name: str, now: datetime, typed: Mapping[str, str] | 
     return MachineView(name, seats, ranking, way, suspect, fleet.seats(session, name), typed)
 
 
-def _value(typed: Mapping[str, str], row: MotorRow, way: str) -> tuple[float | None, str]:
+def _value(typed: Mapping[str, str], row: MotorRow, way: str, notation: Notation) -> tuple[float | None, str]:
     text = typed.get(f"shakes-{row.id}", "").strip()
     if not text:
         return None, text
     try:
-        return _read(text, way), text
+        return _read(text, way, notation), text
     except InputError:
         return None, text
 
 
-def _read(text: str, way: str) -> float:
+def _read(text: str, way: str, notation: Notation) -> float:
     measure = MEASURES[WAYS[way]]
-    return read_number(text, "shaking", measure.dimension, measure.low, measure.high)
+    return read_number(text, "shaking", measure.dimension, measure.low, measure.high, notation)
 
 
 def take_shaking(session: Session, name: str, typed: Mapping[str, str], now: datetime) -> None:
@@ -123,6 +123,7 @@ def take_shaking(session: Session, name: str, typed: Mapping[str, str], now: dat
     way = typed.get("way", "hand")
     wrong: dict[str, str] = {}
     values: dict[str, float] = {}
+    notation = pit.notation(session)
     if way not in WAYS:
         wrong["way"] = f"“{way}” is none of {', '.join(WAYS)}"
     for row in rows:
@@ -130,7 +131,7 @@ def take_shaking(session: Session, name: str, typed: Mapping[str, str], now: dat
         if not text or "way" in wrong:
             continue
         try:
-            values[row.id] = _read(text, way)
+            values[row.id] = _read(text, way, notation)
         except InputError as refused:
             wrong[f"shakes-{row.id}"] = refused.sentence
     if len(values) < 2 and not wrong:

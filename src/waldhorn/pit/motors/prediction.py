@@ -8,7 +8,7 @@ import numpy as np
 
 from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.history import Motor
-from waldhorn.core.base.units import read_number
+from waldhorn.core.base.units import AS_STORED, Notation, read_number
 from waldhorn.core.judging.sentences import above_rated
 from waldhorn.core.measuring.propellers import propeller
 from waldhorn.core.predicting import constants as core
@@ -94,7 +94,7 @@ class Answer:
     guessed: Guess | None = None
 
 
-def read(typed: Mapping[str, str], known: Mapping[str, Basis]) -> Asked:
+def read(typed: Mapping[str, str], known: Mapping[str, Basis], notation: Notation = AS_STORED) -> Asked:
     """What a form asks; raises InputError with its field."""
     chosen = typed.get("load", "")
     owner, _, what = chosen.partition("|")
@@ -107,7 +107,7 @@ def read(typed: Mapping[str, str], known: Mapping[str, Basis]) -> Asked:
     def number(name: str, words: str, dimension: str, low: float, high: float, usual: float) -> float:
         text = typed.get(name, "").strip()
         try:
-            return read_number(text, words, dimension, low, high) if text else usual
+            return read_number(text, words, dimension, low, high, notation) if text else usual
         except InputError as refused:
             raise InputError(name, refused.sentence) from refused
 

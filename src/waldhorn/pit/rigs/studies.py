@@ -14,13 +14,13 @@ from waldhorn.core.base.conditions import FULL_THROTTLE_PCT, Conditions
 from waldhorn.core.base.errors import InputError, InputErrors, NotThere
 from waldhorn.core.base.history import Reading
 from waldhorn.core.base.text import key_of
-from waldhorn.core.base.units import read_number
+from waldhorn.core.base.units import Notation, read_number
 from waldhorn.core.base.vocabulary import Purpose
 from waldhorn.core.measuring.measures import MEASURES, QUANTITIES
 from waldhorn.core.measuring.quantity import Quantity
 from waldhorn.core.rigs import study
 from waldhorn.core.rigs.study import Nested
-from waldhorn.store import changes, motors, readings, rigs
+from waldhorn.store import changes, motors, pit, readings, rigs
 from waldhorn.store import studies as store
 from waldhorn.store.models import ChangeKind, ChangeRow, StudyRow
 
@@ -154,7 +154,7 @@ def take_readings(session: Session, study_id: str, typed: Mapping[str, str], now
         raise InputError("run-1", "this study is complete: begin another on the rig's page")
     if typed.get("place", str(following.place)) != str(following.place):
         raise InputError("run-1", f"this visit has been taken meanwhile: now clamp {following.tag}")
-    values = _runs(found, typed)
+    values = _runs(found, typed, pit.notation(session))
     motor_id = row.motors[found.tags.index(following.tag)]
     under = Conditions(rig=row.rig, throttle_pct=None if row.measure == "detent_peak" else FULL_THROTTLE_PCT)
     change_id = changes.record(session, ChangeKind.STUDY, now, motor_id, count=following.place, detail=row.rig)
@@ -173,14 +173,14 @@ def take_readings(session: Session, study_id: str, typed: Mapping[str, str], now
     motors.touch(session, [motor_id])
 
 
-def _runs(found: StudyView, typed: Mapping[str, str]) -> list[float]:
+def _runs(found: StudyView, typed: Mapping[str, str], notation: Notation) -> list[float]:
     measure, wrong, values = MEASURES[found.row.measure], {}, []
     for run in range(1, found.row.runs + 1):
         text = typed.get(f"run-{run}", "")
         try:
             if not text.strip():
                 raise InputError("run", f"run {run} is missing: {found.row.runs} runs, without taking the motor off")
-            values.append(read_number(text, measure.title, measure.dimension, measure.low, measure.high))
+            values.append(read_number(text, measure.title, measure.dimension, measure.low, measure.high, notation))
         except InputError as refused:
             wrong[f"run-{run}"] = refused.sentence
     if wrong:

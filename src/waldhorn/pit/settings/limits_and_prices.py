@@ -7,14 +7,14 @@ from datetime import datetime
 from sqlalchemy.orm import Session
 
 from waldhorn.core.base.errors import InputError, InputErrors
-from waldhorn.core.base.units import read_number
+from waldhorn.core.base.units import Notation, read_number
 from waldhorn.core.base.vocabulary import CONDEMNED, Verdict
 from waldhorn.core.judging.remedies import Prices
 from waldhorn.core.judging.verdict import Judgement
 from waldhorn.core.measuring.measures import JUDGED
 from waldhorn.core.measuring.quantity import Limits, Quantity
 from waldhorn.pit.judging.judging import judge_all
-from waldhorn.store import cached_verdicts, limits_and_prices
+from waldhorn.store import cached_verdicts, limits_and_prices, pit
 from waldhorn.store.models import LimitsRow, SignedRow
 from waldhorn.store.motors import ids_of_class, known_values, touch
 
@@ -79,7 +79,7 @@ def agreed(session: Session, motor_class: str) -> Agreed:
     )
 
 
-def read_limits(typed: Mapping[str, str]) -> dict[str, Limits]:
+def read_limits(typed: Mapping[str, str], notation: Notation) -> dict[str, Limits]:
     """The limits of a form, only those that differ from the default; raises InputErrors."""
     wrong: dict[str, str] = {}
     found: dict[str, Limits] = {}
@@ -89,11 +89,11 @@ def read_limits(typed: Mapping[str, str]) -> dict[str, Limits]:
             default = getattr(quantity.limits, kind)
             text = typed.get(f"{kind}-{name}", "").strip()
             try:
-                pair.append(read_number(text, kind, "count", 1e-6, 1e6) if text else default)
+                pair.append(read_number(text, kind, "count", 1e-6, 1e6, notation) if text else default)
             except InputError as refused:
                 wrong[f"{kind}-{name}"] = refused.sentence
         try:
-            ceiling = _ceiling(typed.get(f"ceiling-{name}", "").strip(), quantity)
+            ceiling = _ceiling(typed.get(f"ceiling-{name}", "").strip(), quantity, notation)
         except InputError as refused:
             wrong[f"ceiling-{name}"] = refused.sentence
             continue
@@ -106,15 +106,16 @@ def read_limits(typed: Mapping[str, str]) -> dict[str, Limits]:
     return found
 
 
-def _ceiling(text: str, quantity: Quantity) -> float | None:
+def _ceiling(text: str, quantity: Quantity, notation: Notation) -> float | None:
     """The absolute limit that was typed; nothing is the usual one, 0 is none."""
     if not text or not quantity.may_have_ceiling:
         return quantity.limits.ceiling
-    return read_number(text, "at most", "count", 0, 1e6) or None
+    return read_number(text, "at most", "count", 0, 1e6, notation) or None
 
 
-def what_if(session: Session, motor_class: str, changed: Mapping[str, Limits], now: datetime) -> list[Shift]:
-    """The motors of a class whose answer would change under other limits."""
+def what_if(session: Session, motor_class: str, typed: Mapping[str, str], now: datetime) -> list[Shift]:
+    """The motors of a class whose answer would change under the limits of a form; raises InputErrors."""
+    changed = read_limits(typed, pit.notation(session))
     ids = ids_of_class(session, motor_class)
     before = judge_all(session, now, ids)
     after = judge_all(session, now, ids, {motor_class: dict(changed)})
@@ -123,7 +124,7 @@ def what_if(session: Session, motor_class: str, changed: Mapping[str, Limits], n
 
 def save_limits(session: Session, motor_class: str, typed: Mapping[str, str], now: datetime) -> None:
     """Write a new version of the limits of a class; raises InputErrors."""
-    changed = read_limits(typed)
+    changed = read_limits(typed, pit.notation(session))
     signed_by = typed.get("signed_by", "").strip()
     if not signed_by or len(signed_by) > 60:
         raise InputErrors({"signed_by": "sign the change with your name or initials, 60 signs at most"})
@@ -135,17 +136,17 @@ def save_prices(session: Session, typed: Mapping[str, str]) -> None:
     """Keep what an owner sets against each other; raises InputErrors."""
     wrong: dict[str, str] = {}
     values: dict[str, float] = {}
-    owner = typed.get("owner", "").strip()
+    owner, notation = typed.get("owner", "").strip(), pit.notation(session)
     if not owner:
         wrong["owner"] = "whose prices are these?"
     for name in ("new", "repair", "failure"):
         try:
-            values[name] = read_number(typed.get(name, ""), name, "count", 0, 1e6)
+            values[name] = read_number(typed.get(name, ""), name, "count", 0, 1e6, notation)
         except InputError as refused:
             wrong[name] = refused.sentence
     try:
         share = typed.get("faulty", "").strip()
-        values["faulty"] = read_number(share, "faulty", "percent", 1, 90) / 100 if share else Prices().faulty
+        values["faulty"] = read_number(share, "faulty", "percent", 1, 90, notation) / 100 if share else Prices().faulty
     except InputError as refused:
         wrong["faulty"] = refused.sentence
     if not wrong and values["new"] <= 0:

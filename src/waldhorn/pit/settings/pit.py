@@ -8,7 +8,6 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
-from waldhorn.core.base import units
 from waldhorn.core.base.errors import InputError, InputErrors
 from waldhorn.core.base.history import History
 from waldhorn.core.base.units import CHOICES, read_number
@@ -84,13 +83,6 @@ def back_up_if_due(opened: Store, now: datetime) -> None:
     backups.keep_if_due(opened, now)
 
 
-def write_in_units_of(pit: Pit) -> None:
-    """From here on, numbers are read and shown as this pit writes them."""
-    units.write_in(
-        {"temperature": pit.temperature, "torque": pit.torque, "length": pit.length}, decimal_comma=pit.decimal_comma
-    )
-
-
 def typed_of(pit: Pit) -> dict[str, str]:
     """The settings as they stand in the form."""
     plain = {n: getattr(pit, n) for n in (*_TEXTS, "theme", *CHOICES)}
@@ -125,13 +117,14 @@ def change_settings(session: Session, typed: Mapping[str, str]) -> Pit:
 
 def _maxima(session: Session, typed: Mapping[str, str], wrong: dict[str, str]) -> dict[str, dict[str, float]]:
     found: dict[str, dict[str, float]] = {}
+    notation = store.notation(session)
     for motor_class in motors.known_values(session, "motor_class"):
         for name, (words, dimension, low, high) in HELD_DOWN.items():
             field = f"max-{name}-{motor_class}"
             if not typed.get(field, "").strip():
                 continue
             try:
-                value = read_number(typed[field], words, dimension, low, high)
+                value = read_number(typed[field], words, dimension, low, high, notation)
                 found.setdefault(motor_class, {})[name] = value
             except InputError as refused:
                 wrong[field] = refused.sentence

@@ -7,6 +7,7 @@ from urllib.parse import urlencode
 from markupsafe import Markup
 
 from waldhorn.core.base.errors import InputError
+from waldhorn.core.base.units import Notation
 from waldhorn.core.comparing.load_words import is_sure
 from waldhorn.core.measuring.load import UNLOADED
 from waldhorn.pit.between import loads as pit
@@ -19,14 +20,14 @@ ASKED = ("mass", "count", "ah", "pack_v")
 
 
 def load_values(
-    store: Store, tags: Sequence[str], typed: Mapping[str, str], here: str, kept: Mapping[str, str]
+    store: Store, notation: Notation, tags: Sequence[str], typed: Mapping[str, str], here: str, kept: Mapping[str, str]
 ) -> dict[str, Any]:
     """What a page shows of these motors under load, nothing where no row was read; `here` is its address, `kept` what
     its query holds beside. Raises InputError for a motor that is not there."""
     wrong: dict[str, str] = {}
     machine = None
     try:
-        machine = pit.machine_of(typed)
+        machine = pit.machine_of(typed, notation)
     except InputError as refused:
         wrong = {refused.field: refused.sentence}
     found = read(store, pit.sheet, tags, machine)
@@ -40,13 +41,13 @@ def load_values(
         return f"{here}?{query}" if query else here
 
     def draw() -> Markup:
-        return Markup(rendered("_load_chart.html", chart=load_chart(found.rows, found.motors, kind)))
+        return Markup(rendered(notation, "_load_chart.html", chart=load_chart(found.rows, found.motors, kind)))
 
     after = kinds[(kinds.index(kind) + 1) % len(kinds)] if len(kinds) > 1 else ""
     return {
         "sheet": found,
         "chart": KINDS[kind] if kind else None,
-        "drawn": read(store, view_cache.until_changed, ("chart", kind, *found.motors), draw) if kind else "",
+        "drawn": read(store, view_cache.until_changed, ("chart", kind, notation, *found.motors), draw) if kind else "",
         "chosen_kind": kind,
         "kinds": [(n, KINDS[n].title, to(chart=n)) for n in kinds],
         "next_kind": after,

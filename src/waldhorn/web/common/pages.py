@@ -4,7 +4,7 @@ import json
 import secrets
 from collections.abc import Callable, Mapping
 from datetime import datetime, timedelta
-from functools import lru_cache
+from functools import lru_cache, partial
 from pathlib import Path
 from typing import Annotated, Any, cast
 
@@ -16,12 +16,12 @@ from starlette.concurrency import run_in_threadpool
 
 from waldhorn.core.base.errors import InputErrors
 from waldhorn.core.base.text import control_signs
-from waldhorn.core.base.units import bare_unit, unit_words
+from waldhorn.core.base.units import Notation, unit_words
 from waldhorn.core.judging.sentences import note_words
 from waldhorn.core.measuring.measures import MEASURES, QUANTITIES
 from waldhorn.pit.bench import cautions
 from waldhorn.pit.bench.words import change_words, closed_words
-from waldhorn.pit.settings.pit import THEMES, write_in_units_of
+from waldhorn.pit.settings.pit import THEMES
 from waldhorn.pit.writing import ChangeRow, Store, Writing
 from waldhorn.web.common import guard, static_files, words
 from waldhorn.web.common.access import screen_of, seat_of, writer_of
@@ -51,15 +51,8 @@ HTMX = json.dumps(
     }
 )
 
-_templates = Environment(
-    loader=FileSystemLoader(TEMPLATES),
-    autoescape=True,
-    undefined=StrictUndefined,
-    trim_blocks=True,
-    lstrip_blocks=True,
-    finalize=words.in_units_of_the_pit,
-)
-_templates.filters |= {
+COMPONENTS = "components"
+_FILTERS = {
     "number": words.number,
     "in_hundred": words.in_hundred,
     "signed": words.signed,
@@ -68,10 +61,9 @@ _templates.filters |= {
     "timestamp": words.timestamp,
     "in_words": words.count_in_words,
     "sentence": words.sentence,
-    "unbroken": words.unbroken,
     "direction_sign": words.direction_sign,
 }
-_templates.globals |= {
+_GLOBALS = {
     "address": address,
     "static": static_files.ADDRESS,
     "form_id": lambda: secrets.token_urlsafe(9),
@@ -83,40 +75,49 @@ _templates.globals |= {
     "choice_words": words.CHOICE_WORDS,
     "state_words": words.STATE_WORDS,
     "state_of": words.state_of,
-    "as_read": words.as_read,
-    "unit_as_read": words.unit_as_read,
     "unit_words": unit_words,
     "measures": MEASURES,
     "quantities": QUANTITIES,
     "cautions": cautions,
-    "bare_unit": bare_unit,
     "bar_places": PLACES,
     "more_places": MORE,
 }
 
 
-COMPONENTS = "components"
-
-
-def _components() -> None:
-    """Every component's macro under its own name, so that a template needs no imports; one may use another."""
-    for _ in range(2):  # a macro sees the names that were there when it was made
+@lru_cache
+def templates(notation: Notation) -> Environment:
+    """The templates as a pit of this notation sees them: a number with its unit stands in the units it writes."""
+    made = Environment(
+        loader=FileSystemLoader(TEMPLATES),
+        autoescape=True,
+        undefined=StrictUndefined,
+        trim_blocks=True,
+        lstrip_blocks=True,
+        finalize=partial(words.in_units_of_the_pit, notation),
+    )
+    made.filters |= _FILTERS | {"unbroken": partial(words.unbroken, notation)}
+    made.globals |= _GLOBALS | {
+        "as_read": partial(words.as_read, notation),
+        "unit_as_read": partial(words.unit_as_read, notation),
+        "bare_unit": notation.bare_unit,
+    }
+    # Every component's macro under its own name, so that a template needs no imports; one may use another, and sees the
+    # names that were there when it was made.
+    for _ in range(2):
         for file in sorted((TEMPLATES[1] / COMPONENTS).glob("*.html")):
-            module = _templates.get_template(f"{COMPONENTS}/{file.name}").make_module()
-            _templates.globals |= {n: m for n, m in vars(module).items() if not n.startswith("_")}
-
-
-_components()
-# The rack draws six for each motor, mostly the same ones.
-_templates.globals["glance"] = lru_cache(4096)(cast("Callable[..., str]", _templates.globals["glance"]))
+            module = made.get_template(f"{COMPONENTS}/{file.name}").make_module()
+            made.globals |= {n: m for n, m in vars(module).items() if not n.startswith("_")}
+    # The rack draws six for each motor, mostly the same ones.
+    made.globals["glance"] = lru_cache(4096)(cast("Callable[..., str]", made.globals["glance"]))
+    return made
 
 
 _latest: datetime | None = None
 
 
-async def in_units_of_the_pit(request: Request) -> None:
-    """Read and show the numbers of this request as the pit writes them."""
-    write_in_units_of(request.app.state.pit)
+def notation_of(request: Request) -> Notation:
+    """How the pit writes numbers."""
+    return cast(Notation, request.app.state.pit.notation)
 
 
 async def as_it_stands(request: Request) -> None:
@@ -169,6 +170,7 @@ def as_shown(typed: dict[str, str]) -> dict[str, str] | None:
 
 StoreOf = Annotated[Store, Depends(store_of)]
 Now = Annotated[datetime, Depends(now)]
+Written = Annotated[Notation, Depends(notation_of)]
 By = Annotated[Writing, Depends(writing_of)]
 Typed = Annotated[dict[str, str], Depends(_typed)]
 
@@ -187,17 +189,21 @@ def drawn(request: Request, template: str, **values: Any) -> Markup:
     """A page, or a part of one, as markup that another template may hold."""
     theme = request.cookies.get("theme", request.app.state.pit.theme)
     token = guard.token(request)
-    body = _templates.get_template(template).render(
-        csrf=token,
-        me=seat_of(request),
-        opened=request.app.state.opening,
-        store_trouble=store_of(request).file.trouble(),
-        standing=getattr(request.state, "standing", ""),
-        theme=theme if theme in THEMES else "auto",
-        path=request.url.path,
-        this_place=place_of(request.url.path),
-        htmx_config=HTMX,
-        **{"did": "", "did_undo": "", "did_change": "", "again": None, "retry_s": 0} | values,
+    body = (
+        templates(notation_of(request))
+        .get_template(template)
+        .render(
+            csrf=token,
+            me=seat_of(request),
+            opened=request.app.state.opening,
+            store_trouble=store_of(request).file.trouble(),
+            standing=getattr(request.state, "standing", ""),
+            theme=theme if theme in THEMES else "auto",
+            path=request.url.path,
+            this_place=place_of(request.url.path),
+            htmx_config=HTMX,
+            **{"did": "", "did_undo": "", "did_change": "", "again": None, "retry_s": 0} | values,
+        )
     )
     return Markup(body)
 
@@ -207,9 +213,9 @@ def is_secure(request: Request) -> bool:
     return request.url.scheme == "https"
 
 
-def rendered(template: str, **values: Any) -> str:
+def rendered(notation: Notation, template: str, **values: Any) -> str:
     """A template that is no page: a picture to be saved."""
-    return _templates.get_template(template).render(**values)
+    return templates(notation).get_template(template).render(**values)
 
 
 def go(request: Request, to: str) -> Response:

@@ -7,7 +7,7 @@ from datetime import date, datetime
 from functools import partial
 from typing import Any
 
-from waldhorn.core.base.units import CHOICES, DIMENSIONS, bare_unit, from_stored, unit_words, writes_otherwise
+from waldhorn.core.base.units import CHOICES, DIMENSIONS, Notation, from_stored, unit_words
 from waldhorn.core.base.vocabulary import NoteKind
 from waldhorn.core.judging.evidence import Evidence
 from waldhorn.core.judging.faults import ENTRY
@@ -130,26 +130,26 @@ _UNIT_ALONE = {
 _BEFORE_UNIT = re.compile(r"(?<=\d) (?=[%°]|(?:dB|mm|[AKVWg])\b)")
 
 
-def as_read(value: float, measure: str) -> str:
+def as_read(notation: Notation, value: float, measure: str) -> str:
     """A stored value to the digits it was read in, in the unit the pit writes."""
     dimension = MEASURES[measure].dimension
-    return f"{from_stored(value, bare_unit(dimension), dimension):.7g}"
+    return f"{from_stored(value, notation.bare_unit(dimension), dimension):.7g}"
 
 
-def unit_as_read(measure: str) -> str:
+def unit_as_read(notation: Notation, measure: str) -> str:
     """The unit the pit writes a measure in."""
     dimension = MEASURES[measure].dimension
-    return unit_words(bare_unit(dimension) or DIMENSIONS[dimension].unit)
+    return unit_words(notation.bare_unit(dimension))
 
 
-def in_units_of_the_pit(value: Any) -> Any:
+def in_units_of_the_pit(notation: Notation, value: Any) -> Any:
     """Words in which a number stands with its unit, or a unit names what a field takes, in the units the pit writes."""
-    if type(value) is not str or not writes_otherwise():
+    if type(value) is not str:
         return value
-    for dimension, names in CHOICES.items():
-        if (unit := bare_unit(dimension)) != DIMENSIONS[dimension].unit:
-            value = _WITH_UNIT[dimension].sub(partial(_rewritten, dimension, unit), value)
-            value = _UNIT_ALONE[dimension].sub(names[unit], value)
+    for dimension in notation.otherwise:
+        unit = notation.bare_unit(dimension)
+        value = _WITH_UNIT[dimension].sub(partial(_rewritten, dimension, unit), value)
+        value = _UNIT_ALONE[dimension].sub(CHOICES[dimension][unit], value)
     return value
 
 
@@ -167,9 +167,9 @@ def _rewritten(dimension: str, unit: str, match: re.Match[str]) -> str:
     return f"{sign or ''}{told(first, zero if sign else 0.0)}{rest} {CHOICES[dimension][unit]}"
 
 
-def unbroken(words: str) -> str:
+def unbroken(notation: Notation, words: str) -> str:
     """Words in which a number and its unit, as the pit writes it, stay on one line."""
-    return _BEFORE_UNIT.sub("\N{NO-BREAK SPACE}", in_units_of_the_pit(words))
+    return _BEFORE_UNIT.sub("\N{NO-BREAK SPACE}", in_units_of_the_pit(notation, words))
 
 
 def sentence(words: str) -> str:

@@ -8,7 +8,7 @@ from typing import Annotated, Any
 from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.explain import Figure, figure
 from waldhorn.core.base.history import Reading
-from waldhorn.core.base.units import bare_unit, from_stored, to_stored
+from waldhorn.core.base.units import from_stored, to_stored
 from waldhorn.core.measuring import detent
 from waldhorn.core.motors.winding import can_be_wound, detent_positions
 from waldhorn.pit.bench.context import CheckContext
@@ -120,9 +120,9 @@ class Detent(Step[DetentFields, DetentView]):
                 mine = [r for c in ctx.history.checks for r in c.readings if r.measure == "detent_force"]
                 lever = mine[-1].conditions.lever if mine else None
                 return {"unit": check.lever_unit} | as_typed(
-                    self.fields, {"lever_mm": check.lever_mm, "lever": lever or None}
+                    self.fields, {"lever_mm": check.lever_mm, "lever": lever or None}, ctx.notation
                 )
-        return {"unit": bare_unit("torque")}
+        return {"unit": ctx.notation.bare_unit("torque")}
 
     def marks(self, ctx: CheckContext, view: DetentView | None) -> Marks:
         """Peaks are teeth around the turn."""

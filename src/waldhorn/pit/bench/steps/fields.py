@@ -8,11 +8,11 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any, TypeVar
 
-from pydantic import BaseModel, ConfigDict, GetCoreSchemaHandler, ValidationError
+from pydantic import BaseModel, ConfigDict, GetCoreSchemaHandler, ValidationError, ValidationInfo
 from pydantic_core import CoreSchema, PydanticCustomError, core_schema
 
 from waldhorn.core.base.errors import InputError
-from waldhorn.core.base.units import DIMENSIONS, bare_unit, read_number, written
+from waldhorn.core.base.units import AS_STORED, DIMENSIONS, Notation, read_number
 from waldhorn.core.measuring.measures import MEASURES, NEVER_ZERO
 
 MOST_NUMBERS = 200
@@ -49,27 +49,24 @@ class Ask:
         return bool(self.measure or self.dimension)
 
     @property
-    def unit(self) -> str:
-        """The unit a bare number is taken to have."""
-        return bare_unit(self.of) if self.of else ""
-
-    @property
     def of(self) -> str:
         """The dimension of what is asked for."""
         return MEASURES[self.measure].dimension if self.measure else self.dimension
 
     def __get_pydantic_core_schema__(self, source: Any, handler: GetCoreSchemaHandler) -> CoreSchema:
         """Reads what was typed before it is validated."""
-        return core_schema.no_info_before_validator_function(self.read, handler(source))
+        return core_schema.with_info_before_validator_function(self.read, handler(source))
 
-    def read(self, given: Any) -> Any:
-        """What was typed, or came as a number, as a value; raises the sentence that says what is wrong."""
+    def read(self, given: Any, told: ValidationInfo) -> Any:
+        """What was typed, or came as a number, as a value; raises the sentence that says what is wrong. A pit's
+        notation is told as the context of the validation."""
+        notation = told.context or AS_STORED
         try:
-            return self._value(given.strip()) if isinstance(given, str) else self._checked(given)
+            return self._value(given.strip(), notation) if isinstance(given, str) else self._checked(given)
         except InputError as refused:
             raise PydanticCustomError("refused", "{sentence}", {"sentence": refused.sentence}) from refused
 
-    def _value(self, text: str) -> Any:
+    def _value(self, text: str, notation: Notation = AS_STORED) -> Any:
         if not text:
             return () if self.many else None
         if self.choices:
@@ -81,11 +78,11 @@ class Ask:
                 raise InputError(self.title, f"{self.title} has {len(text)} signs: {self.longest} at most")
             return text
         if not self.many:
-            return self._number(text)
+            return self._number(text, notation)
         words = [w.rstrip(",") for w in text.replace(";", " ").split()]
         if len(words) > MOST_NUMBERS:
             raise InputError(self.title, f"{len(words)} numbers are more than one run: {MOST_NUMBERS} at most")
-        return tuple(self._number(word) for word in words if word)
+        return tuple(self._number(word, notation) for word in words if word)
 
     def _checked(self, given: Any) -> Any:
         """A value that is no text must be what its text would be."""
@@ -95,9 +92,9 @@ class Ask:
             return given
         return self._value(f"{given!r} {DIMENSIONS[self.of].unit}" if self.of else repr(given))
 
-    def _number(self, text: str) -> float:
+    def _number(self, text: str, notation: Notation) -> float:
         bounds = MEASURES[self.measure] if self.measure else self
-        number = read_number(text, self.title, self.of, bounds.low, bounds.high)
+        number = read_number(text, self.title, self.of, bounds.low, bounds.high, notation)
         if number == 0 and self.measure in NEVER_ZERO:
             raise InputError(self.title, f"0 {MEASURES[self.measure].unit} was not read: leave it empty")
         return number
@@ -118,25 +115,27 @@ class Fields(BaseModel):
         return {name: ask for name, ask in found.items() if ask}
 
 
-def as_typed(fields: type[Fields], values: Mapping[str, Any]) -> dict[str, str]:
+def as_typed(fields: type[Fields], values: Mapping[str, Any], notation: Notation) -> dict[str, str]:
     """Values as they stand in the fields of a step; what is not known stands in none."""
     asks = fields.asks()
-    return {
-        n: v if isinstance(v, str) else written(v, asks[n].of or "count") for n, v in values.items() if v is not None
-    }
+    known = {n: v for n, v in values.items() if v is not None}
+    return {n: v if isinstance(v, str) else notation.written(v, asks[n].of or "count") for n, v in known.items()}
 
 
 FieldsOf = TypeVar("FieldsOf", bound=Fields)
 
 
-def read_partly(fields: type[FieldsOf], typed: Mapping[str, Any]) -> tuple[FieldsOf, dict[str, str]]:
+def read_partly(
+    fields: type[FieldsOf], typed: Mapping[str, Any], notation: Notation
+) -> tuple[FieldsOf, dict[str, str]]:
     """What can be read already, and what is wrong with the rest; an empty field is neither."""
     given = {name: typed[name] for name in fields.asks() if typed.get(name) not in (None, "")}
     try:
-        return fields.model_validate(given), {}
+        return fields.model_validate(given, context=notation), {}
     except ValidationError as error:
         wrong = {str(e["loc"][0]): e["msg"] for e in error.errors(include_url=False)}
-        return fields.model_validate({n: v for n, v in given.items() if n not in wrong}), wrong
+        right = {n: v for n, v in given.items() if n not in wrong}
+        return fields.model_validate(right, context=notation), wrong
 
 
 def still_missing(values: Fields) -> dict[str, str]:

@@ -118,7 +118,7 @@ class Heat(Step[HeatFields, HeatView]):
         """The air, and the motor before the run, as noted at the start."""
         check = ctx.check
         known = {"ambient_c": check.ambient_c, "before_c": check.motor_c if not self.readings(ctx) else None}
-        return as_typed(HeatFields, known)
+        return as_typed(HeatFields, known, ctx.notation)
 
     def summary(self, ctx: CheckContext) -> str:
         """The temperature, and when it is comparable."""

@@ -162,7 +162,7 @@ class Load(Step[LoadFields, LoadView]):
         """The pack of the row before, in this check or an earlier one."""
         before = self.readings(ctx) or [r for c in ctx.history.checks for r in c.readings if self.owns(r)]
         last = before[-1].conditions if before else None
-        return as_typed(LoadFields, {"pack": last.pack or None, "cells": last.cells} if last else {})
+        return as_typed(LoadFields, {"pack": last.pack or None, "cells": last.cells} if last else {}, ctx.notation)
 
     def summary(self, ctx: CheckContext) -> str:
         """Rows logged."""

@@ -6,7 +6,7 @@ from typing import Annotated, Any
 
 from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.history import Reading
-from waldhorn.core.base.units import read_number
+from waldhorn.core.base.units import Notation, read_number
 from waldhorn.core.base.vocabulary import Method, Purpose, Spot
 from waldhorn.core.measuring.measures import MEASURES
 from waldhorn.pit.bench.context import CheckContext
@@ -49,7 +49,7 @@ class Other(Step[OtherFields, View]):
     def missing(self, ctx: CheckContext, values: OtherFields) -> dict[str, str]:
         """A value that cannot be one of the measure."""
         try:
-            _value(values)
+            _value(values, ctx.notation)
         except InputError as refused:
             return {"value": refused.sentence}
         return {}
@@ -57,7 +57,7 @@ class Other(Step[OtherFields, View]):
     def taken(self, ctx: CheckContext, values: OtherFields, run: int) -> Taken:
         """One reading, in the stored unit."""
         try:
-            value = _value(values)
+            value = _value(values, ctx.notation)
         except InputError:
             return Taken()
         if value is None or values.measure is None:
@@ -83,12 +83,12 @@ class Other(Step[OtherFields, View]):
         return View((), tuple(words))
 
 
-def _value(values: OtherFields) -> float | None:
+def _value(values: OtherFields, notation: Notation) -> float | None:
     """The value in the stored unit; raises InputError."""
     if values.measure is None or not values.value:
         return None
     m = MEASURES[values.measure]
-    return read_number(values.value, m.title, m.dimension, m.low, m.high)
+    return read_number(values.value, m.title, m.dimension, m.low, m.high, notation)
 
 
 STEP = Other()

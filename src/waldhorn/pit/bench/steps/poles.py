@@ -153,7 +153,7 @@ class Poles(Step[PolesFields, PolesView]):
 
     def _reread(self, ctx: CheckContext, values: PolesFields) -> bool:
         """Whether the reference motor was read anew, and does not just stand there from the motor before."""
-        there, _ = read_partly(PolesFields, self.habits(ctx))
+        there, _ = read_partly(PolesFields, self.habits(ctx), ctx.notation)
         return bool(values.reference_hz) and values.reference_hz != there.reference_hz
 
     def finished(self, ctx: CheckContext) -> bool:

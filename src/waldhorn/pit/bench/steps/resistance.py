@@ -91,7 +91,7 @@ class Resistance(Step[ResistanceFields, ResistanceView]):
 
     def habits(self, ctx: CheckContext) -> dict[str, str]:
         """A motor that has not run has its own temperature still."""
-        return as_typed(self.fields, {"winding_c": ctx.check.motor_c})
+        return as_typed(self.fields, {"winding_c": ctx.check.motor_c}, ctx.notation)
 
 
 def _of(phase: str, found: resistance.Phases) -> float:

@@ -49,7 +49,7 @@ class Setup(Step[SetupFields, View]):
         """What was noted already, else the rig and the end bell of last time."""
         check, last = ctx.check, ctx.before
         if check.rig:
-            return as_typed(SetupFields, {n: getattr(check, n) for n in SetupFields.model_fields})
+            return as_typed(SetupFields, {n: getattr(check, n) for n in SetupFields.model_fields}, ctx.notation)
         if last is None:
             return {"rig": ctx.usual_rig, "method": Method.LOADED_SUPPLY.value} if ctx.usual_rig else {}
         setting = {"timing_set_deg": f"{last.timing_set_deg:g}"} if last.timing_set_deg is not None else {}

@@ -12,6 +12,7 @@ from fastapi.responses import HTMLResponse, Response
 
 from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.text import key_of
+from waldhorn.core.base.units import Notation
 from waldhorn.core.comparing import words as words
 from waldhorn.core.comparing.differences import MOST_MOTORS, Row
 from waldhorn.core.comparing.facts_apart import facts_apart
@@ -25,7 +26,7 @@ from waldhorn.pit.motors import rack
 from waldhorn.pit.writing import Store, read, write
 from waldhorn.web.common.addresses import address
 from waldhorn.web.common.load_sheet import load_values
-from waldhorn.web.common.pages import By, Now, StoreOf, Typed, go, page
+from waldhorn.web.common.pages import By, Now, StoreOf, Typed, go, notation_of, page
 
 router = APIRouter()
 WIDTH, LANE, PAD = 520, 18, 6
@@ -130,7 +131,9 @@ def _page(
     given = dict(typed or {})
     of = ("compare", asked, tuple(sorted(given.items())), now.date(), now.hour)
     try:
-        shown = read(store, view_cache.until_changed, of, lambda: _values(store, now, asked, given))
+        shown = read(
+            store, view_cache.until_changed, of, lambda: _values(store, notation_of(request), now, asked, given)
+        )
     except InputError as refused:
         if not asked.tags:  # nothing was done yet that could be wrong
             return page(request, "compare/compare.html", **values)
@@ -165,17 +168,21 @@ def _choices(store: Store, now: datetime, asked: Asked) -> dict[str, Any]:
     }
 
 
-def _values(store: Store, now: datetime, asked: Asked, typed: Mapping[str, str]) -> dict[str, Any]:
+def _values(store: Store, notation: Notation, now: datetime, asked: Asked, typed: Mapping[str, str]) -> dict[str, Any]:
     """Everything the page shows of these motors; raises InputError where they cannot be compared."""
     found, wrong = read(store, between, asked.motors, now, *asked.counts), {}
     few = len(found.compared.motors) <= MOST_MOTORS
     tags = [m.tag for m in found.compared.motors]
     try:
-        weights, at_rpm = scoring.weights_of(typed), scoring.speed_of(typed)
+        weights, at_rpm = scoring.weights_of(typed, notation), scoring.speed_of(typed, notation)
     except InputError as refused:
         wrong = {refused.field: refused.sentence}
         weights, at_rpm = scoring.weights_of({}), None
-    loads = load_values(store, tags, typed, "/compare", {"tags": ",".join(tags), "take": asked.take}) if few else {}
+    loads = (
+        load_values(store, notation, tags, typed, "/compare", {"tags": ",".join(tags), "take": asked.take})
+        if few
+        else {}
+    )
     return loads | {
         "wrong": wrong,
         "found": found.compared,

@@ -7,8 +7,9 @@ from fastapi.responses import HTMLResponse
 
 from waldhorn.core.motors.facts import KINDS
 from waldhorn.pit.motors import identification as pit
+from waldhorn.pit.writing import read
 from waldhorn.web.common.addresses import address
-from waldhorn.web.common.pages import StoreOf, page
+from waldhorn.web.common.pages import StoreOf, Written, page
 from waldhorn.web.drawing.motor import draw
 from waldhorn.web.screens.identify.from_the_side import sides
 
@@ -18,12 +19,11 @@ EXAMPLE = address("identify", kind="outrunner", size="2212", can_mm="27.9 mm", s
 
 
 @router.get("/identify")
-def identify(request: Request, store: StoreOf) -> HTMLResponse:
+def identify(request: Request, store: StoreOf, notation: Written) -> HTMLResponse:
     """What is typed stands in the address."""
     typed = {n: request.query_params.get(n, "")[:40] for n in _FIELDS}
-    seen, wrong = pit.read(typed)
-    with store.reading() as session:
-        told = pit.tell(session, typed, seen)
+    seen, wrong = pit.read(typed, notation)
+    told = read(store, pit.tell, typed, seen)
     return page(
         request,
         "identify/identify.html",

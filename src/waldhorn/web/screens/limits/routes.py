@@ -32,7 +32,7 @@ def what_if(request: Request, store: StoreOf, now: Now, typed: Typed) -> HTMLRes
     """Which motors would change their answer."""
     shifts, wrong = [], {}
     try:
-        shifts = read(store, pit.what_if, typed.get("class", ""), pit.read_limits(typed), now)
+        shifts = read(store, pit.what_if, typed.get("class", ""), typed, now)
     except InputErrors as refusals:
         wrong = refusals.by_field
     return page(request, "limits/_what_if.html", shifts=shifts, wrong=wrong, quantities_judged=JUDGED)

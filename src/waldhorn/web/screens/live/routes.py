@@ -8,7 +8,7 @@ from fastapi.responses import HTMLResponse, Response, StreamingResponse
 from starlette.concurrency import run_in_threadpool
 
 from waldhorn.core.base.errors import InputError
-from waldhorn.core.base.units import read_number
+from waldhorn.core.base.units import Notation, read_number
 from waldhorn.instruments.line_format import LineFormat
 from waldhorn.instruments.line_protocol import USUAL_SETTINGS
 from waldhorn.pit.bench import bench, checks, stepper, taking
@@ -18,7 +18,7 @@ from waldhorn.pit.settings import instruments
 from waldhorn.pit.writing import read
 from waldhorn.web.common.access import seat_of
 from waldhorn.web.common.addresses import address, attachment
-from waldhorn.web.common.pages import StoreOf, Typed, go, page
+from waldhorn.web.common.pages import StoreOf, Typed, go, notation_of, page
 from waldhorn.web.screens.bench.view import Asked, CheckId, RequestContext, values
 from waldhorn.web.screens.live.hub import hub_of
 
@@ -101,7 +101,7 @@ async def do(asked: Asked, typed: Typed) -> Response:
             await run.close()
         elif what in ("throttle", "sweep"):
             ctx = await run_in_threadpool(_context, asked)
-            pct = 0.0 if what == "sweep" else _percent(typed.get("pct", ""))
+            pct = 0.0 if what == "sweep" else _percent(typed.get("pct", ""), notation_of(asked.request))
             taking.may_spin(ctx, pct, run.last)
             run.keep_within(taking.envelope_of(ctx))
             run.sweep() if what == "sweep" else run.go_to(pct)
@@ -112,8 +112,8 @@ async def do(asked: Asked, typed: Typed) -> Response:
     return Response(status_code=204)
 
 
-def _percent(text: str) -> float:
-    return read_number(text, "throttle", "percent", 0, 100)
+def _percent(text: str, notation: Notation) -> float:
+    return read_number(text, "throttle", "percent", 0, 100, notation)
 
 
 @router.get("/recording")

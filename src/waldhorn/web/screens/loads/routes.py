@@ -12,7 +12,7 @@ from waldhorn.pit.motors import motor_page
 from waldhorn.pit.writing import Store, read
 from waldhorn.web.common.addresses import address
 from waldhorn.web.common.load_sheet import load_values
-from waldhorn.web.common.pages import StoreOf, missing, page, rendered
+from waldhorn.web.common.pages import StoreOf, Written, missing, page, rendered
 from waldhorn.web.drawing.load_chart import kinds_of, load_chart
 
 router = APIRouter()
@@ -20,11 +20,11 @@ _Tags = Annotated[str, Query(max_length=1200)]
 
 
 @router.get("/motors/{tag}/loads")
-def of_motor(request: Request, store: StoreOf, tag: str) -> HTMLResponse:
+def of_motor(request: Request, store: StoreOf, notation: Written, tag: str) -> HTMLResponse:
     """What one motor drove, and what it made of it."""
     typed = {n: v[:200] for n, v in request.query_params.items()}
     row = read(store, motor_page.on_rack, tag)
-    values = load_values(store, [row.tag], typed, address("motors", row.tag, "loads"), {})
+    values = load_values(store, notation, [row.tag], typed, address("motors", row.tag, "loads"), {})
     return page(request, "loads/loads.html", 422 if values["machine_wrong"] else 200, motor=row, **values)
 
 
@@ -36,7 +36,9 @@ def as_table(store: StoreOf, tags: _Tags) -> Response:
 
 
 @router.get("/loads.svg")
-def as_picture(store: StoreOf, tags: _Tags, chart: Annotated[str, Query(max_length=40)] = "") -> Response:
+def as_picture(
+    store: StoreOf, notation: Written, tags: _Tags, chart: Annotated[str, Query(max_length=40)] = ""
+) -> Response:
     """The chart of these motors, to be put into another document."""
     found = _sheet(store, tags)
     kinds = kinds_of(found.rows)
@@ -44,7 +46,7 @@ def as_picture(store: StoreOf, tags: _Tags, chart: Annotated[str, Query(max_leng
         raise missing("There is nothing to draw: no two load rows of these motors.")
     drawn = load_chart(found.rows, found.motors, chart if chart in kinds else kinds[0])
     named = {"content-disposition": 'attachment; filename="loads.svg"'}
-    return Response(rendered("loads/loads.svg", chart=drawn), media_type="image/svg+xml", headers=named)
+    return Response(rendered(notation, "loads/loads.svg", chart=drawn), media_type="image/svg+xml", headers=named)
 
 
 def _sheet(store: Store, tags: str) -> pit.LoadSheet:

@@ -11,7 +11,7 @@ from waldhorn.pit.motors import motor_page
 from waldhorn.pit.motors import prediction as pit
 from waldhorn.pit.motors.timing_price import Priced
 from waldhorn.pit.writing import read
-from waldhorn.web.common.pages import StoreOf, page
+from waldhorn.web.common.pages import StoreOf, Written, page
 from waldhorn.web.common.words import with_band
 from waldhorn.web.drawing.curves import DrawnCurve, drawn_curve
 
@@ -32,7 +32,7 @@ _SHOWN = (
 
 
 @router.get("/motors/{tag}/predict")
-def predict(request: Request, store: StoreOf, tag: str) -> HTMLResponse:
+def predict(request: Request, store: StoreOf, notation: Written, tag: str) -> HTMLResponse:
     """The calculator; what it is asked stands in the address."""
     typed = {n: request.query_params.get(n, "")[:200] for n in _FIELDS}
     row = read(store, motor_page.on_rack, tag)
@@ -46,7 +46,7 @@ def predict(request: Request, store: StoreOf, tag: str) -> HTMLResponse:
     guessed = None if mine.constants else pit.guess_of(known, row.tag)
     if (mine.constants or guessed) and loads:
         try:
-            asked = pit.read(typed, known)
+            asked = pit.read(typed, known, notation)
             typed["volts"] = typed["volts"] or f"{asked.pack.rest_v:g}"
             typed["inner"] = typed["inner"] or f"{1000 * asked.pack.inner_ohm:.3g}"
             answer = pit.answer(known, row.tag, asked)

@@ -14,7 +14,7 @@ from waldhorn.pit.motors import rack as pit
 from waldhorn.pit.writing import Store, read
 from waldhorn.web.common.access import seat_of
 from waldhorn.web.common.addresses import address
-from waldhorn.web.common.pages import Now, StoreOf, go, is_htmx, lately, page, rendered
+from waldhorn.web.common.pages import Now, StoreOf, Written, go, is_htmx, lately, page, rendered
 from waldhorn.web.screens.rack import tour
 from waldhorn.web.screens.scan.routes import place_of_code
 
@@ -60,6 +60,7 @@ def rack(
 def as_it_hangs(
     request: Request,
     store: StoreOf,
+    notation: Written,
     now: Now,
     find: Annotated[str, Query(max_length=400)] = "",
     by: Annotated[str, Query(max_length=20)] = "",
@@ -69,7 +70,7 @@ def as_it_hangs(
     asked = (find.strip(), now, 0, by, most, _looks_at_own(request))
 
     def drawn(found: pit.Rack) -> str:
-        return rendered("rack/_now.html", rack=found, after=None, legend=LEGEND, today=now.date(), hung="")
+        return rendered(notation, "rack/_now.html", rack=found, after=None, legend=LEGEND, today=now.date(), hung="")
 
     return HTMLResponse(read(store, pit.drawn_once, asked, drawn), headers={"Cache-Control": "no-store"})
 
