@@ -87,6 +87,17 @@ def test_a_step_takes_and_shows_what_the_pit_writes(client, demo_store):
     assert 'value="24"' in client.get(f"{check}?step=setup").text
 
 
+def test_paper_is_sold_in_millimetres_and_the_book_gives_no_digit_that_was_not_typed(client, demo_store):
+    kept(client, **AMERICAN_FORM)
+    check = client.post("/motors/VS-04/checks", data={"plan": "full"}).headers["location"].partition("?")[0]
+    client.post(
+        f"{check}/steps/setup", data={"rig": "pier", "method": "loaded-supply", "motor_c": "77", "ambient_c": "72"}
+    )
+    client.post(f"{check}/steps/pull", data={"volts": "7.4", "amps": "2", "rpm": "25000"})
+    assert "motor 77 °F, air 72.0 °F" in client.get("/motors/VS-04/book").text
+    assert "label, 62 × 29 mm" in client.get("/motors/VS-04/paper/label").text
+
+
 def test_files_and_sheets_keep_their_own_units(client, demo_store, monkeypatch):
     monkeypatch.setattr(bring_in, "_AT_ONCE_S", 60.0)  # a busy machine may take its time
     kept(client, **AMERICAN_FORM)

@@ -403,6 +403,9 @@ def words_under(conditions: Sequence[Conditions], rig: str = "") -> list[str]:
     for name, words in _UNDER.items():
         value = first(name)
         if value is not None and not (name == "rig" and value == rig):
+            value = (
+                round(value, 1) if name.endswith("_c") and isinstance(value, float) else value
+            )  # 72 °F is 22.222… °C
             said.append(words.format(f"{value:g}" if isinstance(value, float) else value))
     return said
 

@@ -7,6 +7,8 @@ from datetime import date, datetime
 from functools import partial
 from typing import Any
 
+from markupsafe import Markup
+
 from waldhorn.core.base.units import CHOICES, DIMENSIONS, Notation, from_stored, unit_words
 from waldhorn.core.base.vocabulary import NoteKind
 from waldhorn.core.judging.evidence import Evidence
@@ -51,10 +53,11 @@ STATE_WORDS: Mapping[str, str] = {
     "unproven": "unproven",
     "no_baseline": "nothing to compare with",
 }
+# Paper is sold in these, whatever a pit writes: markup stays as it is.
 PAPER_SIZES = {
-    "label": "label, 62 × 29 mm",
-    "tape": "tape, 12 mm",
-    "card": "card, 85 × 54 mm",
+    "label": Markup("label, 62 × 29 mm"),
+    "tape": Markup("tape, 12 mm"),
+    "card": Markup("card, 85 × 54 mm"),
     "passport": "passport, A5",
     "report": "report, A4",
     "sheet": "empty run sheet, A4",
