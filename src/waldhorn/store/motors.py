@@ -66,9 +66,9 @@ def on_rack(session: Session, tag: str) -> MotorRow:
 
 def _merged_into(session: Session, tag: str) -> str:
     """That a motor was merged into another, in words; empty where it was not."""
-    query = select(MotorRow.tag).join(ChangeRow, ChangeRow.motor_id == MotorRow.id).order_by(ChangeRow.id.desc())
+    query = select(ChangeRow.detail, MotorRow.tag).join(MotorRow, MotorRow.id == ChangeRow.motor_id)
     query = query.where(ChangeRow.kind == ChangeKind.MERGE_MOTORS, ChangeRow.undone_at.is_(None))
-    into = session.scalar(query.where(func.lower(ChangeRow.detail) == tag.strip().lower()).limit(1))
+    into = {key_of(double): kept for double, kept in session.execute(query.order_by(ChangeRow.id))}.get(key_of(tag))
     return f"{tag} was the same motor as {into}, and all that is known of it is there." if into else ""
 
 

@@ -128,33 +128,29 @@ class RigSpreadRow(Base):
     visit_runs: Mapped[float]
 
 
-class RigTotalRow(Base):
+class SumsOfRig:
+    """What the repeats of a quantity on a rig have shown, summed."""
+
+    rig: Mapped[str] = mapped_column(primary_key=True)
+    quantity: Mapped[str] = mapped_column(primary_key=True)
+    squares: Mapped[float]
+    pairs: Mapped[int]
+    visit_squares: Mapped[float]
+    visit_pairs: Mapped[int]
+    visit_runs: Mapped[float]
+
+
+class RigTotalRow(SumsOfRig, Base):
     """The sums of `rig_spread` over all checks, kept up with it: every page that judges asks for them."""
 
     __tablename__ = "rig_total"
 
-    rig: Mapped[str] = mapped_column(primary_key=True)
-    quantity: Mapped[str] = mapped_column(primary_key=True)
-    squares: Mapped[float]
-    pairs: Mapped[int]
-    visit_squares: Mapped[float]
-    visit_pairs: Mapped[int]
-    visit_runs: Mapped[float]
 
-
-class RigHeldRow(Base):
+class RigHeldRow(SumsOfRig, Base):
     """The sums of `rig_total` that motors are judged by: they follow once a rig's repeatability has moved enough to
     matter, and then every motor read on it is judged again. So the rack and a page always judge by the same."""
 
     __tablename__ = "rig_held"
-
-    rig: Mapped[str] = mapped_column(primary_key=True)
-    quantity: Mapped[str] = mapped_column(primary_key=True)
-    squares: Mapped[float]
-    pairs: Mapped[int]
-    visit_squares: Mapped[float]
-    visit_pairs: Mapped[int]
-    visit_runs: Mapped[float]
 
 
 class RigLineRow(Base):
