@@ -98,9 +98,14 @@ class Parted:
     cool_at: datetime | None = None
 
     @property
+    def reason(self) -> str:
+        """What differs, in words."""
+        return f"another {WORDS[self.condition]}"
+
+    @property
     def why(self) -> str:
-        """In words."""
-        return f"{QUANTITIES[self.quantity].title}: another {WORDS[self.condition]}"
+        """In which quantity, and what differs."""
+        return f"{QUANTITIES[self.quantity].title}: {self.reason}"
 
 
 @dataclass(frozen=True, slots=True)

@@ -53,7 +53,8 @@ class Judgement:
     of them is there at its act limit or beyond, `due_mendable` and `due_for_good` that something is to be mended, or
     past mending; `speaks` says of each quantity how strongly it speaks for the leading
     fault (natural logarithm, above 0 for it). `headline` and `reason` are its words; `segments` are the course of each
-    quantity, as far as it was measured; `asks` what has to be asked, first things first."""
+    quantity, as far as it was measured; `asks` what has to be asked, first things first, and `asked` which of it the
+    headline asks."""
 
     motor: str
     as_of: datetime
@@ -78,12 +79,12 @@ class Judgement:
     speaks: Mapping[str, float] = field(default_factory=dict)
     segments: Mapping[str, Sequence[Segment]] = field(default_factory=dict)
     asks: tuple[Question, ...] = ()
+    asked: Question | None = None
 
     @property
     def besides(self) -> tuple[Question, ...]:
-        """What has to be asked besides what the headline says."""
-        said = self.headline.lower()
-        return tuple(a for a in self.asks if a.says.lower() not in said)
+        """What has to be asked besides what the headline asks."""
+        return tuple(question for question in self.asks if question != self.asked)
 
     @property
     def leans_on_model(self) -> bool:
@@ -162,6 +163,7 @@ def judge(history: History, as_of: datetime, judging_context: JudgingContext | N
         speaks={r.quantity: likelihood_ratio(r, leading.fault) for r in residuals} if leading else {},
         segments=courses,
         asks=asks,
+        asked=answer.question,
     )
 
 

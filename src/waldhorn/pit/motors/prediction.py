@@ -1,7 +1,7 @@
 """What a motor of the rack will do with a load and a pack: its constants from what was read of it, the load from a row
 of any motor, and the other motors on the same beside it."""
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -241,29 +241,38 @@ def _outcome(known: Constants, pack: Pack, load: Load) -> Outcome | None:
 def over_rated(motor: Motor, found: Outcome, told: Prediction | None = None) -> list[str]:
     """What comes out above what the maker allows, and what may."""
     said = []
-    for name, value, rated, unit in (
-        ("amps", found.amps, motor.rated_a, "A"),
-        ("watts_in", found.watts_in, motor.rated_w, "W"),
-        ("rpm", found.rpm, motor.rated_rpm, "rpm"),
-    ):
-        low, high = told.band[name] if told else (value, value)
-        if rated and value > rated and low <= rated:
-            said.append(f"It passes its rated {rated:g} {unit}, more likely than not.")
-        elif rated and value > rated:
+    for rated, unit, value, low, high in _ratings(motor, found, told):
+        if low > rated:
             said.append(above_rated(value, rated, unit))
-        elif rated and high > rated:
+        elif value > rated:
+            said.append(f"It passes its rated {rated:g} {unit}, more likely than not.")
+        elif high > rated:
             said.append(f"It may pass its rated {rated:g} {unit}.")
     return said
+
+
+def passes_a_rating(motor: Motor, found: Outcome, told: Prediction | None = None) -> bool:
+    """Whether anything comes out above what the maker allows, whatever the band."""
+    return any(low > rated for rated, _, _, low, _ in _ratings(motor, found, told))
+
+
+def _ratings(motor: Motor, found: Outcome, told: Prediction | None) -> Iterator[tuple[float, str, float, float, float]]:
+    """Each rating that is known with its unit, what comes out, and the band of that."""
+    ratings = (("amps", motor.rated_a, "A"), ("watts_in", motor.rated_w, "W"), ("rpm", motor.rated_rpm, "rpm"))
+    for name, rated, unit in ratings:
+        if rated:
+            value = getattr(found, name)
+            yield rated, unit, value, *(told.band[name] if told else (value, value))
 
 
 def best_step(found: Answer, tag: str, known: Mapping[str, Basis]) -> str:
     """Which of these motors gives the most at the shaft without passing a rating that is known, in words."""
     mine = known[tag]
-    fitting = [(found.prediction.outcome, mine.motor, found.over)] + [
-        (b.outcome, b.motor, b.over) for b in found.beside
-    ]
-    rated = [(o, m, over) for o, m, over in fitting if m.tag == tag or m.rated_a or m.rated_w]
-    within = [(o, m) for o, m, over in rated if not [s for s in over if "above" in s]]
+    told = found.prediction
+    own = (told.outcome, mine.motor, passes_a_rating(mine.motor, told.outcome, told))
+    fitting = [own, *((b.outcome, b.motor, passes_a_rating(b.motor, b.outcome)) for b in found.beside)]
+    rated = [(o, m, passes) for o, m, passes in fitting if m.tag == tag or m.rated_a or m.rated_w]
+    within = [(o, m) for o, m, passes in rated if not passes]
     if not within or len(rated) < 2:
         return ""
     most, motor = max(within, key=lambda pair: pair[0].watts_out)

@@ -295,7 +295,7 @@ def _beside(row: Row, found: Compared, now: datetime) -> list[str]:
     if once := [s.tag for s in row.values if s.once]:
         said.append(f"{listed(once)} read once: a second run makes it surer")
     for p in row.parted:
-        tag, why = p.tag, p.why.partition(": ")[2]
+        tag, why = p.tag, p.reason
         if p.cool_at:
             at = f"comparable at {p.cool_at.astimezone():%H:%M}" if p.cool_at > now else "cool by now: read it again"
             said.append(f"{tag} was read warmer or colder, {at}")
