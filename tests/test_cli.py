@@ -341,7 +341,7 @@ def test_a_passphrase_is_read_from_a_pipe_made_and_dropped(files, inside, monkey
     assert inside("passphrase", "technician", "--db", "pit.db") == (0, "Whoever knows it joins as technician.\n", "")
     monkeypatch.setattr(sys, "stdin", io.StringIO("short\n"))
     status, _, says = inside("passphrase", "keeper", "--db", "pit.db")
-    assert (status, says) == (1, "a passphrase has 12 to 128 signs, this one has 5\n")
+    assert (status, says) == (1, "a passphrase has 12 to 128 characters, this one has 5\n")
     status, made, _ = inside("passphrase", "look", "--make", "--db", "pit.db")
     assert status == 0
     store = open_store(files / "pit.db")

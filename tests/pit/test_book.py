@@ -296,7 +296,7 @@ def test_a_reading_of_another_rig_is_moved_there(store, hang):
     [
         ({"do": "move", "to": "B-99"}, "B-99 is no motor of this rack"),
         ({"do": "move"}, "which motor, or which rig"),
-        ({"do": "move", "to_rig": "x" * 61}, "60 signs at most"),
+        ({"do": "move", "to_rig": "x" * 61}, "60 characters at most"),
         ({"value": "loud"}, "is not a number"),
         ({"value": "9000"}, "look again"),
         ({"value": "81"}, "already"),

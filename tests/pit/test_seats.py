@@ -21,7 +21,7 @@ def quick(monkeypatch):
 @pytest.mark.parametrize(
     ("typed", "says"),
     [
-        ("", "has 12 to 128 signs, this one has 0"),
+        ("", "has 12 to 128 characters, this one has 0"),
         ("x" * 11, "this one has 11"),
         ("x" * 129, "this one has 129"),
         ("a passphrase\x07", r"cannot hold U\+0007"),

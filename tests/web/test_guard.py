@@ -77,7 +77,7 @@ def test_what_would_do_does(client, store):
     assert tags(store) == ["VS-07"]
 
 
-def test_control_signs_are_refused_on_entry_and_dropped_on_export(client, store):
+def test_control_characters_are_refused_on_entry_and_dropped_on_export(client, store):
     client.post("/motors/new", data=FACTS | {"tag": "VS-01"})
     refused = client.post("/motors/VS-01/events", data={"event": "crash", "detail": "lo\x1b[31mud"})
     assert refused.status_code == 422

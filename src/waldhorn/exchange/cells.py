@@ -6,7 +6,7 @@ _RUN_BY_SHEETS = "=+-@\t\r"  # what begins a formula
 
 
 def harmless(text: str) -> str:
-    """A text as no spreadsheet runs it: what would begin a formula is preceded by an apostrophe, and control signs,
+    """A text as no spreadsheet runs it: an apostrophe stands before what would begin a formula, and control characters,
     which no workbook can hold, are dropped.
 
     >>> harmless("=1+1"), harmless("'=1"), harmless("lo\\x1bud")

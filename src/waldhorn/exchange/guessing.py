@@ -94,7 +94,7 @@ def guess_all(headers: Sequence[str], columns: Sequence[Sequence[str]]) -> list[
 
 
 def plain(text: str) -> str:
-    """A text without accents, case and signs that part words."""
+    """A text without accents, case and characters that part words."""
     bare = "".join(c for c in unicodedata.normalize("NFKD", text.casefold()) if not unicodedata.combining(c))
     return " ".join(_DASHES.sub(" ", bare.replace("ß", "ss")).split())
 

@@ -25,7 +25,7 @@ from waldhorn.core.base import times
 from waldhorn.core.base.conditions import Conditions
 from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.history import Event, Motor, Reading
-from waldhorn.core.base.text import control_signs, key_of
+from waldhorn.core.base.text import control_characters, key_of
 from waldhorn.core.base.units import to_stored
 from waldhorn.core.base.vocabulary import EventKind, Method, Placement, PolesBy, Purpose, Spot
 from waldhorn.core.measuring.measures import MEASURES
@@ -56,7 +56,7 @@ def _written_time(value: Any) -> Any:
 
 
 def _printable(value: str) -> str:
-    if found := control_signs(value):
+    if found := control_characters(value):
         raise PydanticCustomError("control", f"holds {', '.join(found)}, which cannot be printed: type it anew")
     return value
 

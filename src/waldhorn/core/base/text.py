@@ -15,23 +15,23 @@ def key_of(name: str) -> str:
     return name.strip().casefold()
 
 
-def control_signs(text: str) -> list[str]:
-    """The control signs in a text, but for tabs and line ends, as they are named.
+def control_characters(text: str) -> list[str]:
+    """The control characters in a text, but for tabs and line ends, as they are named.
 
-    >>> control_signs("loud"), control_signs("a\\x1b[31mb")
+    >>> control_characters("loud"), control_characters("a\\x1b[31mb")
     ([], ['U+001B'])
     """
-    return sorted({f"U+{ord(sign):04X}" for sign in _CONTROL.findall(text)})
+    return sorted({f"U+{ord(character):04X}" for character in _CONTROL.findall(text)})
 
 
-def unseen_signs(text: str) -> list[str]:
+def unseen_characters(text: str) -> list[str]:
     """The characters of a text that are not seen where it is shown, as they are named: controls, and those that turn
     the direction of writing around, so that a name reads as another one.
 
-    >>> unseen_signs("J. Weir"), unseen_signs("JK\u202e")
+    >>> unseen_characters("J. Weir"), unseen_characters("JK\u202e")
     ([], ['U+202E'])
     """
-    return sorted({f"U+{ord(sign):04X}" for sign in text if not sign.isprintable()})
+    return sorted({f"U+{ord(character):04X}" for character in text if not character.isprintable()})
 
 
 def in_terminal(text: str, most: int = 200) -> str:
@@ -42,7 +42,9 @@ def in_terminal(text: str, most: int = 200) -> str:
     >>> in_terminal("a" * 300) == "a" * 199 + "…"
     True
     """
-    seen = "".join(sign if sign.isprintable() else sign.encode("unicode_escape").decode() for sign in text)
+    seen = "".join(
+        character if character.isprintable() else character.encode("unicode_escape").decode() for character in text
+    )
     return seen if len(seen) <= most else f"{seen[: most - 1]}…"
 
 

@@ -85,7 +85,7 @@ DIMENSIONS: dict[str, Dimension] = {
 }
 
 _NUMBER = re.compile(r"^([+\-−]?)\s*([\d.,'\u2009\u202f\u00a0 ]*\d[.,]?)\s*(.*)$")
-_SHOWN = {"degC": "°C", "degF": "°F", "deg": "°"}  # files spell out what a person reads as a sign
+_SHOWN = {"degC": "°C", "degF": "°F", "deg": "°"}  # files spell out what a person reads as a symbol
 # What a bare number is in, by dimension, where a pit does not write the stored unit.
 CHOICES: dict[str, dict[str, str]] = {
     "temperature": {"degC": "°C", "degF": "°F"},

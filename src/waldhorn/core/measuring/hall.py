@@ -47,7 +47,7 @@ def read_states(text: str) -> list[str]:
 
     Returns
     -------
-    list of str of three signs
+    list of str of three characters
         A B C.
 
     Raises
@@ -80,7 +80,7 @@ def judge_states(states: Sequence[str], turned: int = 0) -> HallFinding:
     Parameters
     ----------
     states : sequence of str
-        Lamps A B C as three signs 0 or 1, in order; repeats of one state are one state.
+        Lamps A B C as three characters 0 or 1, in order; repeats of one state are one state.
     turned : int
         +1 or −1 when it is known which order this shaft gives turned this way, 0 when not.
 

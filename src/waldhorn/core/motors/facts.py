@@ -86,7 +86,7 @@ def _no_tag(tag: str) -> str:
     if not tag.strip():
         return "a motor needs a tag: what is written on it, or the next free one"
     if len(tag) > LONGEST_TAG:
-        return f"a tag has at most {LONGEST_TAG} signs, this one has {len(tag)}"
+        return f"a tag has at most {LONGEST_TAG} characters, this one has {len(tag)}"
     if bad := [c for c in tag if c in NOT_IN_A_TAG or not c.isprintable()]:
         shown = " ".join(c if c.isprintable() else f"U+{ord(c):04X}" for c in dict.fromkeys(bad))
         would_do = "".join("-" if c in NOT_IN_A_TAG else c for c in tag if c.isprintable()).strip("- ")

@@ -48,11 +48,11 @@ def _wrong(verdict: str, reason: str, signed_by: str, judged: Judgement) -> dict
     if not signed_by:
         wrong["signed_by"] = "sign with your name or initials"
     elif len(signed_by) > LONGEST_NAME:
-        wrong["signed_by"] = f"a signature has at most {LONGEST_NAME} signs, this one has {len(signed_by)}"
+        wrong["signed_by"] = f"a signature has at most {LONGEST_NAME} characters, this one has {len(signed_by)}"
     if not reason and verdict in VERDICTS and verdict != judged.verdict:
         wrong["reason"] = f"Waldhorn says {judged.verdict}, you say {verdict}: say why"
     elif len(reason) > LONGEST_REASON:
-        wrong["reason"] = f"the reason has {len(reason)} signs: {LONGEST_REASON} at most"
+        wrong["reason"] = f"the reason has {len(reason)} characters: {LONGEST_REASON} at most"
     return wrong
 
 

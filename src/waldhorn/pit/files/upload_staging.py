@@ -29,7 +29,7 @@ _ATTACHED = re.compile(
 )
 _TORN = (zipfile.BadZipFile, zlib.error, RuntimeError, NotImplementedError, EOFError, OSError, ValueError, struct.error)
 _FOLDER = "waldhorn-bring-in"
-_LONGEST = 80  # signs of a file name
+_LONGEST = 80  # characters of a file name
 _TOKEN = re.compile(r"[\w-]{16}")
 
 
@@ -58,7 +58,7 @@ def lay_aside(files: Sequence[tuple[str, bytes]]) -> str:
 
 
 def _safe(name: str) -> str:
-    """A file's name as it can be kept: no folder, no sign that means something, its ending at the end."""
+    """A file's name as it can be kept: no folder, no character that means something, its ending at the end."""
     plain = re.sub(r"[^\w .()+-]", "_", name.replace("\\", "/").rsplit("/", 1)[-1])
     return plain[-_LONGEST:].lstrip(". ") or "file"
 

@@ -223,7 +223,7 @@ def _move(session: Session, motor: MotorRow, row: ReadingRow, typed: Mapping[str
     if target is None:
         raise InputError("reading", f"{tag} is no motor of this rack")
     if len(rig) > LONGEST_RIG:
-        raise InputError("reading", f"a rig's name has {LONGEST_RIG} signs at most")
+        raise InputError("reading", f"a rig's name has {LONGEST_RIG} characters at most")
     if target.id == motor.id and rig in ("", row.rig):
         raise InputError("reading", "say which motor, or which rig, it was read on")
     check = readings.check_row(session, row.check_id)

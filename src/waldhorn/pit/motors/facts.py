@@ -92,7 +92,7 @@ def read_motor(typed: Mapping[str, str], notation: Notation) -> Motor:
     for name in _TEXTS:
         values[name] = typed.get(name, "").strip() or _IF_EMPTY.get(name, "")
         if len(values[name]) > (most := _LONGEST.get(name, 200)):
-            wrong[name] = f"this is {len(values[name])} signs long: {most} at most"
+            wrong[name] = f"this is {len(values[name])} characters long: {most} at most"
     for name, (words, dimension, whole) in _NUMBERS.items():
         try:
             values[name] = _number(typed.get(name, ""), words, dimension, notation, whole)
@@ -291,7 +291,7 @@ def read_event(row: MotorRow, typed: Mapping[str, str], now: datetime, notation:
     if name == EventKind.FITTED and not machine:
         wrong["machine"] = "name the machine it was fitted to"
     elif max(len(machine), len(position)) > LONGEST_MACHINE:
-        wrong["machine"] = f"a machine and a place in it have {LONGEST_MACHINE} signs at most"
+        wrong["machine"] = f"a machine and a place in it have {LONGEST_MACHINE} characters at most"
     if wrong:
         raise InputErrors(wrong)
     if name == EventKind.REMOVED and not machine:
@@ -341,7 +341,7 @@ def hand_over(session: Session, row: MotorRow, typed: Mapping[str, str], now: da
     """Note that a motor changes hands; it hangs on this rack no more unless it is `kept`. Raises InputErrors."""
     to = " ".join(typed.get("to", "").split())
     if not to or len(to) > LONGEST_NAME:
-        raise InputErrors({"to": f"say to whom it goes, {LONGEST_NAME} signs at most"})
+        raise InputErrors({"to": f"say to whom it goes, {LONGEST_NAME} characters at most"})
     event = Event(EventKind.HANDED_OVER, now, detail=to, item=HANDED_BUT_KEPT if typed.get("kept") == "yes" else "")
     change_id = changes.record(session, ChangeKind.EVENT, now, row.id, detail=EventKind.HANDED_OVER)
     store.add_events(session, [(row.id, event)], change_id)
@@ -365,7 +365,7 @@ def put_in(session: Session, tags: Sequence[str], machine: str, now: datetime) -
     """Put motors into a machine; undo on each motor's page takes it out again. Raises InputError."""
     name = machine.strip()
     if not name or len(name) > LONGEST_MACHINE:
-        raise InputError("machine", f"name the machine they go into, {LONGEST_MACHINE} signs at most")
+        raise InputError("machine", f"name the machine they go into, {LONGEST_MACHINE} characters at most")
     ids = store.ids_by_tag(session)
     for tag in tags:
         row = store.find(session, tag)

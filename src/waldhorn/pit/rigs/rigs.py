@@ -150,7 +150,7 @@ def _charts(
 def describe(session: Session, name: str, typed: Mapping[str, str]) -> None:
     """Keep what is said of a rig; raises InputErrors."""
     given = {n: typed.get(n, "").strip() for n in SAID}
-    wrong = {n: f"this is {len(v)} signs long: {LONGEST} at most" for n, v in given.items() if len(v) > LONGEST}
+    wrong = {n: f"this is {len(v)} characters long: {LONGEST} at most" for n, v in given.items() if len(v) > LONGEST}
     if given["measures"] not in AMPS:
         wrong["measures"] = f"“{given['measures']}” is none of {', '.join(a for a in AMPS if a)}"
     if wrong:
@@ -170,7 +170,7 @@ def rename(session: Session, name: str, typed: Mapping[str, str]) -> str:
     the name; raises InputError."""
     new = " ".join(typed.get("name", "").split())
     if not new or len(new) > LONGEST_NAME:
-        raise InputError("name", f"give it a name, {LONGEST_NAME} signs at most")
+        raise InputError("name", f"give it a name, {LONGEST_NAME} characters at most")
     if new == name:
         raise InputError("name", f"{name} is what it is called")
     there = next((u for u in store.uses(session) if key_of(u.name) == key_of(new) and u.name != name), None)

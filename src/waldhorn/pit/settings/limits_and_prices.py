@@ -127,7 +127,7 @@ def save_limits(session: Session, motor_class: str, typed: Mapping[str, str], no
     changed = read_limits(typed, pit.notation(session))
     signed_by = typed.get("signed_by", "").strip()
     if not signed_by or len(signed_by) > 60:
-        raise InputErrors({"signed_by": "sign the change with your name or initials, 60 signs at most"})
+        raise InputErrors({"signed_by": "sign the change with your name or initials, 60 characters at most"})
     limits_and_prices.save_limits(session, motor_class, changed, now, signed_by)
     touch(session, None)
 

@@ -99,7 +99,7 @@ def change_settings(session: Session, typed: Mapping[str, str]) -> Pit:
     for name in _TEXTS:
         values[name] = " ".join(typed.get(name, "").split())
         if len(values[name]) > LONGEST:
-            wrong[name] = f"this is {len(values[name])} signs long: {LONGEST} at most"
+            wrong[name] = f"this is {len(values[name])} characters long: {LONGEST} at most"
     for name, choices in {"theme": THEMES, **{n: tuple(c) for n, c in CHOICES.items()}}.items():
         values[name] = typed.get(name, choices[0])
         if values[name] not in choices:

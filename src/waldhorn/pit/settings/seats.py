@@ -6,7 +6,7 @@ from datetime import datetime
 from sqlalchemy.orm import Session
 
 from waldhorn.core.base.errors import InputError
-from waldhorn.core.base.text import control_signs, unseen_signs
+from waldhorn.core.base.text import control_characters, unseen_characters
 from waldhorn.store import seats
 from waldhorn.store.engine import Store
 from waldhorn.store.seats import LASTS, Role, Seat, drop_passphrase, of_cookie, put_out, put_out_among
@@ -17,18 +17,18 @@ __all__ = ["LASTS", "Role", "Seat", "drop_passphrase", "join", "of_cookie", "put
 LONGEST_NAME = 24
 SHORTEST, LONGEST = 12, 128  # of a passphrase; as level 1 of the ASVS asks (2.1.1, 2.1.2)
 LEAST_STRENGTH = 3  # of 4: what lists of stolen ones and words in a row do not find in a hundred million tries (2.1.7)
-_LOOKED_AT = 72  # signs of it, when its strength is estimated
+_LOOKED_AT = 72  # characters of it, when its strength is estimated
 ROLE_WORDS = {
     Role.LOOK: "looks, changes nothing: an owner",
     Role.TECHNICIAN: "does the work",
     Role.KEEPER: "does the work, keeps settings, keys and seats",
 }
-_SIGNS = "abcdefghjkmnpqrstuvwxyz23456789"  # none that is read as another one on a small screen
+_CHARACTERS = "abcdefghjkmnpqrstuvwxyz23456789"  # none that is read as another one on a small screen
 
 
 def suggested() -> str:
     """A passphrase nobody guesses and a thumb can type: fifty-nine bits in three groups."""
-    return "-".join("".join(secrets.choice(_SIGNS) for _ in range(4)) for _ in range(3))
+    return "-".join("".join(secrets.choice(_CHARACTERS) for _ in range(4)) for _ in range(3))
 
 
 def is_easily_guessed(typed: str) -> bool:
@@ -41,9 +41,9 @@ def is_easily_guessed(typed: str) -> bool:
 def set_passphrase(session: Session, role: Role, typed: str, now: datetime) -> None:
     """Let in whoever knows this phrase, in this role; raises InputError."""
     if not SHORTEST <= len(typed) <= LONGEST:
-        raise InputError(role, f"a passphrase has {SHORTEST} to {LONGEST} signs, this one has {len(typed)}")
-    if signs := control_signs(typed):
-        raise InputError(role, f"a passphrase cannot hold {', '.join(signs)}")
+        raise InputError(role, f"a passphrase has {SHORTEST} to {LONGEST} characters, this one has {len(typed)}")
+    if strange := control_characters(typed):
+        raise InputError(role, f"a passphrase cannot hold {', '.join(strange)}")
     if is_easily_guessed(typed):
         raise InputError(
             role, "this one is on lists of stolen ones, or soon guessed: take four words that do not belong together"
@@ -72,8 +72,8 @@ def name_of(typed: str) -> str:
     name = " ".join(typed.split())
     if not name:
         raise InputError("name", "say who you are: your initials do")
-    if signs := unseen_signs(name):
-        raise InputError("name", f"a name cannot hold {', '.join(signs)}: type it anew")
+    if strange := unseen_characters(name):
+        raise InputError("name", f"a name cannot hold {', '.join(strange)}: type it anew")
     if len(name) > LONGEST_NAME:
         raise InputError("name", f"initials or a name of at most {LONGEST_NAME} characters")
     return name

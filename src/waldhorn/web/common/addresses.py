@@ -39,6 +39,6 @@ def own_place(text: str, routes: Iterable[BaseRoute]) -> str:
 
 
 def attachment(name: str) -> dict[str, str]:
-    """The header that names a file to be saved, whatever signs are in its name (RFC 6266)."""
+    """The header that names a file to be saved, whatever characters are in its name (RFC 6266)."""
     plain = "".join(c if c.isascii() and c.isprintable() and c not in '"\\' else "_" for c in name)
     return {"Content-Disposition": f"attachment; filename=\"{plain}\"; filename*=UTF-8''{quote(name, safe='')}"}

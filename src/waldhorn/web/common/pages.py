@@ -15,7 +15,7 @@ from markupsafe import Markup
 from starlette.concurrency import run_in_threadpool
 
 from waldhorn.core.base.errors import InputErrors
-from waldhorn.core.base.text import control_signs
+from waldhorn.core.base.text import control_characters
 from waldhorn.core.base.units import Notation, unit_words
 from waldhorn.core.judging.sentences import note_words
 from waldhorn.core.measuring.measures import MEASURES, QUANTITIES
@@ -152,7 +152,7 @@ async def _typed(request: Request) -> dict[str, str]:
     form = await request.form()
     request.state.typed = {k: v for k, v in form.items() if isinstance(v, str)}
     request.state.form_id = str(form.get(guard.FORM_ID, ""))
-    if strange := {k: s for k, v in request.state.typed.items() if (s := control_signs(v))}:
+    if strange := {k: s for k, v in request.state.typed.items() if (s := control_characters(v))}:
         raise InputErrors({k: f"{k}: {', '.join(s)} cannot be printed: type it anew" for k, s in strange.items()})
     typed = {k: v for k, v in form.items() if isinstance(v, str) and k not in (guard.FIELD, guard.FORM_ID)}
     request.state.typed.pop("passphrase", None)  # what is shown again, to be sent again, never holds one

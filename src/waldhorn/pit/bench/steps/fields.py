@@ -75,7 +75,7 @@ class Ask:
             return text
         if not self.numeric:
             if len(text) > self.longest:
-                raise InputError(self.title, f"{self.title} has {len(text)} signs: {self.longest} at most")
+                raise InputError(self.title, f"{self.title} has {len(text)} characters: {self.longest} at most")
             return text
         if not self.many:
             return self._number(text, notation)
