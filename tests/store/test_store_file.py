@@ -2,6 +2,8 @@
 
 import os
 import shutil
+import subprocess
+import sys
 from contextlib import closing
 from datetime import timedelta
 from pathlib import Path
@@ -15,7 +17,7 @@ from waldhorn.cli import app
 from waldhorn.core.base.errors import StoreDown
 from waldhorn.core.base.history import Motor
 from waldhorn.store import backups, motors
-from waldhorn.store.engine import open_store
+from waldhorn.store.engine import copy_to, open_store
 from waldhorn.web.app import create_app
 
 
@@ -96,3 +98,21 @@ def test_the_pages_of_a_store_that_may_only_be_read_say_so(few_store):
     with TestClient(create_app(few_store), base_url="http://127.0.0.1") as client:
         page = client.get("/motors/VS-01")
         assert (page.status_code, "it can only be looked at" in page.text) == (200, True)
+
+
+def test_what_a_killed_program_left_half_written_goes_with_the_next_copy(store, tmp_path):
+    with subprocess.Popen([sys.executable, "-c", ""]) as over:
+        pass
+    target = tmp_path / "copy.db"
+    dead, journal = (tmp_path / f".copy.db.{over.pid}.part{tail}" for tail in ("", "-journal"))
+    other = tmp_path / f".other.db.{over.pid}.part"
+    living = tmp_path / f".copy.db.{os.getppid()}.part"
+    for left in (dead, journal, living, other):
+        left.touch()
+    copy_to(store, target)
+    assert sorted(f.name for f in tmp_path.glob(".*.part*")) == sorted([living.name, other.name])
+    backups.folder_of(store).mkdir()
+    torn = backups.folder_of(store) / f".20260101T000000Z.db.{over.pid}.part"
+    torn.touch()
+    backups.back_up(store, NOW)
+    assert not torn.exists()

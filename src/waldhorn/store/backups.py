@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
-from waldhorn.store.engine import Store, copy_to
+from waldhorn.store.engine import Store, clear_parts, copy_to
 
 LAST, DAYS = 10, 31
 EVERY = timedelta(hours=6)
@@ -62,6 +62,7 @@ def back_up(store: Store, now: datetime) -> Copy:
     """Write a backup, and let go of those that are not kept any more."""
     folder = folder_of(store)
     folder.mkdir(mode=0o700, exist_ok=True)
+    clear_parts(folder)
     at = now.astimezone(UTC).replace(microsecond=0)
     file = folder / f"{at.strftime(_STAMP)}.db"
     if not file.exists() or not is_whole(file):

@@ -28,6 +28,7 @@ from waldhorn.store.writing import Writing, carried_by, mark_form
 
 _WRITES = "waldhorn_writes"
 _OWNER_ONLY = 0o600
+_PART = ".part"
 PATIENCE_S = 8.0  # how long a writer waits for its turn: longer than the last step of a large import
 _ON_THE_RACK = with_loader_criteria(MotorRow, MotorRow.tag_key != MotorRow.id, include_aliases=True)
 
@@ -227,8 +228,9 @@ def copy_to(store: Store, file: Path) -> None:
 @contextmanager
 def whole_or_not(file: Path) -> Iterator[Path]:
     """Where to write a file that must never stand there half: beside it, for its owner only, renamed when the block
-    ends well and gone when it does not."""
-    aside = file.with_name(f".{file.name}.{os.getpid()}.part")
+    ends well and gone when it does not. What a process that was killed has left of the same file goes too."""
+    clear_parts(file.parent, file.name)
+    aside = file.with_name(f".{file.name}.{os.getpid()}{_PART}")
     try:
         yield aside
         aside.chmod(_OWNER_ONLY)
@@ -238,6 +240,26 @@ def whole_or_not(file: Path) -> Iterator[Path]:
     finally:
         for left in (aside, *(aside.with_name(f"{aside.name}{tail}") for tail in ("-wal", "-shm", "-journal"))):
             left.unlink(missing_ok=True)
+
+
+def clear_parts(folder: Path, name: str = "*") -> None:
+    """Delete what processes that run no more have left of a file, or of every file, in a folder."""
+    for left in folder.glob(f".{name}.*{_PART}*"):
+        process = left.name.rpartition(_PART)[0].rpartition(".")[2]
+        if process.isdecimal() and not _runs(int(process)):
+            left.unlink(missing_ok=True)
+
+
+def _runs(process: int) -> bool:
+    if os.name != "posix":
+        return True  # there is no harmless signal to ask with
+    try:
+        os.kill(process, 0)
+    except ProcessLookupError:
+        return False
+    except PermissionError:
+        return True
+    return True
 
 
 def _migrate(engine: Engine, file: OpenedFile, copy_first: bool) -> None:
