@@ -258,10 +258,12 @@ def passes_a_rating(motor: Motor, found: Outcome, told: Prediction | None = None
 
 def _ratings(motor: Motor, found: Outcome, told: Prediction | None) -> Iterator[tuple[float, str, float, float, float]]:
     """Each rating that is known with its unit, what comes out, and the band of that."""
-    ratings = (("amps", motor.rated_a, "A"), ("watts_in", motor.rated_w, "W"), ("rpm", motor.rated_rpm, "rpm"))
-    for name, rated, unit in ratings:
+    for name, value, rated, unit in (
+        ("amps", found.amps, motor.rated_a, "A"),
+        ("watts_in", found.watts_in, motor.rated_w, "W"),
+        ("rpm", found.rpm, motor.rated_rpm, "rpm"),
+    ):
         if rated:
-            value = getattr(found, name)
             yield rated, unit, value, *(told.band[name] if told else (value, value))
 
 
