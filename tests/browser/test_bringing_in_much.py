@@ -3,6 +3,7 @@
 import pytest
 from playwright.sync_api import expect
 
+from waldhorn.pit.files import import_worker
 from waldhorn.store import motors, readings
 from waldhorn.web.screens.bring_in import routes as bring_in
 
@@ -13,7 +14,7 @@ ROW = "VS-04,2026-05-02T{:02}:{:02}:{:02}+02:00,noise_avg,{}\n"
 @pytest.fixture(autouse=True)
 def much(monkeypatch):
     """Whatever is brought in is much, and takes long."""
-    monkeypatch.setattr(bring_in, "_MUCH", 0)
+    monkeypatch.setattr(import_worker, "_MUCH", 0)
     monkeypatch.setattr(bring_in, "_AT_ONCE_S", 0.0)
 
 
