@@ -43,6 +43,7 @@ def test_a_peg_marks_by_thumb_and_lets_go_again(phone):
     expect(phone.locator("[data-marked]")).to_have_count(0)
 
 
+@pytest.mark.long
 def test_a_set_of_three_is_put_into_its_machine_and_can_be_undone(page):
     page.goto("/compare?tags=VS-12,VS-13,VS-14,VS-16,PB-3&take=3")
     expect(page.locator("h1")).to_contain_text("alike")

@@ -65,6 +65,7 @@ def test_lines_are_heard_read_and_kept_and_a_run_is_taken_by_hand(page, mouth):
     expect(page.locator("#live-words")).to_contain_text("this instrument cannot stop the motor")
 
 
+@pytest.mark.long
 def test_nonsense_is_said_and_a_line_format_travels_as_json(page, mouth):
     page.goto("/instruments")
     page.get_by_role("button", name="Listen for three seconds").click()

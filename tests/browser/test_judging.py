@@ -35,6 +35,7 @@ def test_limits_that_cannot_be_are_said_and_kept(page):
     expect(page.locator("[name=watch-kv]")).to_have_value("9")
 
 
+@pytest.mark.long
 def test_an_owners_prices_change_the_answer(page):
     page.goto("/limits")
     page.locator("#owner").fill("Jorun")

@@ -86,6 +86,7 @@ def test_what_the_readme_says_to_press_leads_to_the_live_run(page):
         expect(page.get_by_role("button", name="throttle 0 %")).to_have_attribute("aria-pressed", "true")
 
 
+@pytest.mark.long
 def test_no_power_before_the_caution_is_confirmed(page):
     keys = live_of(page, "PB-1", caution=False)
     keys.press("1")

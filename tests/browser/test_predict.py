@@ -1,10 +1,12 @@
 """What a motor will do: asked by hand, held against its ratings, others beside it, and refused in words."""
 
+import pytest
 from playwright.sync_api import expect
 
 from waldhorn.store import motors
 
 
+@pytest.mark.long
 def test_it_is_asked_for_a_propeller_and_a_pack_and_held_against_ratings(page, demo_store):
     with demo_store.writing() as session:
         motors.find(session, "VS-01").rated_a = 40.0

@@ -66,6 +66,7 @@ def test_m_records_although_the_recordings_are_folded(with_devices, heard_at, tm
     expect(page.locator("audio")).to_have_count(1, timeout=40_000)
 
 
+@pytest.mark.long
 def test_without_tls_the_microphone_is_not_asked_for_and_a_file_is_kept(own_page, heard_at, tmp_path):
     page = own_page
     page.add_init_script("Object.defineProperty(window, 'isSecureContext', {value: false})")
