@@ -67,7 +67,7 @@ async def lay_aside(request: Request, store: StoreOf) -> Response:
 
 
 @router.post("/bring-in/undo/{change_id}")
-def undo(request: Request, store: StoreOf, by: By, now: Now, change_id: str) -> Response:
+def undo(request: Request, store: StoreOf, by: By, change_id: str) -> Response:
     """Take back what was brought in."""
     try:
         what = write(store, by, pit.undo, change_id, by.at)
