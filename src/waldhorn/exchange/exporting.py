@@ -89,7 +89,9 @@ def datapackage(own: Sequence[str] = ()) -> dict[str, Any]:
 
 def own_columns(session: Session) -> list[str]:
     """The columns of facts of one's own that any motor has."""
-    return sorted({c for text in session.scalars(select(MotorRow.own)) for c in own_facts.columns(text)})
+    return sorted(
+        {c for text in session.scalars(select(MotorRow.own).where(MotorRow.on_rack)) for c in own_facts.columns(text)}
+    )
 
 
 def schemas() -> dict[str, Any]:
@@ -143,7 +145,7 @@ def _cell(value: Any) -> str:
 
 
 def _motors(session: Session) -> Iterator[dict[str, Any]]:
-    for row in session.scalars(select(MotorRow).order_by(MotorRow.id)):
+    for row in session.scalars(select(MotorRow).where(MotorRow.on_rack).order_by(MotorRow.id)):
         named = {
             ("class" if n == "motor_class" else n): getattr(row, n) for n in motor_store.MOTOR_FIELDS if n != "own"
         }
@@ -151,8 +153,8 @@ def _motors(session: Session) -> Iterator[dict[str, Any]]:
 
 
 def _events(session: Session) -> Iterator[dict[str, Any]]:
-    query = select(MotorRow.tag, EventRow).join(MotorRow).where(not_undone(EventRow)).order_by(EventRow.at, EventRow.id)
-    for tag, row in session.execute(query):
+    query = select(MotorRow.tag, EventRow).join(MotorRow).where(MotorRow.on_rack, not_undone(EventRow))
+    for tag, row in session.execute(query.order_by(EventRow.at, EventRow.id)):
         yield {"motor": tag} | {c: getattr(row, c) for c in column_names("events") if c != "motor"}
 
 
@@ -166,7 +168,7 @@ def _readings(session: Session, motor_id: str | None = None) -> Iterator[dict[st
         select(MotorRow.tag, CheckRow.key, ReadingRow)
         .join(CheckRow, CheckRow.id == ReadingRow.check_id)
         .join(MotorRow, MotorRow.id == CheckRow.motor_id)
-        .where(not_undone(ReadingRow))
+        .where(MotorRow.on_rack, not_undone(ReadingRow))
         .order_by(CheckRow.at, CheckRow.id, ReadingRow.id)
     )
     if motor_id is not None:

@@ -36,7 +36,7 @@ def rows_out(session: Session) -> Iterator[dict[str, Any]]:
     place = select(CheckRow.id, MotorRow.tag, CheckRow.key).join(MotorRow, MotorRow.id == CheckRow.motor_id)
     of = {
         check_id: {"motor": tag, "check": key}
-        for check_id, tag, key in session.execute(place.where(not_undone(CheckRow)))
+        for check_id, tag, key in session.execute(place.where(MotorRow.on_rack, not_undone(CheckRow)))
     }
     for kind, model in _MODELS.items():
         names = [c.name for c in model.__table__.columns if c.name not in _KEPT | _FILES]

@@ -194,7 +194,8 @@ def _motor(session: Session, document: Document, name: str, change_id: str) -> D
     if wrong := impossible(motor):
         column, words = next(iter(wrong.items()))
         raise InputError("file", f"{name}: motor: {column}: {words}")
-    if before := session.get(MotorRow, str(kept["id"])):  # what it is called and who has it is this pit's own affair
+    before = session.get(MotorRow, str(kept["id"]))
+    if before and before.on_rack:  # what it is called and who has it is this pit's own affair
         own = {n: getattr(before, n) for n in ("tag", "owner", "machine", "position", "reference")}
         motor = type(motor)(**{n: getattr(motor, n) for n in motors.MOTOR_FIELDS} | own)
     return kept | motors.columns(motor) | {"change_id": change_id}

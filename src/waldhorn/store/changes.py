@@ -88,8 +88,7 @@ def motors_touched(session: Session, change: ChangeRow) -> set[str]:
     """The motors that a change wrote something of, by whatever row: the same for the change and for its undoing."""
     found = set(session.scalars(select(MotorRevisionRow.of_id).where(MotorRevisionRow.change_id == change.id)))
     found |= {motor_id for motor_id in (change.motor_id, change.typed.get(DOUBLE)) if motor_id}
-    motor = MotorRow.__table__.c  # one that is out of sight too
-    found |= set(session.scalars(select(motor.id).where(motor.change_id == change.id)))
+    found |= set(session.scalars(select(MotorRow.id).where(MotorRow.change_id == change.id)))  # off the rack too
     mine: tuple[Any, ...] = (CheckRow, EventRow, SignedRow)
     for model in mine:
         found |= set(session.scalars(select(model.motor_id).where(_by(model, change.id))))
@@ -137,7 +136,8 @@ def typed_lately(session: Session, step: str, since: datetime) -> Mapping[str, A
 
 def newer_than(session: Session, change_id: str, most: int) -> list[tuple[ChangeRow, str]]:
     """The changes after one, oldest first, each with the tag of its motor; empty where it has none."""
-    query = select(ChangeRow, func.coalesce(MotorRow.tag, "")).outerjoin(MotorRow, MotorRow.id == ChangeRow.motor_id)
+    on_rack = and_(MotorRow.id == ChangeRow.motor_id, MotorRow.on_rack)
+    query = select(ChangeRow, func.coalesce(MotorRow.tag, "")).outerjoin(MotorRow, on_rack)
     found = session.execute(query.where(ChangeRow.id > change_id).order_by(ChangeRow.id).limit(most))
     return [(change, tag) for change, tag in found]
 

@@ -18,11 +18,11 @@ from typing import Any
 
 from sqlalchemy import URL, Connection, Engine, create_engine, event
 from sqlalchemy.exc import DatabaseError, OperationalError
-from sqlalchemy.orm import ORMExecuteState, Session, with_loader_criteria
+from sqlalchemy.orm import Session
 
 from waldhorn.core.base.errors import Busy, InputError, StoreDown
 from waldhorn.store import migrations
-from waldhorn.store.models import MotorRow, clock, ids_after
+from waldhorn.store.models import clock, ids_after
 from waldhorn.store.writer_queue import WriterQueue
 from waldhorn.store.writing import Writing, carried_by, mark_form
 
@@ -30,13 +30,6 @@ _WRITES = "waldhorn_writes"
 _OWNER_ONLY = 0o600
 _PART = ".part"
 PATIENCE_S = 8.0  # how long a writer waits for its turn: longer than the last step of a large import
-_ON_THE_RACK = with_loader_criteria(MotorRow, MotorRow.tag_key != MotorRow.id, include_aliases=True)
-
-
-@event.listens_for(Session, "do_orm_execute")
-def _without_motors_that_were_undone(state: ORMExecuteState) -> None:
-    if state.is_select and not state.is_column_load and not state.is_relationship_load:
-        state.statement = state.statement.options(_ON_THE_RACK)
 
 
 class Store:

@@ -29,7 +29,7 @@ def figures(session: Session, motor_class: str) -> dict[str, tuple[dict[str, flo
         select(m.tag, m.mass_g, m.lead_mm, m.lead_awg, ReadingRow.measure, ReadingRow.value)
         .join(CheckRow, CheckRow.motor_id == m.id)
         .join(ReadingRow, ReadingRow.check_id == CheckRow.id)
-        .where(m.motor_class == motor_class, ReadingRow.measure.in_(_SCORED), ReadingRow.accepted)
+        .where(m.motor_class == motor_class, m.on_rack, ReadingRow.measure.in_(_SCORED), ReadingRow.accepted)
         .where(not_undone(ReadingRow))
         .order_by(ReadingRow.at, ReadingRow.id)
     )
@@ -60,7 +60,7 @@ def scored(session: Session, motor_ids: Sequence[str]) -> dict[str, dict[str, li
 
 def tags_scored(session: Session, model: str) -> list[str]:
     """The motors of a model of which anything was read that a score is made of."""
-    of_model = select(MotorRow.id).where(MotorRow.model_key == key_of(model))
+    of_model = select(MotorRow.id).where(MotorRow.model_key == key_of(model), MotorRow.on_rack)
     query = (
         select(CheckRow.motor_id)
         .join(ReadingRow, ReadingRow.check_id == CheckRow.id)
@@ -92,7 +92,9 @@ def over_speed(session: Session, motor_ids: Sequence[str]) -> dict[str, dict[str
 
 def on_machine(session: Session, machine: str) -> list[MotorRow]:
     """The motors of a machine, by position."""
-    query = select(MotorRow).where(MotorRow.machine == machine).order_by(MotorRow.position, MotorRow.tag)
+    query = (
+        select(MotorRow).where(MotorRow.machine == machine, MotorRow.on_rack).order_by(MotorRow.position, MotorRow.tag)
+    )
     return list(session.scalars(query))
 
 
@@ -112,7 +114,9 @@ def seats(session: Session, machine: str) -> list[Seat]:
     query = (
         select(MotorRow.id, MotorRow.tag, e.event, e.position, e.at)
         .join(MotorRow, MotorRow.id == e.motor_id)
-        .where(e.machine == machine, e.event.in_((EventKind.FITTED, EventKind.REMOVED)), not_undone(e))
+        .where(
+            MotorRow.on_rack, e.machine == machine, e.event.in_((EventKind.FITTED, EventKind.REMOVED)), not_undone(e)
+        )
         .order_by(e.at, e.id)
     )
     since: dict[str, tuple[str, datetime]] = {}
@@ -149,7 +153,14 @@ def latest_vibration(
         select(MotorRow.machine, MotorRow.id, r.value, r.at, r.throttle_pct, r.placement)
         .join(CheckRow, CheckRow.motor_id == MotorRow.id)
         .join(r, r.check_id == CheckRow.id)
-        .where(MotorRow.machine.in_(named), r.measure == measure, r.accepted, r.at <= as_of, not_undone(r))
+        .where(
+            MotorRow.on_rack,
+            MotorRow.machine.in_(named),
+            r.measure == measure,
+            r.accepted,
+            r.at <= as_of,
+            not_undone(r),
+        )
         .where(or_(fitted.is_(None), r.at >= fitted))
         .order_by(r.at, r.id)
     )

@@ -35,7 +35,7 @@ MOTOR_FIELDS = tuple(f.name for f in fields(Motor))
 
 
 _BY_TAGS = select(MotorRow.tag_key, MotorRow.id, *(getattr(MotorRow, n) for n in MOTOR_FIELDS)).where(
-    MotorRow.tag_key.in_(bindparam("keys", expanding=True))
+    MotorRow.tag_key.in_(bindparam("keys", expanding=True)), MotorRow.on_rack
 )
 
 
@@ -53,7 +53,7 @@ def columns(motor: Motor) -> dict[str, Any]:
 
 def find(session: Session, tag: str) -> MotorRow | None:
     """The motor of that tag, in any case."""
-    return session.scalar(select(MotorRow).where(MotorRow.tag_key == key_of(tag)))
+    return session.scalar(select(MotorRow).where(MotorRow.tag_key == key_of(tag), MotorRow.on_rack))
 
 
 def on_rack(session: Session, tag: str) -> MotorRow:
@@ -67,7 +67,7 @@ def on_rack(session: Session, tag: str) -> MotorRow:
 def _merged_into(session: Session, tag: str) -> str:
     """That a motor was merged into another, in words; empty where it was not."""
     query = select(ChangeRow.detail, MotorRow.tag).join(MotorRow, MotorRow.id == ChangeRow.motor_id)
-    query = query.where(ChangeRow.kind == ChangeKind.MERGE_MOTORS, ChangeRow.undone_at.is_(None))
+    query = query.where(ChangeRow.kind == ChangeKind.MERGE_MOTORS, ChangeRow.undone_at.is_(None), MotorRow.on_rack)
     into = {key_of(double): kept for double, kept in session.execute(query.order_by(ChangeRow.id))}.get(key_of(tag))
     return f"{tag} was the same motor as {into}, and all that is known of it is there." if into else ""
 
@@ -75,25 +75,25 @@ def _merged_into(session: Session, tag: str) -> str:
 def get(session: Session, motor_id: str) -> MotorRow:
     """The motor of that id; LookupError when there is none."""
     row = session.get(MotorRow, motor_id)
-    if row is None:
+    if row is None or not row.on_rack:
         raise LookupError(f"no motor {motor_id}")
     return row
 
 
 def several(session: Session, motor_ids: Sequence[str]) -> dict[str, Motor]:
     """The facts of these motors."""
-    rows = session.scalars(only(select(MotorRow), MotorRow.id, motor_ids))
+    rows = session.scalars(only(select(MotorRow).where(MotorRow.on_rack), MotorRow.id, motor_ids))
     return {row.id: to_motor(row) for row in rows}
 
 
 def every(session: Session) -> list[Motor]:
     """The facts of every motor, without its readings."""
-    return [to_motor(row) for row in session.scalars(select(MotorRow).order_by(MotorRow.id))]
+    return [to_motor(row) for row in session.scalars(select(MotorRow).where(MotorRow.on_rack).order_by(MotorRow.id))]
 
 
 def of_class(session: Session, motor_class: str) -> list[Motor]:
     """The facts of every motor of a class; of none where a motor has no class."""
-    query = select(MotorRow).where(MotorRow.motor_class == motor_class, MotorRow.motor_class != "")
+    query = select(MotorRow).where(MotorRow.motor_class == motor_class, MotorRow.motor_class != "", MotorRow.on_rack)
     return [to_motor(row) for row in session.scalars(query.order_by(MotorRow.id))]
 
 
@@ -105,28 +105,32 @@ def by_tags(session: Session, keys: Sequence[str]) -> dict[str, tuple[str, Motor
 
 def ids_by_tag(session: Session) -> dict[str, str]:
     """Every motor's id by its tag as it is compared."""
-    return {tag: motor_id for tag, motor_id in session.execute(select(MotorRow.tag_key, MotorRow.id))}  # noqa: C416
+    rows = session.execute(select(MotorRow.tag_key, MotorRow.id).where(MotorRow.on_rack))
+    return {tag: motor_id for tag, motor_id in rows}  # noqa: C416
 
 
 def all_tags(session: Session) -> list[str]:
     """Every tag, in the order of taking in."""
-    return list(session.scalars(select(MotorRow.tag).order_by(MotorRow.id)))
+    return list(session.scalars(select(MotorRow.tag).where(MotorRow.on_rack).order_by(MotorRow.id)))
 
 
 def reference_ids(session: Session) -> list[str]:
     """The reference motors."""
-    return list(session.scalars(select(MotorRow.id).where(MotorRow.reference).order_by(MotorRow.id)))
+    return list(session.scalars(select(MotorRow.id).where(MotorRow.reference, MotorRow.on_rack).order_by(MotorRow.id)))
 
 
 def ids_of_class(session: Session, motor_class: str) -> list[str]:
     """The motors of a class."""
-    return list(session.scalars(select(MotorRow.id).where(MotorRow.motor_class == motor_class).order_by(MotorRow.id)))
+    query = select(MotorRow.id).where(MotorRow.motor_class == motor_class, MotorRow.on_rack)
+    return list(session.scalars(query.order_by(MotorRow.id)))
 
 
 def known_values(session: Session, column: str) -> list[str]:
     """Every different value of a motor column that is not empty, for offering while typing."""
     attribute = getattr(MotorRow, column)
-    return list(session.scalars(select(attribute).where(attribute != "").distinct().order_by(attribute)))
+    return list(
+        session.scalars(select(attribute).where(attribute != "", MotorRow.on_rack).distinct().order_by(attribute))
+    )
 
 
 def add(session: Session, motors: Sequence[Motor], change_id: str | None = None) -> list[str]:
@@ -141,9 +145,8 @@ def add(session: Session, motors: Sequence[Motor], change_id: str | None = None)
 
 def ensure_standings(session: Session) -> None:
     """Give every motor without a cached verdict one that is yet to be judged."""
-    missing = select(MotorRow.id).where(
-        ~select(CachedVerdictRow.motor_id).where(CachedVerdictRow.motor_id == MotorRow.id).exists()
-    )
+    judged = select(CachedVerdictRow.motor_id).where(CachedVerdictRow.motor_id == MotorRow.id)
+    missing = select(MotorRow.id).where(MotorRow.on_rack, ~judged.exists())
     blank = {
         "touched": 1,
         "judged": 0,
@@ -185,12 +188,11 @@ def show(session: Session, motor_id: str) -> None:
 
 
 def tag_out_of_sight(session: Session, motor_id: str) -> str:
-    """What a motor is called that no query of a session finds; LookupError where there is none."""
-    motor = MotorRow.__table__.c
-    tag = session.scalar(select(motor.tag).where(motor.id == motor_id))
-    if tag is None:
+    """What a motor is called, on the rack or not; LookupError where there is none."""
+    row = session.get(MotorRow, motor_id)
+    if row is None:
         raise LookupError(f"no motor {motor_id}")
-    return str(tag)
+    return row.tag
 
 
 def known_beyond(session: Session, motor_ids: Sequence[str], change_id: str) -> dict[str, str | None]:

@@ -59,7 +59,7 @@ def change_settings(session: Session, **changed: Any) -> None:
 
 def is_empty(session: Session) -> bool:
     """Whether the store holds no motor yet."""
-    return not session.scalar(select(func.count()).select_from(MotorRow))
+    return not session.scalar(select(func.count()).select_from(MotorRow).where(MotorRow.on_rack))
 
 
 def joined(session: Session, other: str) -> None:

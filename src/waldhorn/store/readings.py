@@ -150,7 +150,9 @@ def histories(
     session: Session, motor_ids: Sequence[str] | None = None, measures: Sequence[str] | None = None
 ) -> dict[str, History]:
     """Histories by motor id, of all motors or those named, whole or with these measures alone; in five statements."""
-    motors = session.scalars(only(select(MotorRow).order_by(MotorRow.id), MotorRow.id, motor_ids)).all()
+    motors = session.scalars(
+        only(select(MotorRow).where(MotorRow.on_rack).order_by(MotorRow.id), MotorRow.id, motor_ids)
+    ).all()
     by_check = _readings(session, motor_ids, measures)
     c = CheckRow
     query = select(c.id, c.motor_id, c.at, c.first_spin, c.sweep).where(not_undone(c)).order_by(c.at, c.id)
@@ -217,7 +219,7 @@ def of_bench(session: Session, check_id: str) -> tuple[str, History, Findings, l
     query = select(CheckRow, MotorRow, RigRow.measures).join(MotorRow, MotorRow.id == CheckRow.motor_id)
     query = query.outerjoin(RigRow, RigRow.name == CheckRow.rig)
     rows = session.execute(
-        query.where(CheckRow.motor_id == of, not_undone(CheckRow)).order_by(CheckRow.at, CheckRow.id)
+        query.where(CheckRow.motor_id == of, MotorRow.on_rack, not_undone(CheckRow)).order_by(CheckRow.at, CheckRow.id)
     ).all()
     if not rows:
         return None
@@ -275,7 +277,9 @@ def checks_of_day(session: Session, day: date, here: tzinfo | None, most: int) -
     """The latest checks of a day where one is: the motor's tag, the check's id and when."""
     start = datetime.combine(day, time(), here)
     query = select(MotorRow.tag, CheckRow.id, CheckRow.at).join(MotorRow, MotorRow.id == CheckRow.motor_id)
-    query = query.where(not_undone(CheckRow), CheckRow.at >= start, CheckRow.at < start + timedelta(days=1))
+    query = query.where(
+        not_undone(CheckRow), MotorRow.on_rack, CheckRow.at >= start, CheckRow.at < start + timedelta(days=1)
+    )
     rows = session.execute(query.order_by(CheckRow.at.desc()).limit(most))
     return [(tag, check_id, at) for tag, check_id, at in rows]
 
@@ -296,7 +300,7 @@ def opened_by(session: Session, change_id: str) -> str | None:
 def check(session: Session, check_id: str) -> tuple[CheckRow, MotorRow] | None:
     """A check with its motor."""
     query = select(CheckRow, MotorRow).join(MotorRow, MotorRow.id == CheckRow.motor_id)
-    found = session.execute(query.where(CheckRow.id == check_id, not_undone(CheckRow))).one_or_none()
+    found = session.execute(query.where(CheckRow.id == check_id, MotorRow.on_rack, not_undone(CheckRow))).one_or_none()
     return (found[0], found[1]) if found else None
 
 

@@ -109,7 +109,7 @@ def last_read(session: Session, rig: str, quantity: str) -> dict[str, float | No
     """What was read of motors last, by tag, None where nothing was: those read on this rig first, then those read
     latest, as many as can be looked through."""
     read = and_(LatestRow.motor_id == MotorRow.id, LatestRow.quantity == quantity)
-    query = select(MotorRow.tag, LatestRow.value).outerjoin(LatestRow, read).where(MotorRow.tag_key != MotorRow.id)
+    query = select(MotorRow.tag, LatestRow.value).outerjoin(LatestRow, read).where(MotorRow.on_rack)
     order = (_ON_RIG.is_distinct_from(rig), LatestRow.at.desc().nulls_last(), MotorRow.tag_key)
     rows = session.execute(query.order_by(*order).limit(MOST_LOOKED_THROUGH))
     return {tag: value for tag, value in rows}  # noqa: C416

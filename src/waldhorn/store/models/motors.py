@@ -4,6 +4,7 @@ from datetime import datetime
 from typing import Any
 
 from sqlalchemy import CheckConstraint, ForeignKey, Index, UniqueConstraint
+from sqlalchemy.ext.hybrid import hybrid_property
 from sqlalchemy.orm import Mapped, mapped_column
 
 from waldhorn.store.models.base import Base, Withdrawable, Written
@@ -58,8 +59,8 @@ class MotorFacts:
 
 
 class MotorRow(MotorFacts, Written, Base):
-    """A motor. One whose taking in was undone keeps its row but not its tag: `tag_key` is then the identifier, and no
-    query of a session finds it (`store.engine`)."""
+    """A motor. One whose taking in was undone, or that was merged into another, keeps its row but not its tag:
+    `tag_key` is then the identifier, and it is not `on_rack`."""
 
     __tablename__ = "motor"
     __table_args__ = (
@@ -69,6 +70,11 @@ class MotorRow(MotorFacts, Written, Base):
         CheckConstraint("poles IS NULL OR (poles >= 2 AND poles % 2 = 0)", name="poles_even"),
         CheckConstraint("kind IN ('', 'inrunner', 'outrunner')", name="kind"),
     )
+
+    @hybrid_property
+    def on_rack(self) -> bool:
+        """Whether it can be found: every query of motors filters by it, or says why not."""
+        return self.tag_key != self.id
 
 
 class MotorRevisionRow(MotorFacts, Written, Base):
