@@ -5,6 +5,7 @@
 
 import json
 import os
+from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
@@ -28,6 +29,14 @@ def approve(file: Path, found: dict[str, Any]) -> None:
     if os.environ.get("APPROVE"):
         file.write_text(json.dumps(now, indent=1, ensure_ascii=False) + "\n", encoding="utf-8")
     known = json.loads(file.read_text(encoding="utf-8"))
-    assert now.keys() == known.keys()
-    for name, value in known.items():
-        assert now[name] == value, name
+    differences = list(_differences("", known, now))
+    assert not differences, "not as approved; APPROVE=1 approves:\n" + "\n".join(differences)
+
+
+def _differences(where: str, known: Any, now: Any) -> Iterator[str]:
+    """Every difference there is, a line each."""
+    if isinstance(known, dict) and isinstance(now, dict):
+        for name in known | now:
+            yield from _differences(f"{where}.{name}", known.get(name), now.get(name))
+    elif known != now:
+        yield f"{where[1:]}: {known!r} was approved, {now!r} is there"

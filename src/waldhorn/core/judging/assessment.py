@@ -22,7 +22,8 @@ from waldhorn.core.judging.evidence_sources import Residual
 from waldhorn.core.judging.faults import signs_in
 from waldhorn.core.judging.translated import Lines
 from waldhorn.core.measuring import cogging, magnets
-from waldhorn.core.measuring.measures import MAGNET_STRENGTH, QUANTITIES
+from waldhorn.core.measuring.magnets import MAGNET_STRENGTH
+from waldhorn.core.measuring.measures import QUANTITIES
 from waldhorn.core.measuring.observations import Group, last_reset
 from waldhorn.core.measuring.quantity import Limits, Quantity, difference
 from waldhorn.core.motors.winding import can_be_wound

@@ -10,7 +10,20 @@ from collections.abc import Sequence
 import numpy as np
 
 from waldhorn.core.base.errors import InputError
-from waldhorn.core.measuring.derivation import Derived, Inputs
+from waldhorn.core.base.vocabulary import SetUp
+from waldhorn.core.measuring.derivation import DerivationRule, Derived, Inputs
+from waldhorn.core.measuring.end_bell import CURRENT_PER_DEG, CURRENT_PER_DEG_U
+from waldhorn.core.measuring.quantity import (
+    BEARINGS,
+    BOARD,
+    REWOUND,
+    ROTOR,
+    TIMING,
+    BenchTest,
+    BetweenMotors,
+    Limits,
+    Quantity,
+)
 
 
 def speed_per_amp(kv: float, no_load_current_a: float) -> float:
@@ -88,3 +101,36 @@ def of_run(given: Inputs) -> Derived:
     """No-load current of a run; the volts read at the motor beside it become its supply condition."""
     amps = given.one("no_load_current")
     return Derived(amps, amps, supply_v=given.maybe("supply_volts"))
+
+
+NO_LOAD_CURRENT = Quantity(
+    name="no_load_current",
+    set_up=SetUp.SUPPLY,
+    title="no-load current",
+    symbol="A",
+    unit="A",
+    limits=Limits(15, 30),
+    repeatability=3,
+    made=(DerivationRule(of="no_load_current", run_maybe=("supply_volts",), make=of_run, full_throttle=True),),
+    same=("rig", "throttle_pct", "supply_v", "timing_set_deg", "motor_c"),
+    reset_by=frozenset({BEARINGS, ROTOR, TIMING, BOARD, REWOUND}),
+    may_slip=True,
+    test=BenchTest("pull", "full-throttle pull", 40),
+    relative=True,
+    resolution=0.5,
+    natural_spread=8,
+    decimals=2,
+    sayings=("Draws {} more", "Draws {} less", "Draws the same"),
+    part="bearings",
+    between=BetweenMotors(
+        more="draws {} more",
+        less="draws {} less",
+        uses={"economy": -1.0, "long life": -0.5},
+        good_enough=8.0,
+        over_volts=(0.6, 0.25),
+        per_degree=(CURRENT_PER_DEG, CURRENT_PER_DEG_U),
+        quick=True,
+    ),
+    glance=2,
+    on_tag=2,
+)

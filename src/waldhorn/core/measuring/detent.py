@@ -21,9 +21,11 @@ import numpy as np
 
 from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.units import STANDARD_GRAVITY
-from waldhorn.core.measuring.derivation import Derived, Inputs
+from waldhorn.core.base.vocabulary import SetUp, Verdict
+from waldhorn.core.measuring.derivation import DerivationRule, Derived, Inputs
 from waldhorn.core.measuring.kv import FLUX_PER_K, REFERENCE_C
 from waldhorn.core.measuring.outliers import kept, outliers
+from waldhorn.core.measuring.quantity import REWOUND, ROTOR, BenchTest, BetweenMotors, Limits, Quantity, named
 
 LEAST_FOR_TREND = 6
 LEAST_FOR_VARIATION = 4
@@ -271,3 +273,72 @@ def variation_of_run(given: Inputs) -> Derived | None:
     peaks = kept(given.values["detent_peak"])
     found = scatter(peaks) if len(peaks) >= LEAST_FOR_VARIATION else 0.0
     return Derived(found, found) if found > 0 else None
+
+
+DETENT_PEAK = Quantity(
+    name="detent_peak",
+    set_up=SetUp.LEVER,
+    title="detent",
+    symbol="D",
+    unit="N·mm",
+    limits=Limits(6, 12),
+    repeatability=5,
+    made=(DerivationRule(of="detent_peak", together=True, make=median_of_run),),
+    reset_by=frozenset({ROTOR, REWOUND}),
+    may_slip=True,
+    test=BenchTest("detent", "detent, cold and unpowered", 90),
+    relative=True,
+    direction=-1,
+    resolution=0.5,
+    natural_spread=4,
+    worst_means=Verdict.RETIRE,
+    sayings=named("Detent", "{} stronger", "{} weaker"),
+    part="magnets",
+    between=BetweenMotors(
+        more="clicks {} stronger", less="clicks {} weaker", uses={"smooth start": -0.5, "hold": 1.0}, good_enough=6.0
+    ),
+    glance=6,
+    on_tag=5,
+)
+
+DETENT_FORCE = Quantity(
+    name="detent_force",
+    set_up=SetUp.LEVER,
+    title="detent on a lever",
+    symbol="F",
+    unit="g",
+    limits=Limits(6, 12),
+    repeatability=5,
+    made=(DerivationRule(of="detent_force", together=True, make=median_of_run),),
+    same=("rig", "lever"),
+    reset_by=frozenset({ROTOR, REWOUND}),
+    may_slip=True,
+    test=BenchTest("detent", "detent, cold and unpowered", 90),
+    relative=True,
+    direction=-1,
+    resolution=0.5,
+    natural_spread=4,
+    worst_means=Verdict.RETIRE,
+    sayings=named("Detent on the lever", "{} stronger", "{} weaker"),
+    part="magnets",
+    between=BetweenMotors(more="holds the lever {} stronger", less="holds the lever {} weaker", good_enough=6.0),
+)
+
+DETENT_VARIATION = Quantity(
+    name="detent_variation",
+    set_up=SetUp.LEVER,
+    title="detent variation",
+    symbol="Dv",
+    unit="%",
+    limits=Limits(30, 60),
+    repeatability=20,
+    made=(DerivationRule(of="detent_peak", together=True, make=variation_of_run),),
+    reset_by=frozenset({ROTOR, REWOUND}),
+    test=BenchTest("detent", "detent, cold and unpowered", 90),
+    relative=True,
+    natural_spread=30,
+    worst_means=Verdict.RETIRE,
+    sayings=named("Detent varies", "{} more", "{} less"),
+    between=BetweenMotors(more="clicks {} less evenly", less="clicks {} more evenly"),
+    glance=6,
+)

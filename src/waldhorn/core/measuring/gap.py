@@ -18,7 +18,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from waldhorn.core.base.errors import InputError
-from waldhorn.core.measuring.derivation import Derived, Inputs
+from waldhorn.core.base.vocabulary import SetUp
+from waldhorn.core.measuring.derivation import DerivationRule, Derived, Inputs
+from waldhorn.core.measuring.quantity import REWOUND, ROTOR, SHAFT, BenchTest, BetweenMotors, Limits, Quantity, named
 
 LEAST_READINGS = 4
 LEAST_FOR_SHAPE = 6  # five numbers describe a shifted and oval gap: with fewer readings nothing is left over to see
@@ -182,3 +184,28 @@ def of_run(given: Inputs) -> Derived | None:
     if second is None or first.oval_mm is None:
         return Derived(first.run_out_mm, first.run_out_mm)
     return Derived(parted(first, second).dynamic_mm, first.run_out_mm)
+
+
+RUN_OUT = Quantity(
+    name="run_out",
+    set_up=SetUp.GAUGE,
+    title="run-out",
+    symbol="mm",
+    unit="mm",
+    limits=Limits(0.08, 0.15),
+    repeatability=0.014,
+    made=(DerivationRule(of="gap", beside=("gap_turned",), together=True, make=of_run),),
+    same=(),
+    reset_by=frozenset({ROTOR, SHAFT, REWOUND}),
+    test=BenchTest("gap", "gap at four clock positions", 90),
+    absolute=True,
+    resolution=0.005,
+    natural_spread=0.02,
+    typical=0.02,
+    decimals=2,
+    stands="Run-out {}",
+    sayings=named("Run-out"),
+    part="gap",
+    between=BetweenMotors(more="runs out {} more", less="runs out {} less"),
+    on_tag=8,
+)

@@ -17,7 +17,9 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 from waldhorn.core.base.errors import InputError
-from waldhorn.core.base.vocabulary import HallKind
+from waldhorn.core.base.vocabulary import HallKind, SetUp
+from waldhorn.core.measuring.derivation import as_read
+from waldhorn.core.measuring.quantity import BOARD, REWOUND, BenchTest, Limits, Quantity, named
 
 ORDER = ("101", "100", "110", "010", "011", "001")
 SENSORS = "ABC"
@@ -171,3 +173,20 @@ def _order(seen: Sequence[str], turned: int) -> HallFinding:
     pair = max(together, key=lambda p: (together[p], p))
     words = f"All six, but {pair[0]} and {pair[1]} change together, out of order: their wires are swapped or touch."
     return HallFinding(HallKind.SWAPPED, words, pair, 0, 6)
+
+
+SENSOR_LEVEL_SPREAD = Quantity(
+    name="sensor_level_spread",
+    set_up=SetUp.SWEEP,
+    title="sensor level spread",
+    symbol="Sl",
+    unit="%",
+    limits=Limits(50, 100),
+    repeatability=10,
+    made=(as_read("sensor_level_spread"),),
+    reset_by=frozenset({BOARD, REWOUND}),
+    test=BenchTest("timing", "sensor levels by the instrument", 60, sensored_only=True),
+    relative=True,
+    natural_spread=30,
+    sayings=named("Sensor levels spread"),
+)

@@ -13,8 +13,20 @@ import math
 
 from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.history import Motor
-from waldhorn.core.base.vocabulary import Method, NoteKind
-from waldhorn.core.measuring.derivation import Derived, Inputs
+from waldhorn.core.base.vocabulary import Method, NoteKind, SetUp, Verdict
+from waldhorn.core.measuring.derivation import DerivationRule, Derived, Inputs
+from waldhorn.core.measuring.end_bell import KV_PER_DEG, KV_PER_DEG_U
+from waldhorn.core.measuring.quantity import (
+    BOARD,
+    REWOUND,
+    ROTOR,
+    TIMING,
+    BenchTest,
+    BetweenMotors,
+    Limits,
+    Quantity,
+    named,
+)
 
 REFERENCE_C = 25.0
 FLUX_PER_K = {"neodymium": -0.0011, "samarium-cobalt": -0.0004, "ferrite": -0.0020}  # reversible, 1/K [1]
@@ -187,3 +199,41 @@ def at_25(raw: float, given: Inputs) -> Derived:
         doubt = abs(FLUX_PER_K[given.motor.magnet]) * UNKNOWN_TEMPERATURE_K * 100
         return Derived(raw, raw, doubt, note=NoteKind.TEMPERATURE_ASSUMED)
     return Derived(at_reference_temperature(raw, warm, given.motor.magnet), raw)
+
+
+KV = Quantity(
+    name="kv",
+    set_up=SetUp.SUPPLY,
+    title="KV",
+    symbol="KV",
+    unit="rpm/V",
+    limits=Limits(3, 6),
+    repeatability=0.5,
+    made=(
+        DerivationRule(of="kv", make=of_reading, full_throttle=True),
+        DerivationRule(of="rpm", run=("supply_volts",), make=of_run, full_throttle=True),
+    ),
+    same=("method", "rig", "throttle_pct", "timing_set_deg"),
+    reset_by=frozenset({ROTOR, TIMING, BOARD, REWOUND}),
+    may_slip=True,
+    test=BenchTest("pull", "full-throttle pull", 40),
+    relative=True,
+    direction=0,
+    resolution=0.05,
+    natural_spread=1.5,
+    decimals=0,
+    worst_means=Verdict.RETIRE,
+    label=label,
+    sayings=named("KV"),
+    part="magnets",
+    between=BetweenMotors(
+        more="turns {} faster",
+        less="turns {} slower",
+        uses={"speed": 1.0},
+        good_enough=1.0,
+        per_degree=(KV_PER_DEG, KV_PER_DEG_U),
+        quick=True,
+    ),
+    glance=1,
+    on_tag=1,
+)

@@ -18,7 +18,9 @@ import numpy as np
 
 from waldhorn.core.base.conditions import at_full_throttle
 from waldhorn.core.base.errors import InputError
-from waldhorn.core.measuring.derivation import Derived, Inputs
+from waldhorn.core.base.vocabulary import SetUp
+from waldhorn.core.measuring.derivation import DerivationRule, Derived, Inputs, as_read
+from waldhorn.core.measuring.quantity import BEARINGS, BOARD, REWOUND, ROTOR, TIMING, BenchTest, Limits, Quantity, named
 
 LEAST_SPEEDS, LEAST_SPAN = 4, 4.0
 U_AMPS, DIGIT_A = 0.012, 0.005  # one standard uncertainty of a hand ammeter, as a share, and what its last digit hides
@@ -226,3 +228,50 @@ def _made(value: float, u: float) -> Derived | None:
     if value <= 0 or u > LOOSEST * value:
         return None
     return Derived(value, value, u_further=100 * u / value)
+
+
+FRICTION = Quantity(
+    name="friction",
+    set_up=SetUp.SUPPLY,
+    title="friction",
+    symbol="Tc",
+    unit="mN·m",
+    limits=Limits(25, 60),
+    repeatability=4,
+    made=(
+        DerivationRule(
+            of="no_load_current", run=("rpm", "supply_volts"), make=friction_of_check, settings=LEAST_SPEEDS
+        ),
+        as_read("friction_torque"),
+    ),
+    same=("rig", "timing_set_deg", "motor_c"),
+    reset_by=frozenset({BEARINGS, ROTOR, TIMING, BOARD, REWOUND}),
+    test=BenchTest("pull", "spin-up by settings", 60),
+    relative=True,
+    natural_spread=15,
+    decimals=2,
+    sayings=named("Friction"),
+    part="bearings",
+)
+
+SPEED_LOSS = Quantity(
+    name="speed_loss",
+    set_up=SetUp.SUPPLY,
+    title="speed-dependent loss",
+    symbol="B",
+    unit="µN·m·s",
+    limits=Limits(40, 150),
+    repeatability=5,
+    made=(
+        DerivationRule(of="no_load_current", run=("rpm", "supply_volts"), make=slope_of_check, settings=LEAST_SPEEDS),
+        as_read("loss_slope"),
+    ),
+    same=("rig", "timing_set_deg", "motor_c"),
+    reset_by=frozenset({BEARINGS, ROTOR, TIMING, BOARD, REWOUND}),
+    test=BenchTest("pull", "spin-up by settings", 60),
+    relative=True,
+    natural_spread=15,
+    decimals=2,
+    sayings=named("Speed-dependent loss"),
+    part="winding",
+)

@@ -13,6 +13,10 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from statistics import median
 
+from waldhorn.core.base.vocabulary import SetUp
+from waldhorn.core.measuring.derivation import as_read
+from waldhorn.core.measuring.quantity import BEARINGS, REWOUND, ROTOR, SHAFT, Limits, Quantity
+
 HAND_S = 0.5  # one sigma of a hand's judgement, points [1]
 METER_S = 0.10  # one sigma of an accelerometer put on again, as a share [1]
 CLEAR_POINTS = 1.0
@@ -73,3 +77,22 @@ def rank(values: Mapping[str, float], metered: bool = False, suspect: str = "") 
     if suspect and suspect != worst:
         words += f" The eye suspected {suspect}, the hand says {worst}."
     return Ranking(order, centre, worst, words)
+
+
+VIBRATION = Quantity(
+    name="vibration",
+    set_up=SetUp.CLAMP,
+    title="vibration",
+    symbol="V",
+    unit="points",
+    limits=Limits(1, 2),
+    repeatability=HAND_S,
+    made=(as_read("vibration"),),
+    same=("throttle_pct", "placement"),
+    reset_by=frozenset({BEARINGS, ROTOR, SHAFT, REWOUND}),
+    against_machine=True,
+    resolution=0.5,
+    natural_spread=0.5,
+    sayings=("Shakes {} more", "Shakes {} less", "Shakes no more"),
+    part="shaft",
+)

@@ -8,6 +8,10 @@ References
 
 import math
 
+from waldhorn.core.base.vocabulary import SetUp, Verdict
+from waldhorn.core.measuring.derivation import as_read
+from waldhorn.core.measuring.quantity import REWOUND, ROTOR, BenchTest, Limits, Quantity, named
+
 AGREE_SIGMA = 2.0
 
 
@@ -91,3 +95,37 @@ def strengths_agree(from_kv: float, u_kv: float, from_detent: float, u_detent: f
     (True, False)
     """
     return abs(from_kv - from_detent) <= AGREE_SIGMA * math.hypot(u_kv, u_detent)
+
+
+MAGNET_UNEVENNESS = Quantity(
+    name="magnet_unevenness",
+    set_up=SetUp.PROBE,
+    title="magnet unevenness",
+    symbol="Mu",
+    unit="%",
+    limits=Limits(50, 100),
+    repeatability=10,
+    made=(as_read("magnet_unevenness"),),
+    reset_by=frozenset({ROTOR, REWOUND}),
+    test=BenchTest("timing", "magnet unevenness by the instrument", 60, sensored_only=True),
+    relative=True,
+    natural_spread=30,
+    worst_means=Verdict.RETIRE,
+    sayings=named("Magnet unevenness"),
+)
+
+MAGNET_STRENGTH = Quantity(
+    name="magnet_strength",
+    set_up=SetUp.LEVER,
+    title="magnet strength",
+    symbol="b",
+    unit="%",
+    made=(),
+    limits=Limits(3, 6),
+    repeatability=0.5,
+    direction=-1,
+    worst_means=Verdict.RETIRE,
+    sayings=named("Magnets", "{} stronger", "{} weaker"),
+    reset_by=frozenset({ROTOR, REWOUND}),
+    part="magnets",
+)

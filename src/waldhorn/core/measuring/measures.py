@@ -14,23 +14,22 @@ from dataclasses import dataclass
 from types import MappingProxyType
 
 from waldhorn.core.base.units import DIMENSIONS
-from waldhorn.core.base.vocabulary import EventKind, SetUp, Verdict
 from waldhorn.core.measuring import (
     current,
     detent,
     gap,
+    hall,
     kv,
     losses,
     machine,
+    magnets,
     noise,
     resistance,
     speed_ripple,
     thermal,
     timing,
 )
-from waldhorn.core.measuring.derivation import DerivationRule, as_read
-from waldhorn.core.measuring.end_bell import CURRENT_PER_DEG, CURRENT_PER_DEG_U, KV_PER_DEG, KV_PER_DEG_U
-from waldhorn.core.measuring.quantity import BenchTest, BetweenMotors, Limits, Quantity
+from waldhorn.core.measuring.quantity import BetweenMotors, Quantity
 
 
 @dataclass(frozen=True, slots=True)
@@ -107,224 +106,27 @@ NEVER_ZERO = frozenset({
 })  # fmt: skip
 
 
-def _named(title: str, more: str = "{} higher", less: str = "{} lower") -> tuple[str, str, str]:
-    return (f"{title} {more}", f"{title} {less}", f"{title} the same")
-
-
-BEARINGS, ROTOR, SHAFT, TIMING, BOARD, REWOUND = (
-    EventKind.BEARINGS_REPLACED, EventKind.ROTOR_REPLACED, EventKind.SHAFT_REPLACED, EventKind.TIMING_CHANGED,
-    EventKind.SENSOR_BOARD_REPLACED, EventKind.REWOUND,
-)  # fmt: skip
-_PULL_WORDS = "full-throttle pull"
-_BESIDE_AMPS = ("rpm", "supply_volts")
-_SETTINGS_WORDS = "spin-up by settings"
-_DETENT_WORDS = "detent, cold and unpowered"
-_SWEEP_WORDS = "timing sweep"
-
 _ENTRIES = (
-    Quantity(
-        name="kv", set_up=SetUp.SUPPLY, title="KV", symbol="KV", unit="rpm/V", limits=Limits(3, 6), repeatability=0.5,
-        made=(
-            DerivationRule(of="kv", make=kv.of_reading, full_throttle=True),
-            DerivationRule(of="rpm", run=("supply_volts",), make=kv.of_run, full_throttle=True),
-        ),
-        same=("method", "rig", "throttle_pct", "timing_set_deg"), reset_by=frozenset({ROTOR, TIMING, BOARD, REWOUND}),
-        may_slip=True,
-        test=BenchTest("pull", _PULL_WORDS, 40), relative=True, direction=0, resolution=0.05, natural_spread=1.5,
-        decimals=0, worst_means=Verdict.RETIRE, label=kv.label, sayings=_named("KV"), part="magnets",
-        between=BetweenMotors(more="turns {} faster", less="turns {} slower", uses={"speed": 1.0}, good_enough=1.0,
-                              per_degree=(KV_PER_DEG, KV_PER_DEG_U), quick=True), glance=1, on_tag=1,
-    ),
-    Quantity(
-        name="no_load_current", set_up=SetUp.SUPPLY, title="no-load current", symbol="A", unit="A", limits=Limits(15,
-        30), repeatability=3,
-        made=(DerivationRule(of="no_load_current", run_maybe=("supply_volts",), make=current.of_run,
-        full_throttle=True),), same=("rig", "throttle_pct", "supply_v", "timing_set_deg", "motor_c"),
-        reset_by=frozenset({BEARINGS, ROTOR, TIMING, BOARD, REWOUND}),
-        may_slip=True,
-        test=BenchTest("pull", _PULL_WORDS, 40), relative=True, resolution=0.5, natural_spread=8, decimals=2,
-        sayings=("Draws {} more", "Draws {} less", "Draws the same"), part="bearings",
-        between=BetweenMotors(more="draws {} more", less="draws {} less", uses={"economy": -1.0, "long life": -0.5},
-                              good_enough=8.0, over_volts=(0.6, 0.25), per_degree=(CURRENT_PER_DEG, CURRENT_PER_DEG_U),
-                              quick=True), glance=2, on_tag=2,
-    ),
-    Quantity(
-        name="friction", set_up=SetUp.SUPPLY, title="friction", symbol="Tc", unit="mN·m", limits=Limits(25, 60),
-        repeatability=4,
-        made=(
-            DerivationRule(of="no_load_current", run=_BESIDE_AMPS, make=losses.friction_of_check,
-            settings=losses.LEAST_SPEEDS), as_read("friction_torque"),
-        ),
-        same=("rig", "timing_set_deg", "motor_c"), reset_by=frozenset({BEARINGS, ROTOR, TIMING, BOARD, REWOUND}),
-        test=BenchTest("pull", _SETTINGS_WORDS, 60), relative=True, natural_spread=15, decimals=2,
-        sayings=_named("Friction"), part="bearings",
-    ),
-    Quantity(
-        name="speed_loss", set_up=SetUp.SUPPLY, title="speed-dependent loss", symbol="B", unit="µN·m·s",
-        limits=Limits(40, 150), repeatability=5,
-        made=(
-            DerivationRule(of="no_load_current", run=_BESIDE_AMPS, make=losses.slope_of_check,
-            settings=losses.LEAST_SPEEDS), as_read("loss_slope"),
-        ),
-        same=("rig", "timing_set_deg", "motor_c"), reset_by=frozenset({BEARINGS, ROTOR, TIMING, BOARD, REWOUND}),
-        test=BenchTest("pull", _SETTINGS_WORDS, 60), relative=True, natural_spread=15, decimals=2,
-        sayings=_named("Speed-dependent loss"), part="winding",
-    ),
-    Quantity(
-        name="speed_ripple", set_up=SetUp.CLAMP, title="wander", symbol="±", unit="%", limits=Limits(0.5, 1.5),
-        repeatability=0.06,
-        made=(DerivationRule(of="rpm_p2p", run=("rpm",), make=speed_ripple.of_run, full_throttle=True),),
-        same=("rig", "throttle_pct"), reset_by=frozenset({BEARINGS, ROTOR, SHAFT, REWOUND}),
-        test=BenchTest("pull", "wander at full throttle", 40), absolute=True, resolution=0.02,
-        natural_spread=0.1, typical=0.2, strays_by=0.15, decimals=2, stands="Speed wanders by {}",
-        sayings=_named("Speed wanders"), part="shaft",
-        between=BetweenMotors(more="wanders {} more", less="wanders {} less",
-                              uses={"long life": -0.5, "smooth start": -1.0}), glance=3, on_tag=7,
-    ),
-    Quantity(
-        name="timing_mean", set_up=SetUp.SWEEP, title="timing", symbol="°", unit="°", limits=Limits(2, 4),
-        repeatability=0.5,
-        made=(
-            DerivationRule(of="timing_a", run=("timing_b", "timing_c"), make=timing.mean_of_run),
-            as_read("timing_mean"),
-        ),
-        same=("rig", "timing_set_deg"), reset_by=frozenset({ROTOR, TIMING, BOARD, REWOUND}),
-        may_slip=True,
-        test=BenchTest("timing", _SWEEP_WORDS, 60, sensored_only=True), direction=0, resolution=0.1,
-        natural_spread=3, sayings=("Timing {} further on", "Timing {} further back", "Timing the same"), part="sensors",
-        between=BetweenMotors(more="is set {} further on", less="is set {} further back", good_enough=1.0, quick=True),
-        glance=4, on_tag=4,
-    ),
-    Quantity(
-        name="timing_spread", set_up=SetUp.SWEEP, title="timing spread", symbol="Δ°", unit="°", limits=Limits(2, 4),
-        repeatability=0.5,
-        made=(DerivationRule(of="timing_a", run=("timing_b", "timing_c"), make=timing.spread_of_run),),
-        reset_by=frozenset({ROTOR, BOARD, REWOUND}),
-        test=BenchTest("timing", _SWEEP_WORDS, 60, sensored_only=True), absolute=True, resolution=0.1,
-        natural_spread=0.4, typical=0.9, stands="Phases {} apart",
-        sayings=_named("Phases", "{} further apart", "{} closer"), part="sensors",
-        between=BetweenMotors(more="has phases {} further apart", less="has phases {} closer",
-                              uses={"smooth start": -0.5}), glance=4,
-    ),
-    Quantity(
-        name="noise_avg", set_up=SetUp.CLAMP, title="noise", symbol="dB", unit="dB", limits=Limits(3, 6,
-        noise.LOUD_SMALL_MOTOR_DB), repeatability=1,
-        made=(DerivationRule(of="noise_avg", beside=("noise_background",), make=noise.of_reading),),
-        same=("rig", "placement", "distance_cm", "meter", "throttle_pct", "supply_v"),
-        under_ceiling=noise.close_by,
-        reset_by=frozenset({BEARINGS, ROTOR, SHAFT, TIMING, BOARD, REWOUND}),
-        may_slip=True,
-        test=BenchTest("noise", "noise at the lowest setting", 40), resolution=0.1, natural_spread=1.5,
-        sayings=("{} louder", "{} quieter", "As loud"), part="bearings",
-        between=BetweenMotors(more="is {} louder", less="is {} quieter", uses={"long life": -1.0}, quick=True),
-        glance=5, on_tag=3,
-    ),
-    Quantity(
-        name="temperature", set_up=SetUp.SUPPLY, title="heat", symbol="K", unit="K", limits=Limits(8, 15),
-        repeatability=1.5,
-        made=(DerivationRule(of="temperature", run_maybe=("temperature_before",), make=thermal.of_reading),),
-        same=("rig", "throttle_pct", "timing_set_deg", "supply_v"),
-        reset_by=frozenset({BEARINGS, ROTOR, TIMING, BOARD, REWOUND}),
-        may_slip=True,
-        test=BenchTest("heat", "temperature after the standard run", 120), resolution=0.1, natural_spread=3,
-        sayings=("Runs {} hotter", "Runs {} cooler", "Runs as warm"), part="winding",
-        between=BetweenMotors(more="runs {} hotter", less="runs {} cooler", uses={"economy": -0.5, "long life": -0.5},
-                              over_volts=(1.3, 0.5)), on_tag=6,
-    ),
-    Quantity(
-        name="heat_per_energy", set_up=SetUp.SUPPLY, title="heat of a kilojoule", symbol="K/kJ", unit="K/kJ",
-        limits=Limits(30, 60), repeatability=10,
-        made=(
-            DerivationRule(of="temperature", run=("run_energy",), run_maybe=("temperature_before",),
-            make=thermal.per_energy_of_reading),
-        ),
-        same=("rig", "throttle_pct", "timing_set_deg", "supply_v"),
-        reset_by=frozenset({BEARINGS, ROTOR, TIMING, BOARD, REWOUND}),
-        test=BenchTest("heat", "temperature and energy of the standard run", 120), relative=True, natural_spread=20,
-        sayings=("Runs {} hotter a joule", "Runs {} cooler a joule", "Runs as warm a joule"), part="winding",
-    ),
-    Quantity(
-        name="detent_peak", set_up=SetUp.LEVER, title="detent", symbol="D", unit="N·mm", limits=Limits(6, 12),
-        repeatability=5,
-        made=(DerivationRule(of="detent_peak", together=True, make=detent.median_of_run),),
-        reset_by=frozenset({ROTOR, REWOUND}),
-        may_slip=True,
-        test=BenchTest("detent", _DETENT_WORDS, 90), relative=True, direction=-1, resolution=0.5,
-        natural_spread=4, worst_means=Verdict.RETIRE, sayings=_named("Detent", "{} stronger", "{} weaker"),
-        part="magnets",
-        between=BetweenMotors(more="clicks {} stronger", less="clicks {} weaker",
-                              uses={"smooth start": -0.5, "hold": 1.0}, good_enough=6.0), glance=6, on_tag=5,
-    ),
-    Quantity(
-        name="detent_force", set_up=SetUp.LEVER, title="detent on a lever", symbol="F", unit="g", limits=Limits(6, 12),
-        repeatability=5, made=(DerivationRule(of="detent_force", together=True, make=detent.median_of_run),),
-        same=("rig", "lever"), reset_by=frozenset({ROTOR, REWOUND}),
-        may_slip=True,
-        test=BenchTest("detent", _DETENT_WORDS, 90), relative=True, direction=-1, resolution=0.5,
-        natural_spread=4, worst_means=Verdict.RETIRE, sayings=_named("Detent on the lever", "{} stronger", "{} weaker"),
-        part="magnets",
-        between=BetweenMotors(more="holds the lever {} stronger", less="holds the lever {} weaker", good_enough=6.0),
-    ),
-    Quantity(
-        name="detent_variation", set_up=SetUp.LEVER, title="detent variation", symbol="Dv", unit="%",
-        limits=Limits(30, 60),
-        repeatability=20, made=(DerivationRule(of="detent_peak", together=True, make=detent.variation_of_run),),
-        reset_by=frozenset({ROTOR, REWOUND}),
-        test=BenchTest("detent", _DETENT_WORDS, 90), relative=True, natural_spread=30,
-        worst_means=Verdict.RETIRE, sayings=_named("Detent varies", "{} more", "{} less"),
-        between=BetweenMotors(more="clicks {} less evenly", less="clicks {} more evenly"), glance=6,
-    ),
-    Quantity(
-        name="run_out", set_up=SetUp.GAUGE, title="run-out", symbol="mm", unit="mm", limits=Limits(0.08, 0.15),
-        repeatability=0.014,
-        made=(DerivationRule(of="gap", beside=("gap_turned",), together=True, make=gap.of_run),), same=(),
-        reset_by=frozenset({ROTOR, SHAFT, REWOUND}),
-        test=BenchTest("gap", "gap at four clock positions", 90), absolute=True, resolution=0.005,
-        natural_spread=0.02, typical=0.02, decimals=2, stands="Run-out {}",
-        sayings=_named("Run-out"), part="gap",
-        between=BetweenMotors(more="runs out {} more", less="runs out {} less"), on_tag=8,
-    ),
-    Quantity(
-        name="vibration", set_up=SetUp.CLAMP, title="vibration", symbol="V", unit="points", limits=Limits(1, 2),
-        repeatability=machine.HAND_S, made=(as_read("vibration"),), same=("throttle_pct", "placement"),
-        reset_by=frozenset({BEARINGS, ROTOR, SHAFT, REWOUND}),
-        against_machine=True, resolution=0.5, natural_spread=0.5,
-        sayings=("Shakes {} more", "Shakes {} less", "Shakes no more"), part="shaft",
-    ),
-    Quantity(
-        name="magnet_unevenness", set_up=SetUp.PROBE, title="magnet unevenness", symbol="Mu", unit="%",
-        limits=Limits(50, 100),
-        repeatability=10, made=(as_read("magnet_unevenness"),), reset_by=frozenset({ROTOR, REWOUND}),
-        test=BenchTest("timing", "magnet unevenness by the instrument", 60, sensored_only=True), relative=True,
-        natural_spread=30, worst_means=Verdict.RETIRE,
-        sayings=_named("Magnet unevenness"),
-    ),
-    Quantity(
-        name="sensor_level_spread", set_up=SetUp.SWEEP, title="sensor level spread", symbol="Sl", unit="%",
-        limits=Limits(50, 100),
-        repeatability=10, made=(as_read("sensor_level_spread"),), reset_by=frozenset({BOARD, REWOUND}),
-        test=BenchTest("timing", "sensor levels by the instrument", 60, sensored_only=True), relative=True,
-        natural_spread=30, sayings=_named("Sensor levels spread"),
-    ),
-    Quantity(
-        name="resistance_imbalance", set_up=SetUp.OHMMETER, title="winding imbalance", symbol="Rw", unit="%",
-        limits=Limits(2, 4),
-        repeatability=0.3, made=(DerivationRule(of=resistance.PAIRS[0], run=resistance.PAIRS[1:],
-        make=resistance.of_run),), same=(), reset_by=frozenset({REWOUND}),
-        test=BenchTest("resistance", "winding resistance of the three pairs", 120), absolute=True,
-        resolution=0.1, natural_spread=0.4, typical=0.5, stands="Winding pairs {} apart",
-        sayings=_named("Winding imbalance"), part="winding",
-        between=BetweenMotors(more="has phases {} less alike", less="has phases {} more alike"),
-    ),
-)  # fmt: skip
+    kv.KV,
+    current.NO_LOAD_CURRENT,
+    losses.FRICTION,
+    losses.SPEED_LOSS,
+    speed_ripple.SPEED_RIPPLE,
+    timing.TIMING_MEAN,
+    timing.TIMING_SPREAD,
+    noise.NOISE,
+    thermal.TEMPERATURE,
+    thermal.HEAT_PER_ENERGY,
+    detent.DETENT_PEAK,
+    detent.DETENT_FORCE,
+    detent.DETENT_VARIATION,
+    gap.RUN_OUT,
+    machine.VIBRATION,
+    magnets.MAGNET_UNEVENNESS,
+    hall.SENSOR_LEVEL_SPREAD,
+    resistance.RESISTANCE_IMBALANCE,
+)
 QUANTITIES: Mapping[str, Quantity] = MappingProxyType({q.name: q for q in _ENTRIES})
 
-# Judged by what KV and detent say together, not measured itself.
-MAGNET_STRENGTH = Quantity(
-    name="magnet_strength", set_up=SetUp.LEVER, title="magnet strength", symbol="b", unit="%", made=(),
-        limits=Limits(3, 6),
-    repeatability=0.5, direction=-1, worst_means=Verdict.RETIRE, sayings=_named("Magnets", "{} stronger", "{} weaker"),
-    reset_by=frozenset({ROTOR, REWOUND}), part="magnets",
-)  # fmt: skip
 BETWEEN: Mapping[str, BetweenMotors] = MappingProxyType({n: q.between for n, q in QUANTITIES.items() if q.between})
-JUDGED: Mapping[str, Quantity] = MappingProxyType({**QUANTITIES, MAGNET_STRENGTH.name: MAGNET_STRENGTH})
+JUDGED: Mapping[str, Quantity] = MappingProxyType({**QUANTITIES, magnets.MAGNET_STRENGTH.name: magnets.MAGNET_STRENGTH})

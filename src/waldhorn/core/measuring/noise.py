@@ -14,8 +14,20 @@ from dataclasses import dataclass
 from statistics import median
 
 from waldhorn.core.base.conditions import TOLERANCES, Conditions, at_full_throttle
-from waldhorn.core.base.vocabulary import NoteKind
-from waldhorn.core.measuring.derivation import Derived, Inputs
+from waldhorn.core.base.vocabulary import NoteKind, SetUp
+from waldhorn.core.measuring.derivation import DerivationRule, Derived, Inputs
+from waldhorn.core.measuring.quantity import (
+    BEARINGS,
+    BOARD,
+    REWOUND,
+    ROTOR,
+    SHAFT,
+    TIMING,
+    BenchTest,
+    BetweenMotors,
+    Limits,
+    Quantity,
+)
 
 TOO_LOUD_DB = 3.0  # [1]
 NEAREST_DB = 0.5  # nearer to the hall nothing is told
@@ -124,3 +136,27 @@ def of_reading(given: Inputs) -> Derived:
     own = without_background(level, median(halls))
     further = math.sqrt(max(own.u_db**2 - METER_DB**2, 0.0))
     return Derived(own.level_db, level, further, note=NoteKind.NEAR_THE_HALL if own.bound else None)
+
+
+NOISE = Quantity(
+    name="noise_avg",
+    set_up=SetUp.CLAMP,
+    title="noise",
+    symbol="dB",
+    unit="dB",
+    limits=Limits(3, 6, LOUD_SMALL_MOTOR_DB),
+    repeatability=1,
+    made=(DerivationRule(of="noise_avg", beside=("noise_background",), make=of_reading),),
+    same=("rig", "placement", "distance_cm", "meter", "throttle_pct", "supply_v"),
+    under_ceiling=close_by,
+    reset_by=frozenset({BEARINGS, ROTOR, SHAFT, TIMING, BOARD, REWOUND}),
+    may_slip=True,
+    test=BenchTest("noise", "noise at the lowest setting", 40),
+    resolution=0.1,
+    natural_spread=1.5,
+    sayings=("{} louder", "{} quieter", "As loud"),
+    part="bearings",
+    between=BetweenMotors(more="is {} louder", less="is {} quieter", uses={"long life": -1.0}, quick=True),
+    glance=5,
+    on_tag=3,
+)

@@ -11,6 +11,10 @@ from waldhorn.core.base.history import Motor
 from waldhorn.core.base.vocabulary import EventKind, SetUp, Verdict
 from waldhorn.core.measuring.derivation import DerivationRule
 
+# What is renewed, in short: `reset_by` of most quantities names several.
+BEARINGS, ROTOR, SHAFT = EventKind.BEARINGS_REPLACED, EventKind.ROTOR_REPLACED, EventKind.SHAFT_REPLACED
+TIMING, BOARD, REWOUND = EventKind.TIMING_CHANGED, EventKind.SENSOR_BOARD_REPLACED, EventKind.REWOUND
+
 
 @dataclass(frozen=True, slots=True)
 class Limits:
@@ -147,3 +151,8 @@ def difference(now: float, baseline: float, relative: bool) -> float:
     7.7
     """
     return 100 * (now / baseline - 1) if relative else now - baseline
+
+
+def named(title: str, more: str = "{} higher", less: str = "{} lower") -> tuple[str, str, str]:
+    """The sayings of a quantity that is called by its name."""
+    return (f"{title} {more}", f"{title} {less}", f"{title} the same")

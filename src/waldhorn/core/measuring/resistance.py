@@ -13,7 +13,9 @@ References
 from dataclasses import dataclass
 
 from waldhorn.core.base.errors import InputError
-from waldhorn.core.measuring.derivation import Derived, Inputs
+from waldhorn.core.base.vocabulary import SetUp
+from waldhorn.core.measuring.derivation import DerivationRule, Derived, Inputs
+from waldhorn.core.measuring.quantity import REWOUND, BenchTest, BetweenMotors, Limits, Quantity, named
 
 PAIRS = ("winding_resistance_ab", "winding_resistance_bc", "winding_resistance_ca")
 REFERENCE_C = 25.0
@@ -141,3 +143,26 @@ def of_run(given: Inputs) -> Derived:
     """Imbalance of a run in which all three pairs were read."""
     value = imbalance_pct(*(given.one(p) for p in PAIRS))
     return Derived(value, value)
+
+
+RESISTANCE_IMBALANCE = Quantity(
+    name="resistance_imbalance",
+    set_up=SetUp.OHMMETER,
+    title="winding imbalance",
+    symbol="Rw",
+    unit="%",
+    limits=Limits(2, 4),
+    repeatability=0.3,
+    made=(DerivationRule(of=PAIRS[0], run=PAIRS[1:], make=of_run),),
+    same=(),
+    reset_by=frozenset({REWOUND}),
+    test=BenchTest("resistance", "winding resistance of the three pairs", 120),
+    absolute=True,
+    resolution=0.1,
+    natural_spread=0.4,
+    typical=0.5,
+    stands="Winding pairs {} apart",
+    sayings=named("Winding imbalance"),
+    part="winding",
+    between=BetweenMotors(more="has phases {} less alike", less="has phases {} more alike"),
+)

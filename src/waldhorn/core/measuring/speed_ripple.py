@@ -10,7 +10,19 @@ References
 import math
 
 from waldhorn.core.base.errors import InputError
-from waldhorn.core.measuring.derivation import Derived, Inputs
+from waldhorn.core.base.vocabulary import SetUp
+from waldhorn.core.measuring.derivation import DerivationRule, Derived, Inputs
+from waldhorn.core.measuring.quantity import (
+    BEARINGS,
+    REWOUND,
+    ROTOR,
+    SHAFT,
+    BenchTest,
+    BetweenMotors,
+    Limits,
+    Quantity,
+    named,
+)
 
 
 def wander(rpm_p2p: float, rpm: float) -> float:
@@ -68,3 +80,32 @@ def display_step(*speeds: float) -> float:
         if all(math.isclose(s / step, round(s / step), abs_tol=1e-6) for s in speeds):
             return step
     return 0.1
+
+
+SPEED_RIPPLE = Quantity(
+    name="speed_ripple",
+    set_up=SetUp.CLAMP,
+    title="wander",
+    symbol="±",
+    unit="%",
+    limits=Limits(0.5, 1.5),
+    repeatability=0.06,
+    made=(DerivationRule(of="rpm_p2p", run=("rpm",), make=of_run, full_throttle=True),),
+    same=("rig", "throttle_pct"),
+    reset_by=frozenset({BEARINGS, ROTOR, SHAFT, REWOUND}),
+    test=BenchTest("pull", "wander at full throttle", 40),
+    absolute=True,
+    resolution=0.02,
+    natural_spread=0.1,
+    typical=0.2,
+    strays_by=0.15,
+    decimals=2,
+    stands="Speed wanders by {}",
+    sayings=named("Speed wanders"),
+    part="shaft",
+    between=BetweenMotors(
+        more="wanders {} more", less="wanders {} less", uses={"long life": -0.5, "smooth start": -1.0}
+    ),
+    glance=3,
+    on_tag=7,
+)

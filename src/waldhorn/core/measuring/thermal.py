@@ -16,7 +16,19 @@ from dataclasses import dataclass
 import numpy as np
 
 from waldhorn.core.base.errors import InputError
-from waldhorn.core.measuring.derivation import Derived, Inputs
+from waldhorn.core.base.vocabulary import SetUp
+from waldhorn.core.measuring.derivation import DerivationRule, Derived, Inputs
+from waldhorn.core.measuring.quantity import (
+    BEARINGS,
+    BOARD,
+    REWOUND,
+    ROTOR,
+    TIMING,
+    BenchTest,
+    BetweenMotors,
+    Limits,
+    Quantity,
+)
 
 COPPER_ZERO_C = 235.0  # below zero, where copper's resistance would vanish if its line went on [2]
 COMPARABLE_K = 3.0  # two motors this close in temperature compare [3]
@@ -321,3 +333,49 @@ def per_energy_of_reading(given: Inputs) -> Derived | None:
     if found is None or found.value <= 0 or energy <= 0:
         return None
     return Derived(rise_per_energy(found.value, energy), found.raw)
+
+
+TEMPERATURE = Quantity(
+    name="temperature",
+    set_up=SetUp.SUPPLY,
+    title="heat",
+    symbol="K",
+    unit="K",
+    limits=Limits(8, 15),
+    repeatability=1.5,
+    made=(DerivationRule(of="temperature", run_maybe=("temperature_before",), make=of_reading),),
+    same=("rig", "throttle_pct", "timing_set_deg", "supply_v"),
+    reset_by=frozenset({BEARINGS, ROTOR, TIMING, BOARD, REWOUND}),
+    may_slip=True,
+    test=BenchTest("heat", "temperature after the standard run", 120),
+    resolution=0.1,
+    natural_spread=3,
+    sayings=("Runs {} hotter", "Runs {} cooler", "Runs as warm"),
+    part="winding",
+    between=BetweenMotors(
+        more="runs {} hotter", less="runs {} cooler", uses={"economy": -0.5, "long life": -0.5}, over_volts=(1.3, 0.5)
+    ),
+    on_tag=6,
+)
+
+HEAT_PER_ENERGY = Quantity(
+    name="heat_per_energy",
+    set_up=SetUp.SUPPLY,
+    title="heat of a kilojoule",
+    symbol="K/kJ",
+    unit="K/kJ",
+    limits=Limits(30, 60),
+    repeatability=10,
+    made=(
+        DerivationRule(
+            of="temperature", run=("run_energy",), run_maybe=("temperature_before",), make=per_energy_of_reading
+        ),
+    ),
+    same=("rig", "throttle_pct", "timing_set_deg", "supply_v"),
+    reset_by=frozenset({BEARINGS, ROTOR, TIMING, BOARD, REWOUND}),
+    test=BenchTest("heat", "temperature and energy of the standard run", 120),
+    relative=True,
+    natural_spread=20,
+    sayings=("Runs {} hotter a joule", "Runs {} cooler a joule", "Runs as warm a joule"),
+    part="winding",
+)

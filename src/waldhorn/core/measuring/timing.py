@@ -8,7 +8,19 @@ References
 .. [2] Bench practice.
 """
 
-from waldhorn.core.measuring.derivation import Derived, Inputs
+from waldhorn.core.base.vocabulary import SetUp
+from waldhorn.core.measuring.derivation import DerivationRule, Derived, Inputs, as_read
+from waldhorn.core.measuring.quantity import (
+    BOARD,
+    REWOUND,
+    ROTOR,
+    TIMING,
+    BenchTest,
+    BetweenMotors,
+    Limits,
+    Quantity,
+    named,
+)
 from waldhorn.core.motors.winding import whole_poles
 
 PHASES = ("timing_a", "timing_b", "timing_c")
@@ -112,3 +124,52 @@ def spread_of_run(given: Inputs) -> Derived:
     """Spread of the phases of a sweep."""
     value = spread_of_phases(*(given.one(p) for p in PHASES))
     return Derived(value, value)
+
+
+TIMING_MEAN = Quantity(
+    name="timing_mean",
+    set_up=SetUp.SWEEP,
+    title="timing",
+    symbol="°",
+    unit="°",
+    limits=Limits(2, 4),
+    repeatability=0.5,
+    made=(
+        DerivationRule(of="timing_a", run=("timing_b", "timing_c"), make=mean_of_run),
+        as_read("timing_mean"),
+    ),
+    same=("rig", "timing_set_deg"),
+    reset_by=frozenset({ROTOR, TIMING, BOARD, REWOUND}),
+    may_slip=True,
+    test=BenchTest("timing", "timing sweep", 60, sensored_only=True),
+    direction=0,
+    resolution=0.1,
+    natural_spread=3,
+    sayings=("Timing {} further on", "Timing {} further back", "Timing the same"),
+    part="sensors",
+    between=BetweenMotors(more="is set {} further on", less="is set {} further back", good_enough=1.0, quick=True),
+    glance=4,
+    on_tag=4,
+)
+
+TIMING_SPREAD = Quantity(
+    name="timing_spread",
+    set_up=SetUp.SWEEP,
+    title="timing spread",
+    symbol="Δ°",
+    unit="°",
+    limits=Limits(2, 4),
+    repeatability=0.5,
+    made=(DerivationRule(of="timing_a", run=("timing_b", "timing_c"), make=spread_of_run),),
+    reset_by=frozenset({ROTOR, BOARD, REWOUND}),
+    test=BenchTest("timing", "timing sweep", 60, sensored_only=True),
+    absolute=True,
+    resolution=0.1,
+    natural_spread=0.4,
+    typical=0.9,
+    stands="Phases {} apart",
+    sayings=named("Phases", "{} further apart", "{} closer"),
+    part="sensors",
+    between=BetweenMotors(more="has phases {} further apart", less="has phases {} closer", uses={"smooth start": -0.5}),
+    glance=4,
+)
