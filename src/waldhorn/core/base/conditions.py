@@ -106,6 +106,14 @@ def differing(same: Sequence[str], a: Conditions, b: Conditions) -> list[str]:
 def comparable(same: Sequence[str], a: Conditions, b: Conditions) -> bool:
     """Whether two conditions compare.
 
+    Parameters
+    ----------
+    same : sequence of str
+        Names of conditions.
+    a, b : Conditions
+
+    Examples
+    --------
     >>> comparable(("rig",), Conditions(rig="A"), Conditions())
     True
     """
@@ -128,6 +136,14 @@ def _values(same: Sequence[str]) -> Callable[[Conditions], Any]:
 def noted_once(same: Sequence[str], a: Conditions, b: Conditions) -> list[str]:
     """Name the conditions in `same` that were noted on one side only.
 
+    Parameters
+    ----------
+    same : sequence of str
+        Names of conditions.
+    a, b : Conditions
+
+    Examples
+    --------
     >>> noted_once(("rig",), Conditions(rig="A"), Conditions())
     ['rig']
     """

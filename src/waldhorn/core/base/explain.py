@@ -77,6 +77,23 @@ def figure(
 
     `show` picks the number out of a result that holds more, or brings it to the shown unit.
 
+    Parameters
+    ----------
+    title : str
+        What it is called.
+    unit : str
+        The unit it is shown in.
+    decimals : int
+        How many it is shown with.
+    function : callable
+        A public function of the core.
+    show : callable
+        Picks what is shown.
+    inputs : Any
+        The arguments of the function.
+
+    Examples
+    --------
     >>> from waldhorn.core.measuring.kv import from_speed
     >>> round(figure("KV", "rpm/V", 0, from_speed, rpm=25_120.0, volts=7.38).value)
     3404

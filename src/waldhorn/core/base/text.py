@@ -37,6 +37,14 @@ def unseen_characters(text: str) -> list[str]:
 def in_terminal(text: str, most: int = 200) -> str:
     """A text as a terminal is given it: one line, what is not seen written out, cut to `most` characters.
 
+    Parameters
+    ----------
+    text : str
+    most : int
+        Characters, at most.
+
+    Examples
+    --------
     >>> print(in_terminal("row 3:" + chr(27) + "[2J"))
     row 3:\\x1b[2J
     >>> in_terminal("a" * 300) == "a" * 199 + "…"

@@ -29,7 +29,17 @@ def read_trace(text: str) -> list[tuple[float, float]]:
 
 def read_columns(text: str, count: int, words: str) -> list[tuple[float, ...]]:
     """The first so many numbers of each line, in any of the usual separators; a header line is passed over. Raises
-    InputError with the line that is none and the words for what belongs there."""
+    InputError with the line that is none and the words for what belongs there.
+
+    Parameters
+    ----------
+    text : str
+        A file of numbers, a line each row.
+    count : int
+        How many numbers of a line.
+    words : str
+        What belongs there, for the error.
+    """
     found = []
     for number, line in enumerate(text.strip().splitlines(), 1):
         parted = line.replace(";", " ").replace("\t", " ").split() if ";" in line or "\t" in line else []

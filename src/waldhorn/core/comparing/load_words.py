@@ -23,7 +23,15 @@ def grams(value: float) -> str:
 
 
 def on(name: str, pack: str) -> str:
-    """On what it was read."""
+    """On what it was read.
+
+    Parameters
+    ----------
+    name : str
+        A propeller, as it was written.
+    pack : str
+        A pack, empty where it was not said.
+    """
     return f"on {name} with {pack}" if pack else f"on {name}"
 
 
@@ -42,7 +50,17 @@ def most_telling(found: Sequence[LoadDifference]) -> LoadDifference | None:
 
 
 def answer(rows: Sequence[LoadRead], found: Sequence[LoadDifference], curves: Sequence[ThrottleCurve]) -> str:
-    """The first sentence: which motor is the better one on what, or what one does."""
+    """The first sentence: which motor is the better one on what, or what one does.
+
+    Parameters
+    ----------
+    rows : sequence of LoadRead
+        Rows read under load.
+    found : sequence of LoadDifference
+        What two motors drove alike.
+    curves : sequence of ThrottleCurve
+        Watts over thrust, by motor and propeller.
+    """
     most = most_telling(found)
     if most and most.telling_g is None:
         return _turns(most)
@@ -138,7 +156,15 @@ def each(found: Sequence[LoadDifference]) -> list[str]:
 
 
 def crossing_words(found: Sequence[LoadDifference], crossed: Sequence[LoadCrossing]) -> list[str]:
-    """Where two motors change places: between two propellers, and over the throttle."""
+    """Where two motors change places: between two propellers, and over the throttle.
+
+    Parameters
+    ----------
+    found : sequence of LoadDifference
+        What two motors drove alike.
+    crossed : sequence of LoadCrossing
+        Where two curves meet.
+    """
     said = []
     by: dict[tuple[str, tuple[str, str]], list[LoadDifference]] = {}
     for d in found:
@@ -164,7 +190,15 @@ def crossing_words(found: Sequence[LoadDifference], crossed: Sequence[LoadCrossi
 
 
 def rests_on(found: Sequence[LoadDifference], rows: Sequence[LoadRead]) -> list[str]:
-    """What was brought to other volts, which watts count, how a name was read."""
+    """What was brought to other volts, which watts count, how a name was read.
+
+    Parameters
+    ----------
+    found : sequence of LoadDifference
+        What two motors drove alike.
+    rows : sequence of LoadRead
+        Rows read under load.
+    """
     said = []
     for d in found:
         one, two = d.volts
@@ -188,7 +222,15 @@ def rests_on(found: Sequence[LoadDifference], rows: Sequence[LoadRead]) -> list[
 
 
 def over_ratings(motors: Mapping[str, Motor], rows: Sequence[LoadRead]) -> list[str]:
-    """What of these rows is more than the maker allows, by motor."""
+    """What of these rows is more than the maker allows, by motor.
+
+    Parameters
+    ----------
+    motors : mapping of str to Motor
+        By tag.
+    rows : sequence of LoadRead
+        Rows read under load.
+    """
     said = []
     for r in rows:
         m = motors[r.motor]

@@ -187,7 +187,15 @@ def middle(rows: Sequence[LoadRead]) -> LoadRead:
 
 
 def near(rows: Sequence[LoadRead], volts: float | None) -> list[LoadRead]:
-    """Those of these rows that were read at about these volts, all where volts were not read."""
+    """Those of these rows that were read at about these volts, all where volts were not read.
+
+    Parameters
+    ----------
+    rows : sequence of LoadRead
+        Rows read under load.
+    volts : float or None
+        V; None where they were not read.
+    """
     if volts is None:
         return list(rows)
     return [r for r in rows if r.volts is None or abs(r.volts / volts - 1) <= LIKE_VOLTS]
@@ -201,7 +209,12 @@ def latest(rows: Sequence[LoadRead]) -> LoadRead:
 def at_like_volts(
     first: Sequence[LoadRead], second: Sequence[LoadRead]
 ) -> tuple[Sequence[LoadRead], Sequence[LoadRead]]:
-    """The rows of two motors on one load that lie nearest in volts: a pack that was half empty is another load."""
+    """The rows of two motors on one load that lie nearest in volts: a pack that was half empty is another load.
+
+    Parameters
+    ----------
+    first, second : sequence of LoadRead
+    """
     pairs = [(abs(math.log(a.volts / b.volts)), a.volts, b.volts) for a in first for b in second if a.volts and b.volts]
     if not pairs:
         return first, second
@@ -314,6 +327,15 @@ def differences(
 ) -> list[LoadDifference]:
     """All that two of these motors drove alike at full throttle, in the order of the propellers.
 
+    Parameters
+    ----------
+    by_motor : mapping of str to sequence of LoadRead
+        Rows by tag.
+    faster : mapping of str to callable or None
+        By tag: what a motor's speed would be at other volts, rpm.
+
+    Examples
+    --------
     >>> differences({"A": [LoadRead("A", "6 x 4", "", "", 3, 100)], "B": [LoadRead("B", "6 x 4", "", "", 4, 100)]})
     []
     """
@@ -442,6 +464,10 @@ _STEPS = 60
 def crossing(first: ThrottleCurve, second: ThrottleCurve) -> LoadCrossing | None:
     """Where two motors on one propeller need the same watts for the same thrust; None where their curves do not meet
     within what was read of both, or differ by no more than they can be read.
+
+    Parameters
+    ----------
+    first, second : ThrottleCurve
 
     Notes
     -----

@@ -48,6 +48,15 @@ class Scored:
 def label_truth(kv: float, label_kv: float) -> float:
     """How true a label is, 100 where it reads what it says.
 
+    Parameters
+    ----------
+    kv : float
+        rpm/V, as measured.
+    label_kv : float
+        rpm/V, above 0.
+
+    Examples
+    --------
     >>> round(label_truth(3400, 3500), 2), round(label_truth(3600, 3500), 2)
     (97.14, 97.14)
     """

@@ -207,6 +207,17 @@ class Every:
 def scored(motors: Mapping[str, Mapping[str, float]], u: Mapping[str, float], take: int) -> Every:
     """Every set there could be, scored; raises InputError as `best_sets` does.
 
+    Parameters
+    ----------
+    motors : mapping of str to mapping of str to float
+        Values by quantity, by tag.
+    u : mapping of str to float
+        One standard uncertainty by quantity, in its unit.
+    take : int
+        How many motors make a set.
+
+    Examples
+    --------
     >>> scored({"a": {"kv": 1.0}, "b": {"kv": 9.0}, "c": {"kv": 1.5}}, {"kv": 1.0}, 2).named(1).motors
     ('a', 'c')
     """

@@ -96,13 +96,29 @@ def are_windings(motors: Sequence[Motor]) -> bool:
 
 
 def without(name: str, uses: Mapping[str, Mapping[str, float]]) -> dict[str, dict[str, float]]:
-    """What each use weighs without one quantity; a use that weighs nothing else is left out."""
+    """What each use weighs without one quantity; a use that weighs nothing else is left out.
+
+    Parameters
+    ----------
+    name : str
+        A quantity.
+    uses : mapping of str to mapping of str to float
+        What each quantity weighs, by use.
+    """
     left = {use: {n: w for n, w in weights.items() if n != name} for use, weights in uses.items()}
     return {use: weights for use, weights in left.items() if weights}
 
 
 def better_in_nothing(rows: Sequence[Row], found: Sequence[Better]) -> list[str]:
-    """Motors that are surely worse than another for every use."""
+    """Motors that are surely worse than another for every use.
+
+    Parameters
+    ----------
+    rows : sequence of Row
+        What two motors differ in.
+    found : sequence of Better
+        Which motor is better for each use.
+    """
     everyone = sorted({s.tag for r in rows for s in r.values})
     return [t for t in everyone if found and all(t in b.behind for b in found)]
 

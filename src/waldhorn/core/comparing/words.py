@@ -63,14 +63,31 @@ def sure_in_words(p: float) -> str:
 
 
 def better_words(found: Better, rows: Sequence[Row]) -> str:
-    """Which motor is better for a use that one is better for, mostly by what, and how surely."""
+    """Which motor is better for a use that one is better for, mostly by what, and how surely.
+
+    Parameters
+    ----------
+    found : Better
+    rows : sequence of Row
+        What the motors differ in.
+    """
     row = next(r for r in rows if r.quantity.name == found.mostly)
     by = _by(row, row.of(found.first[1]), row.of(found.first[0]), BETWEEN[found.mostly])
     return f"{found.first[0]} is better for {found.use}: {by}, {sure_in_words(found.p)}"
 
 
 def set_words(motors: Sequence[str], alike: bool, score: float) -> str:
-    """A set and how alike it is."""
+    """A set and how alike it is.
+
+    Parameters
+    ----------
+    motors : sequence of str
+        Tags.
+    alike : bool
+        Whether they were to be alike, not fast.
+    score : float
+        How far apart they lie, in watch limits.
+    """
     if alike:
         return f"{listed(motors)}: as alike as {'two' if len(motors) == 2 else 'they'} can be read."
     times = f"{score**0.5:.2g}"
@@ -80,7 +97,15 @@ def set_words(motors: Sequence[str], alike: bool, score: float) -> str:
 
 
 def partition_words(sets: Sequence[ScoredSet], alike: bool) -> str:
-    """Several sets at once."""
+    """Several sets at once.
+
+    Parameters
+    ----------
+    sets : sequence of ScoredSet
+        Sets of motors, scored.
+    alike : bool
+        Whether they were to be alike, not fast.
+    """
     named = "; ".join(listed(one.motors) for one in sets)
     return f"{named}: as alike as they can be read." if alike else f"{named} are the most alike together."
 
@@ -93,7 +118,16 @@ def proven_words(short: float) -> str:
 
 
 def too_far_words(motors: Sequence[str], quantity: Quantity, apart: float, within: float) -> str:
-    """In what a set is not good enough for its class."""
+    """In what a set is not good enough for its class.
+
+    Parameters
+    ----------
+    motors : sequence of str
+        Tags.
+    quantity : Quantity
+    apart, within : float
+        In the change unit.
+    """
     shown = signed(apart, quantity).lstrip("+")
     limit = f"{within:g} {quantity.change_unit}"
     return f"{listed(motors)}: {quantity.title} {shown} apart, {limit} is good enough in this class."

@@ -163,7 +163,16 @@ def of_model(peers: Sequence[Baseline], now: Conditions, quantity: Quantity) -> 
 
 
 def of_machine(peers: Sequence[Baseline], now: Conditions, quantity: Quantity) -> Baseline | None:
-    """The median of the other motors of the machine, under comparable conditions, or None without any."""
+    """The median of the other motors of the machine, under comparable conditions, or None without any.
+
+    Parameters
+    ----------
+    peers : sequence of Baseline
+        The latest of each other motor of the machine.
+    now : Conditions
+        Under what it was read.
+    quantity : Quantity
+    """
     values = _comparable_values(peers, now, quantity)
     if not values:
         return None
@@ -207,7 +216,13 @@ def sound(reference: Baseline, model: Baseline | None, quantity: Quantity) -> Ba
 
 
 def of_label(history: History, quantity: Quantity) -> Baseline | None:
-    """The label as a baseline: only KV has one, and a poor one."""
+    """The label as a baseline: only KV has one, and a poor one.
+
+    Parameters
+    ----------
+    history : History
+    quantity : Quantity
+    """
     value = quantity.label(history.motor)
     return None if value is None else Baseline(value, 0, Source.LABEL, LABEL_SPREAD_PCT)
 
@@ -215,7 +230,17 @@ def of_label(history: History, quantity: Quantity) -> Baseline | None:
 def of_ceiling(value: float, now: Conditions, quantity: Quantity, limits: Limits) -> Baseline | None:
     """What a sound motor is at most, by the pit's absolute limit, for a value at that limit or past it, which is its
     act limit. None where there is no such limit, where it is kept, or where the reading was taken otherwise than it is
-    meant for: a motor may be far below it and no better for that."""
+    meant for: a motor may be far below it and no better for that.
+
+    Parameters
+    ----------
+    value : float
+        In the unit of the quantity.
+    now : Conditions
+        Under what it was read.
+    quantity : Quantity
+    limits : Limits
+    """
     if limits.ceiling is None or value < limits.ceiling or not quantity.under_ceiling(now):
         return None
     most = limits.ceiling / (1 + limits.act / 100) if quantity.relative else limits.ceiling - limits.act
@@ -224,6 +249,13 @@ def of_ceiling(value: float, now: Conditions, quantity: Quantity, limits: Limits
 
 def own_references(found: Mapping[str, Sequence[Group]], events: Sequence[Event]) -> dict[str, list[Baseline]]:
     """What a motor contributes to its model's median: its own early value per quantity, condition and segment.
+
+    Parameters
+    ----------
+    found : mapping of str to sequence of Group
+        Groups by quantity, oldest first.
+    events : sequence of Event
+        Oldest first.
 
     Returns
     -------
@@ -235,7 +267,14 @@ def own_references(found: Mapping[str, Sequence[Group]], events: Sequence[Event]
 
 
 def compares(group: Group, reference: Baseline, quantity: Quantity) -> bool:
-    """Whether a group was read under the conditions of a baseline."""
+    """Whether a group was read under the conditions of a baseline.
+
+    Parameters
+    ----------
+    group : Group
+    reference : Baseline
+    quantity : Quantity
+    """
     return reference.conditions is None or comparable(quantity.same, group.conditions, reference.conditions)
 
 
@@ -266,6 +305,14 @@ def segments(found: Sequence[Group], events: Iterable[Event], quantity: Quantity
 
     Only groups of the throttle and placement of the latest are looked at. Within a segment the baseline is the median
     of the first two checks that compare with its last; a segment of one check has that check.
+
+    Parameters
+    ----------
+    found : sequence of Group
+        Oldest first.
+    events : iterable of Event
+        Oldest first.
+    quantity : Quantity
     """
     if not found:
         return []

@@ -138,6 +138,12 @@ def due_after(known: History, last: datetime) -> tuple[int, int] | None:
     """How many runs and days a motor may have before it is due again, by what happened to it last; None by nothing.
 
     An event counts as long as its days have not gone by at the last check.
+
+    Parameters
+    ----------
+    known : History
+    last : datetime
+        When it was checked last.
     """
     held = [AFTERMATH[e.event] for e in _grave(known) if last - e.at <= timedelta(days=2 * AFTERMATH[e.event].days)]
     return (min(a.runs for a in held), min(a.days for a in held)) if held else None

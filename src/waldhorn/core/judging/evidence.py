@@ -106,7 +106,13 @@ class Evidence:
 
 def default_repeatability(rig: str, quantity: str) -> Spread:
     """How well a rig is taken to repeat that has not shown it yet: clamping anew spreads it as far as a repeat
-    does."""
+    does.
+
+    Parameters
+    ----------
+    rig, quantity : str
+        Its name.
+    """
     usual = QUANTITIES[quantity].repeatability
     return Spread(usual, usual)
 

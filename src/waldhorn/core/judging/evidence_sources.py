@@ -149,6 +149,16 @@ def would_have_shown(residuals: Sequence[Residual], fault: FaultKind) -> bool:
 def shows(fault: FaultKind, quantity: str, u: float) -> float:
     """How far a fault at its act limit moves a quantity, in squared standard deviations of a reading.
 
+    Parameters
+    ----------
+    fault : FaultKind
+    quantity : str
+        Its name.
+    u : float
+        One standard uncertainty, in the change unit.
+
+    Examples
+    --------
     >>> round(shows(FaultKind.WORN_BEARING, "noise_avg", 1.5), 1)
     9.8
     """
@@ -158,6 +168,13 @@ def shows(fault: FaultKind, quantity: str, u: float) -> float:
 def likelihood_ratio(residual: Residual, fault: FaultKind | str) -> float:
     """How strongly one change speaks for a fault against nothing wrong: natural logarithm, above 0 speaks for it.
 
+    Parameters
+    ----------
+    residual : Residual
+    fault : FaultKind or str
+
+    Examples
+    --------
     >>> likelihood_ratio(Residual("noise_avg", 7.0, 1.2), "worn_bearing") > 2
     True
     """

@@ -42,12 +42,24 @@ _OFTEN = {1: "", 2: ", twice", 3: ", three times", 4: ", four times"}
 
 
 def headline(case: Case, answer: Answer) -> str:
-    """The answer as a sentence."""
+    """The answer as a sentence.
+
+    Parameters
+    ----------
+    case : Case
+    answer : Answer
+    """
     return _HEADLINES[answer.cause](case, answer)
 
 
 def reason(case: Case, answer: Answer) -> str:
-    """The reasons of an answer, in numbers."""
+    """The reasons of an answer, in numbers.
+
+    Parameters
+    ----------
+    case : Case
+    answer : Answer
+    """
     if answer.cause in _REASONS:
         return _REASONS[answer.cause](case, answer)
     return reasons(case.judged)

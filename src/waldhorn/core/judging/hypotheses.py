@@ -61,6 +61,14 @@ def alone(fault: FaultKind) -> Grid:
 def defines(fault: FaultKind, quantity: str) -> bool:
     """Whether a quantity reaches its own act limit when the fault does.
 
+    Parameters
+    ----------
+    fault : FaultKind
+    quantity : str
+        Its name.
+
+    Examples
+    --------
     >>> defines(FaultKind.WORN_BEARING, "noise_avg"), defines(FaultKind.WORN_BEARING, "temperature")
     (True, False)
     """

@@ -104,7 +104,14 @@ def second_source(case: Case) -> Proposed | None:
 
 
 def anew(case: Case, past: Sequence[Evidence]) -> Proposed | None:
-    """What raised the question, to be read again with its set-up made anew."""
+    """What raised the question, to be read again with its set-up made anew.
+
+    Parameters
+    ----------
+    case : Case
+    past : sequence of Evidence
+        What lies past a limit.
+    """
     leading = case.parts(case.possible)[0]
     asked = past or [e for e in case.judged if e.residual and e.quantity.name in SIGNATURES[leading]]
     done = exhausted(case)
@@ -116,7 +123,13 @@ def anew(case: Case, past: Sequence[Evidence]) -> Proposed | None:
 
 
 def once_more(e: Evidence, anew: SetUp | None = None) -> Proposed:
-    """What was read, once more; `anew` is the set-up that is to be made anew first."""
+    """What was read, once more; `anew` is the set-up that is to be made anew first.
+
+    Parameters
+    ----------
+    e : Evidence
+    anew : SetUp or None
+    """
     test = e.quantity.test or plan.TESTS["kv"]
     return Proposed(test.words, test.seconds, test.step, quantity=e.quantity.name, anew=anew)
 

@@ -13,7 +13,13 @@ _MOST_BY_SWAPPING = 20.0
 
 
 def happened(known: History, judged: Sequence[Evidence]) -> dict[FaultKind, list[EventKind]]:
-    """What happened since the oldest baseline in use, by the fault it concerns."""
+    """What happened since the oldest baseline in use, by the fault it concerns.
+
+    Parameters
+    ----------
+    known : History
+    judged : sequence of Evidence
+    """
     start = min((e.reference.at for e in judged if e.reference and e.reference.at), default=None)
     events = sorted((e for e in known.events if start is None or e.at >= start), key=lambda e: (e.at, e.event))
     return concerning([e.event for e in events])

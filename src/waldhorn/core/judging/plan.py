@@ -21,7 +21,14 @@ class CheckBy:
 
 
 def possible(motor: Motor, idle: Container[str]) -> dict[str, BenchTest]:
-    """The tests that this motor allows and whose quantity would tell something, by quantity."""
+    """The tests that this motor allows and whose quantity would tell something, by quantity.
+
+    Parameters
+    ----------
+    motor : Motor
+    idle : container of str
+        Quantities that would tell nothing.
+    """
     return {n: t for n, t in TESTS.items() if n not in idle and (motor.may_have_sensors or not t.sensored_only)}
 
 

@@ -190,7 +190,13 @@ def _hands(case: Case, as_of: datetime) -> list[Question]:
 
 
 def unsettled(case: Case, finding: Finding) -> list[str]:
-    """The quantities that would settle a finding and were not read since."""
+    """The quantities that would settle a finding and were not read since.
+
+    Parameters
+    ----------
+    case : Case
+    finding : Finding
+    """
     read = {e.quantity.name: e.at for e in case.evidence if e.at is not None}
     return [q for q in _tests_of(case, finding) if q not in read or read[q] < finding.at - ONE_SITTING]
 
@@ -298,5 +304,11 @@ def _labels(case: Case, as_of: datetime) -> list[Question]:
 
 
 def first_blocking(questions: Sequence[Question], *why: Why) -> Question | None:
-    """The first that stands against keep, of these reasons where any are named."""
+    """The first that stands against keep, of these reasons where any are named.
+
+    Parameters
+    ----------
+    questions : sequence of Question
+    why : Why
+    """
     return next((q for q in questions if q.blocks and (not why or q.why in why)), None)

@@ -38,7 +38,13 @@ def evidence_reason(e: Evidence) -> str:
 
 
 def note_words(note: Note, quantity: Quantity) -> str:
-    """A note beside a number."""
+    """A note beside a number.
+
+    Parameters
+    ----------
+    note : Note
+    quantity : Quantity
+    """
     return _NOTES[note.kind](quantity, *note.values)
 
 
@@ -70,7 +76,13 @@ def says_so(e: Evidence) -> bool:
 
 
 def brief(case_verdict: Verdict, judged: Sequence[Evidence]) -> str:
-    """The two gravest reasons, for a glance; a motor in which nothing has moved says so."""
+    """The two gravest reasons, for a glance; a motor in which nothing has moved says so.
+
+    Parameters
+    ----------
+    case_verdict : Verdict
+    judged : sequence of Evidence
+    """
     moved = [e for e in judged if e.change and (e.state in (State.PAST, State.WATCH) or has_moved(e))]
     moved = [e for e in moved if e.kind is not EvidenceKind.MAGNET_STRENGTH]
     moved.sort(key=lambda e: e.change.headroom if e.change else 1.0)
@@ -92,7 +104,14 @@ def has_moved(e: Evidence) -> bool:
 
 
 def by_limits(verdict: Verdict, worst: Evidence | None) -> str:
-    """Why the limits alone answer as they do."""
+    """Why the limits alone answer as they do.
+
+    Parameters
+    ----------
+    verdict : Verdict
+    worst : Evidence or None
+        What lies furthest past its limits; None where nothing was compared.
+    """
     if worst is None:
         return "Nothing to judge by yet."
     return "Nothing is near a limit." if verdict is Verdict.KEEP else f"{evidence_reason(worst)}."
@@ -104,7 +123,16 @@ def fault_name(fault: Fault) -> str:
 
 
 def signed(delta: float, quantity: Quantity, u: float = 0.0) -> str:
-    """A change with its sign and unit, as one writes it: no finer than its uncertainty."""
+    """A change with its sign and unit, as one writes it: no finer than its uncertainty.
+
+    Parameters
+    ----------
+    delta : float
+        In the change unit.
+    quantity : Quantity
+    u : float
+        One standard uncertainty, in the change unit.
+    """
     decimals = 1 if quantity.relative else max(1, quantity.decimals)
     if u > 0:
         decimals = min(decimals, max(0, -math.floor(math.log10(u))))
@@ -152,13 +180,29 @@ def _whose(reference: Baseline | None) -> str:
 
 
 def number(value: float | None, quantity: Quantity) -> str:
-    """A value with its unit, – where there is none."""
+    """A value with its unit, – where there is none.
+
+    Parameters
+    ----------
+    value : float or None
+        In the unit of the quantity.
+    quantity : Quantity
+    """
     return "–" if value is None else f"{value:.{quantity.decimals}f} {quantity.unit}".replace(" °", "°")
 
 
 def no_finer(value: float, u: float) -> str:
     """A number in no more digits than its standard uncertainty supports.
 
+    Parameters
+    ----------
+    value : float
+        In any unit.
+    u : float
+        In the same unit.
+
+    Examples
+    --------
     >>> no_finer(239.4, 58), no_finer(1.47, 0.4), no_finer(5.2, 1.3)
     ('240', '1.5', '5')
     """
@@ -232,6 +276,15 @@ _NOTES: Mapping[NoteKind, Callable[..., str]] = {
 def above_rated(value: float, rated: float, unit: str) -> str:
     """That a value is above the rated one, as finely as shows it.
 
+    Parameters
+    ----------
+    value, rated : float
+        In `unit`.
+    unit : str
+        The unit it is shown in.
+
+    Examples
+    --------
     >>> above_rated(40.3, 40, "A")
     '40.3 A is above its rated 40 A.'
     """

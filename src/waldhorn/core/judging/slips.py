@@ -163,6 +163,19 @@ def _surface_in_fahrenheit(quantity: Quantity, now: float, raw: float | None) ->
 def predictive(quantity: str, change: float, u: float, weights: NDArray[np.float64]) -> float:
     """How likely a change is under all hypotheses at once, per change unit.
 
+    Parameters
+    ----------
+    quantity : str
+        Its name.
+    change : float
+        In the change unit.
+    u : float
+        One standard uncertainty, in the change unit.
+    weights : ndarray of float64
+        (n,), how likely each hypothesis is.
+
+    Examples
+    --------
     >>> laid = grid()
     >>> predictive("noise_avg", 0.0, 1.0, laid.share * (laid.hypothesis == 0))
     0.3989422804014327
@@ -180,6 +193,19 @@ def predictive(quantity: str, change: float, u: float, weights: NDArray[np.float
 def tail(quantity: str, change: float, u: float, weights: NDArray[np.float64]) -> float:
     """How often all hypotheses at once would show a change as far out on its side, or further: 0 to 1.
 
+    Parameters
+    ----------
+    quantity : str
+        Its name.
+    change : float
+        In the change unit.
+    u : float
+        One standard uncertainty, in the change unit.
+    weights : ndarray of float64
+        (n,), how likely each hypothesis is.
+
+    Examples
+    --------
     >>> laid = grid()
     >>> round(tail("noise_avg", -3.0, 1.0, laid.share * (laid.hypothesis == 0)), 4)
     0.0013

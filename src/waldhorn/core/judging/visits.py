@@ -18,7 +18,17 @@ ONE_SITTING = timedelta(hours=12)  # clamped again within so long, with nothing 
 
 def one_sitting(known: History, found: Sequence[Group], quantity: Quantity, spread: Spread) -> list[Group]:
     """The latest group, and those before it of the same sitting that agree with it: the motor was clamped anew. An
-    earlier check stays a baseline where it is the only one."""
+    earlier check stays a baseline where it is the only one.
+
+    Parameters
+    ----------
+    known : History
+    found : sequence of Group
+        Oldest first.
+    quantity : Quantity
+    spread : Spread
+        How well the rig repeats.
+    """
     last = found[-1]
     apart = CRITICAL[2] * math.hypot(spread.run, spread.visit)
     near = [last]
@@ -39,7 +49,21 @@ def seen(
     limits: Limits,
     quantity: Quantity,
 ) -> int:
-    """In how many of the latest visits in a row it lay beyond watch the same way."""
+    """In how many of the latest visits in a row it lay beyond watch the same way.
+
+    Parameters
+    ----------
+    found : sequence of Group
+        Oldest first.
+    reference : Baseline or None
+        None where there is nothing to compare with.
+    change : callable
+        The change of a group against the reference, in the change unit.
+    now : Change
+        The change that is judged.
+    limits : Limits
+    quantity : Quantity
+    """
     if now.p_past_watch < SURE:
         return 0
     checks: list[str] = []

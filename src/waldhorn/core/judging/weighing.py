@@ -219,6 +219,13 @@ def faults_of(posterior: Posterior) -> list[Fault]:
 def presence(posterior: Posterior, fault: FaultKind | str) -> Presence:
     """What a posterior says of one fault, alone or with any other.
 
+    Parameters
+    ----------
+    posterior : Posterior
+    fault : FaultKind or str
+
+    Examples
+    --------
     >>> presence(weigh([]), "bent_shaft").probability < 0.05
     True
     """

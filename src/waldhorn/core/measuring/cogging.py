@@ -76,6 +76,15 @@ def tells_magnets(slots: int, poles: int) -> bool:
     """Whether unequal magnets make the peaks of a turn unequal; where each tooth's turn holds one position only, they
     make all of them weaker alike.
 
+    Parameters
+    ----------
+    slots : int
+        Of the stator.
+    poles : int
+        Of the rotor.
+
+    Examples
+    --------
     >>> tells_magnets(12, 4), tells_magnets(12, 14)
     (False, True)
     """

@@ -193,7 +193,15 @@ def of_reading(given: Inputs) -> Derived:
 
 def at_25(raw: float, given: Inputs) -> Derived:
     """KV as read, brought to 25 °C; a motor whose temperature was not noted is taken to be at 25 °C, with the doubt
-    that brings."""
+    that brings.
+
+    Parameters
+    ----------
+    raw : float
+        rpm/V, as read.
+    given : Inputs
+        What was read beside it.
+    """
     warm = given.conditions.motor_c
     if warm is None:
         doubt = abs(FLUX_PER_K[given.motor.magnet]) * UNKNOWN_TEMPERATURE_K * 100

@@ -102,18 +102,38 @@ def groups_of_study(history: History) -> dict[str, list[Group]]:
 
 
 def groups_of(history: History, quantity: Quantity) -> list[Group]:
-    """The groups of one quantity, oldest first."""
+    """The groups of one quantity, oldest first.
+
+    Parameters
+    ----------
+    history : History
+    quantity : Quantity
+    """
     return all_groups(history)[quantity.name]
 
 
 def observations_of(check: Check, motor: Motor, quantity: Quantity) -> list[Observation]:
-    """Every observation of a quantity that one check yields, by run."""
+    """Every observation of a quantity that one check yields, by run.
+
+    Parameters
+    ----------
+    check : Check
+    motor : Motor
+    quantity : Quantity
+    """
     return _observations(_by_measure(check), motor, quantity)
 
 
 def given_over_settings(check: Check, motor: Motor, quantity: Quantity) -> Inputs | None:
     """What a quantity over the settings of a check is made of, those that compare last, though they be too few; None
-    where there is but one."""
+    where there is but one.
+
+    Parameters
+    ----------
+    check : Check
+    motor : Motor
+    quantity : Quantity
+    """
     readings = _by_measure(check)
     rule = replace(next(r for r in quantity.made if r.settings), settings=2)
     parts = _primaries(readings.get(rule.of, ()), rule, quantity)
@@ -121,18 +141,43 @@ def given_over_settings(check: Check, motor: Motor, quantity: Quantity) -> Input
 
 
 def reset_times(events: Iterable[Event], quantity: Quantity) -> list[datetime]:
-    """When a quantity was reset, oldest first."""
+    """When a quantity was reset, oldest first.
+
+    Parameters
+    ----------
+    events : iterable of Event
+        Oldest first.
+    quantity : Quantity
+    """
     return sorted(e.at for e in events if e.event in quantity.reset_by)
 
 
 def last_reset(events: Iterable[Event], quantity: Quantity, until: datetime) -> datetime | None:
-    """The time of the last event up to `until` that reset a quantity, or None."""
+    """The time of the last event up to `until` that reset a quantity, or None.
+
+    Parameters
+    ----------
+    events : iterable of Event
+        Oldest first.
+    quantity : Quantity
+    until : datetime
+        With its time zone.
+    """
     return max((at for at in reset_times(events, quantity) if at <= until), default=None)
 
 
 def first_visits(found: Sequence[Group], events: Sequence[Event], quantity: Quantity) -> list[tuple[Group, Group]]:
     """The first two visits under equal conditions of each stretch between resets, where nothing grave happened between:
-    what differs is how the motor was clamped."""
+    what differs is how the motor was clamped.
+
+    Parameters
+    ----------
+    found : sequence of Group
+        Oldest first.
+    events : sequence of Event
+        Oldest first.
+    quantity : Quantity
+    """
     cuts = sorted([*reset_times(events, quantity), *(e.at for e in events if e.event in GRAVE)])
     firsts: list[tuple[int, list[Group]]] = []
     for group in found:

@@ -213,6 +213,14 @@ def _called(frequency_hz: Sequence[float], rpm: float, u_rpm: float) -> PoleCoun
 def odd_count(poles: int, motor: Motor) -> str:
     """What is odd about a pole count for the kind of motor, in words; empty when nothing is.
 
+    Parameters
+    ----------
+    poles : int
+        Of the rotor.
+    motor : Motor
+
+    Examples
+    --------
     >>> odd_count(28, Motor("x", kind="inrunner"))
     '28 poles make no sense in an inrunner: leads shorting, or a meter that counts wrongly?'
     """

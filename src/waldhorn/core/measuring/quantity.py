@@ -154,5 +154,15 @@ def difference(now: float, baseline: float, relative: bool) -> float:
 
 
 def named(title: str, more: str = "{} higher", less: str = "{} lower") -> tuple[str, str, str]:
-    """The sayings of a quantity that is called by its name."""
+    """The sayings of a quantity that is called by its name.
+
+    Parameters
+    ----------
+    title : str
+        As a sentence begins with it.
+    more : str
+        A rise; {} is its size.
+    less : str
+        A fall, likewise.
+    """
     return (f"{title} {more}", f"{title} {less}", f"{title} the same")

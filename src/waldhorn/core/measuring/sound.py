@@ -30,7 +30,17 @@ Floats = NDArray[np.float64]
 
 def check(samples: Floats, rate_hz: int, seconds: float) -> None:
     """Raise InputError for a recording that cannot tell anything: too slow or too fast a one, too short or too long, or
-    silence. `seconds` is its whole length, of which `samples` may be the beginning."""
+    silence. `seconds` is its whole length, of which `samples` may be the beginning.
+
+    Parameters
+    ----------
+    samples : ndarray of float64
+        (n,), any unit.
+    rate_hz : int
+        Samples a second.
+    seconds : float
+        Its whole length, s.
+    """
     if not LEAST_RATE_HZ <= rate_hz <= MOST_RATE_HZ:
         raise InputError("sound", f"{rate_hz} values a second: between {LEAST_RATE_HZ} and {MOST_RATE_HZ} can be kept")
     if not LEAST_S <= seconds <= MOST_S:
@@ -45,7 +55,15 @@ def is_cut_off(samples: Floats) -> bool:
 
 
 def third_octaves(samples: Floats, rate_hz: int) -> dict[float, float]:
-    """Power of each third-octave band that lies below half the rate, by its centre in Hz; any unit."""
+    """Power of each third-octave band that lies below half the rate, by its centre in Hz; any unit.
+
+    Parameters
+    ----------
+    samples : ndarray of float64
+        (n,), any unit.
+    rate_hz : int
+        Samples a second.
+    """
     power = np.abs(np.fft.rfft(samples * np.hanning(len(samples)))) ** 2
     hertz = np.fft.rfftfreq(len(samples), 1 / rate_hz)
     places = [np.searchsorted(hertz, (c / _EDGE, c * _EDGE)) for c in CENTRES_HZ if c * _EDGE <= rate_hz / 2]
@@ -55,6 +73,15 @@ def third_octaves(samples: Floats, rate_hz: int) -> dict[float, float]:
 def shape_db(power: Mapping[float, float], others: Mapping[float, float] | None = None) -> dict[float, float]:
     """Each band against the whole in dB, over the bands that `others` has as well.
 
+    Parameters
+    ----------
+    power : mapping of float to float
+        By centre frequency in Hz.
+    others : mapping of float to float or None
+        The bands that count; None for all.
+
+    Examples
+    --------
     >>> {round(c): round(db, 1) for c, db in shape_db({1000.0: 9.0, 2000.0: 1.0}).items()}
     {1000: -0.5, 2000: -10.0}
     """
@@ -66,6 +93,13 @@ def shape_db(power: Mapping[float, float], others: Mapping[float, float] | None 
 def bearings_rose_db(now: Mapping[float, float], before: Mapping[float, float]) -> float:
     """By how many dB the bands of bearings rose against all others.
 
+    Parameters
+    ----------
+    now, before : mapping of float to float
+        Power by centre frequency in Hz.
+
+    Examples
+    --------
     >>> round(bearings_rose_db({1000.0: 9.0, 5000.0: 1.0}, {1000.0: 90.0, 5000.0: 1.0}), 1)
     10.0
     """
@@ -75,6 +109,13 @@ def bearings_rose_db(now: Mapping[float, float], before: Mapping[float, float]) 
 def bearings_up_to_hz(now: Mapping[float, float], before: Mapping[float, float]) -> float:
     """How far up both recordings reach in the bands of bearings, in Hz: a slow one hears less of them.
 
+    Parameters
+    ----------
+    now, before : mapping of float to float
+        Power by centre frequency in Hz.
+
+    Examples
+    --------
     >>> round(bearings_up_to_hz({5012.0: 1.0, 6310.0: 1.0, 10000.0: 1.0}, {5012.0: 1.0, 6310.0: 1.0}))
     7080
     """

@@ -97,6 +97,15 @@ def judge_cross(trials: Mapping[str, Ran], sensored: bool = True) -> CrossFindin
 def odds_of_motor(trials: Mapping[str, Ran], sensored: bool = True) -> float:
     """How many times likelier the trials make it that something is wrong with the motor, against anything else.
 
+    Parameters
+    ----------
+    trials : mapping of str to Ran
+        How it ran, by trial.
+    sensored : bool
+        Whether the motor has sensors.
+
+    Examples
+    --------
     >>> odds_of_motor({"own_bench": Ran.POORLY, "known_bench": Ran.WELL}) > 10
     True
     """

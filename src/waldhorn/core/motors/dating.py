@@ -9,6 +9,18 @@ from waldhorn.core.base.history import Motor
 def odd_dates(motor: Motor, times: Iterable[datetime], now: datetime, what: str = "checks") -> list[str]:
     """Sentences on times that can hardly be right, with what it means for the answer.
 
+    Parameters
+    ----------
+    motor : Motor
+    times : iterable of datetime
+        With their time zone.
+    now : datetime
+        With its time zone.
+    what : str
+        What happened at these times, plural.
+
+    Examples
+    --------
     >>> at = datetime.fromisoformat
     >>> odd_dates(Motor("x", in_service_on="2026-03-01"), [at("2026-02-01T10:00+00:00")], at("2026-05-01T10:00+00:00"))
     ['1 of its checks lies before it was in service (2026-03-01): look at the year.']

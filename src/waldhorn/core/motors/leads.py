@@ -52,6 +52,17 @@ def mass_at_one_length(mass_g: float, lead_mm: float | None, lead_awg: float | N
 def comparable_mass(mass_g: float | None, lead_mm: float | None, lead_awg: float | None) -> float | None:
     """The mass at the one lead length, or as weighed where the leads are not known.
 
+    Parameters
+    ----------
+    mass_g : float or None
+        g, with its leads.
+    lead_mm : float or None
+        mm.
+    lead_awg : float or None
+        Gauge.
+
+    Examples
+    --------
     >>> comparable_mass(178, 160, 14), comparable_mass(178, None, 14), comparable_mass(None, 90, 14)
     (169.9, 178, None)
     """

@@ -26,6 +26,15 @@ class CoilSide:
 def whole_poles(poles: int, field: str = "poles") -> int:
     """A pole count, or InputError where there can be no such rotor.
 
+    Parameters
+    ----------
+    poles : int
+        Of the rotor.
+    field : str
+        Whose complaint an error is.
+
+    Examples
+    --------
     >>> whole_poles(14)
     14
     >>> whole_poles(7)

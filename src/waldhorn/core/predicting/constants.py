@@ -177,7 +177,15 @@ def fit(rows: Sequence[Row], no_load_a: float, u_volts: float | None = None) -> 
 
 
 def misfit(rows: Sequence[Row], weights: Floats) -> float:
-    """How far rows lie from the constants that fit them best: χ², in their uncertainties squared."""
+    """How far rows lie from the constants that fit them best: χ², in their uncertainties squared.
+
+    Parameters
+    ----------
+    rows : sequence of Row
+        Steady rows under load.
+    weights : ndarray of float64
+        (n,), 1 over the variance of each.
+    """
     volts, amps, rpm = columns(rows)
     resistance, slope = solve(volts, amps, rpm, weights)
     return float((weights * (volts - resistance * amps - slope * rpm) ** 2).sum())
@@ -262,7 +270,19 @@ def weights_of(rows: Sequence[Row]) -> Floats:
 
 
 def solve(volts: Floats, amps: Floats, rpm: Floats, weights: Floats) -> tuple[Floats, Floats]:
-    """Resistance in Ω and volts per rpm by least squares over the last axis, of one set of rows or of many."""
+    """Resistance in Ω and volts per rpm by least squares over the last axis, of one set of rows or of many.
+
+    Parameters
+    ----------
+    volts : ndarray of float64
+        (..., n), V at the motor.
+    amps : ndarray of float64
+        (..., n), A.
+    rpm : ndarray of float64
+        (..., n), 1/min.
+    weights : ndarray of float64
+        (..., n), 1 over the variance of each.
+    """
     saa, sann, snn = ((weights * a * b).sum(axis=-1) for a, b in ((amps, amps), (amps, rpm), (rpm, rpm)))
     sva, svn = (weights * volts * amps).sum(axis=-1), (weights * volts * rpm).sum(axis=-1)
     det = saa * snn - sann**2

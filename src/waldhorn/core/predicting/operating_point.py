@@ -229,6 +229,15 @@ NEAR_STALL = 0.5  # of its free speed: below it, more of the volts is lost in th
 def nearly_stalls(constants: Constants, pack: Pack, found: Outcome) -> bool:
     """Whether a load holds a motor so far below its free speed that more is lost in winding and pack than does work.
 
+    Parameters
+    ----------
+    constants : Constants
+    pack : Pack
+    found : Outcome
+        What comes out.
+
+    Examples
+    --------
     >>> motor, pack = Constants(0.11, 920, 0.55, 0, 0), Pack(12.6, 0.02)
     >>> [nearly_stalls(motor, pack, operating_point(motor, pack, Load(k))) for k in (1.1e-10, 4e-9)]
     [False, True]

@@ -108,7 +108,18 @@ def further_on(constants: Constants, by_deg: float, slopes: Slopes) -> Constants
 def over_timing(
     constants: Constants, pack: Pack, load: Load, slopes: Slopes, degrees: Sequence[float]
 ) -> list[tuple[float, Outcome]]:
-    """What comes out with the end bell turned, by electrical degrees further on; what cannot turn is left out."""
+    """What comes out with the end bell turned, by electrical degrees further on; what cannot turn is left out.
+
+    Parameters
+    ----------
+    constants : Constants
+    pack : Pack
+    load : Load
+    slopes : Slopes
+        What a degree costs.
+    degrees : sequence of float
+        Electrical degrees further on.
+    """
     found = []
     for deg in degrees:
         try:

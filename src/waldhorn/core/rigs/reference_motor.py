@@ -168,6 +168,16 @@ def drifted(chart: RigChart, put_right: datetime | None = None) -> list[Drifted]
 def was_out(found: Sequence[Drifted], rig: str, quantity: str, at: datetime) -> Drifted | None:
     """The drift that a reading falls into, if any.
 
+    Parameters
+    ----------
+    found : sequence of Drifted
+    rig, quantity : str
+        Its name.
+    at : datetime
+        With its time zone.
+
+    Examples
+    --------
     >>> from datetime import UTC
     >>> day = [Drifted("a", "kv", datetime(2026, 5, 1, tzinfo=UTC), datetime(2026, 5, 2, tzinfo=UTC))]
     >>> was_out(day, "a", "kv", datetime(2026, 5, 1, 12, tzinfo=UTC)) is day[0]

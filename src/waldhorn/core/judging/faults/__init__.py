@@ -30,7 +30,13 @@ def signs_in(quantity: str) -> dict[FaultKind, float]:
 
 
 def after_weight(event: EventKind, fault: FaultKind) -> float:
-    """How much likelier a fault is after an event; 1 where the event says nothing of it."""
+    """How much likelier a fault is after an event; 1 where the event says nothing of it.
+
+    Parameters
+    ----------
+    event : EventKind
+    fault : FaultKind
+    """
     return ENTRY[fault].after.get(event, 1.0)
 
 

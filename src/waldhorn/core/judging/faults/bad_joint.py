@@ -1,4 +1,4 @@
-"""A bad joint or lead."""
+"""A bad joint or lead: a resistance in series with one phase."""
 
 from waldhorn.core.base.vocabulary import EventKind, FaultKind, Verdict
 from waldhorn.core.judging.faults.entry import FaultEntry

@@ -1,4 +1,4 @@
-"""A bent shaft or bell."""
+"""A bent shaft or bell: the gap opens and closes once a turn."""
 
 from waldhorn.core.base.vocabulary import EventKind, FaultKind, Verdict
 from waldhorn.core.judging.faults.entry import FaultEntry

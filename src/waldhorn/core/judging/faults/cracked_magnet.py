@@ -1,4 +1,4 @@
-"""A cracked or loose magnet."""
+"""A cracked or loose magnet: the field is uneven around the turn."""
 
 from waldhorn.core.base.vocabulary import EventKind, FaultKind, Verdict
 from waldhorn.core.judging.faults.entry import FaultEntry

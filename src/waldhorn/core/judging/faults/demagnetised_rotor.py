@@ -1,4 +1,4 @@
-"""Weakened magnets."""
+"""Weakened magnets: heat has taken some of their strength for good."""
 
 from waldhorn.core.base.vocabulary import EventKind, FaultKind, Verdict
 from waldhorn.core.judging.faults.entry import FaultEntry

@@ -1,4 +1,4 @@
-"""A failing sensor."""
+"""A failing sensor: one phase switches at the wrong moment, or not always."""
 
 from waldhorn.core.base.vocabulary import EventKind, FaultKind, Verdict
 from waldhorn.core.judging.faults.entry import FaultEntry

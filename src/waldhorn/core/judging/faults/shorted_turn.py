@@ -1,4 +1,4 @@
-"""A shorted turn."""
+"""A shorted turn: it brakes as an eddy current does, and lowers the pairs it is part of."""
 
 from waldhorn.core.base.vocabulary import EventKind, FaultKind, Verdict
 from waldhorn.core.judging.faults.entry import FaultEntry

@@ -1,4 +1,4 @@
-"""Moved timing."""
+"""Moved timing: the phases switch too early or too late."""
 
 from waldhorn.core.base.vocabulary import EventKind, FaultKind, Verdict
 from waldhorn.core.judging.faults.entry import FaultEntry

@@ -1,4 +1,4 @@
-"""Worn bearings."""
+"""Worn bearings: friction grows at every speed."""
 
 from waldhorn.core.base.vocabulary import EventKind, FaultKind, Verdict
 from waldhorn.core.judging.faults.entry import FaultEntry
