@@ -12,7 +12,7 @@ import pytest
 ROOT = Path(__file__).parents[1]
 PAGES = ROOT / "docs/extending"
 _NEW = re.compile(r"A new file `([^`]+)`")
-_IN = re.compile(r"In `([^`]+)`,\s+(before|after)\s+`([^`]+)`", re.DOTALL)
+_IN = re.compile(r"In `([^`]+)`,\s+(before|after|in\s+place\s+of)\s+`([^`]+)`", re.DOTALL)
 _BLOCK = re.compile(r"```\w+\n(.*?)```", re.DOTALL)
 
 pytestmark = pytest.mark.long
@@ -63,8 +63,8 @@ assert b"bell_ring" in package.read("readings.csv")
     "fault": """
 from waldhorn.core.judging.evidence_sources import Residual
 from waldhorn.core.judging.weighing import faults_of, weigh
-found = faults_of(weigh([Residual("noise_avg", 7.0, 0.5), Residual("vibration", 3.0, 0.3)]))
-assert found[0].fault == "cracked_bell" or found[1].fault == "cracked_bell", found
+found = faults_of(weigh([Residual("vibration", 4.0, 0.3)]))
+assert "cracked_bell" in {f.fault for f in found}, found
 assert "A cracked bell" in client.get("/help").text
 assert "cracked_bell" in client.get("/api/v1/openapi.json").text
 """,
@@ -109,8 +109,8 @@ def carry_out(page: Path, tree: Path) -> set[str]:
         file = tree / name
         lines = file.read_text().split("\n")
         [at] = [i for i, line in enumerate(lines) if line.startswith(anchor)]
-        place = at + (where == "after")
-        lines[place:place] = block[1].rstrip("\n").split("\n")
+        place = slice(at + (where == "after"), at + (where != "before"))
+        lines[place] = block[1].rstrip("\n").split("\n")
         file.write_text("\n".join(lines))
         named.add(name)
     return named

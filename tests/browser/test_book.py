@@ -55,3 +55,23 @@ def test_a_closed_check_opens_as_it_was_and_loads_stay_in_sight(page):
     expect(page.locator(".bench-work input[name=amps]")).to_have_count(0)
     page.locator(".bead", has_text="Answer").press("Enter")
     expect(page.locator(".bench-work")).to_contain_text("This check is closed")
+
+
+def test_under_what_a_line_was_read_is_put_right_by_keyboard_alone(page):
+    page.goto("/motors/VS-07")
+    page.keyboard.press("b")
+    expect(page.locator("h1")).to_contain_text("The book of VS-07")
+    page.keyboard.press("c")
+    throttle = page.get_by_label("throttle, %")
+    expect(throttle).to_be_focused()
+    page.keyboard.press("Control+a")
+    page.keyboard.type("half")
+    page.keyboard.press("Enter")
+    expect(page.locator("#wrong-under_throttle_pct")).to_contain_text("is not a number")
+    expect(throttle).to_have_value("half")
+    throttle.fill("55")
+    throttle.press("Enter")
+    expect(page.locator("td", has_text="55 %").first).to_be_visible()
+    expect(page.locator(".undo-line")).to_contain_text("throttle 100 corrected to 55")
+    page.keyboard.press("u")
+    expect(page.locator("td", has_text="55 %")).to_have_count(0)

@@ -8,7 +8,7 @@ import soundfile
 from PIL import Image
 
 from made import day, full
-from waldhorn.core.base.conditions import Conditions
+from waldhorn.core.base.conditions import CONDITIONS, Conditions
 from waldhorn.core.base.errors import InputError, InputErrors
 from waldhorn.core.base.history import Check, Motor, Reading
 from waldhorn.core.base.vocabulary import Purpose
@@ -18,7 +18,7 @@ from waldhorn.exchange.importing import import_tables
 from waldhorn.pit.bench import checks, pictures, sounds, undoing
 from waldhorn.pit.bench.context import load
 from waldhorn.pit.bench.steps import STEPS
-from waldhorn.pit.motors import book, facts
+from waldhorn.pit.motors import book, corrections, facts
 from waldhorn.pit.motors.book import Asked
 from waldhorn.pit.motors.last_read import last_read
 from waldhorn.pit.writing import Writing
@@ -96,9 +96,9 @@ def test_a_reading_put_right_is_judged_anew_keeps_what_it_was_and_can_be_undone(
     [wrong, again] = [
         e for e in entries(book.look(store, "B-1", NOW, Asked(measure="no_load_current"))) if e.row.value == 20.0
     ]
-    before = book.put_right(store, BY, "B-1", wrong.row.id, {"value": "2.0 A"})
+    before = corrections.put_right(store, BY, "B-1", wrong.row.id, {"value": "2.0 A"})
     assert "decimal point" in before
-    book.put_right(store, BY, "B-1", again.row.id, {"value": "2000 mA"})
+    corrections.put_right(store, BY, "B-1", again.row.id, {"value": "2000 mA"})
     found = book.look(store, "B-1", NOW, Asked(measure="no_load_current"))
     mended = next(e for e in entries(found) if e.row.id == wrong.row.id)
     assert (mended.row.value, mended.before) == (2.0, [20.0])
@@ -120,7 +120,7 @@ def test_a_corrected_reading_that_comes_back_in_an_export_is_known(store, hang, 
             return readings.count(session) - before
 
     one = entries(book.look(store, "B-1", NOW, Asked(measure="no_load_current")))[0]
-    book.put_right(store, BY, "B-1", one.row.id, {"value": "2.71 A"})
+    corrections.put_right(store, BY, "B-1", one.row.id, {"value": "2.71 A"})
     assert comes_back() == 0
     with store.writing() as session:
         undoing.undo(session, motor_id, NOW)
@@ -131,11 +131,11 @@ def test_set_aside_with_a_reason_and_counted_again(store, hang):
     hang(full(0), full(14))
     one = entries(book.look(store, "B-1", NOW, Asked(measure="noise_avg")))[0]
     with pytest.raises(InputError, match="say why"):
-        book.put_right(store, BY, "B-1", one.row.id, {"do": "aside"})
-    book.put_right(store, BY, "B-1", one.row.id, {"do": "aside", "reason": "somebody shouted"})
+        corrections.put_right(store, BY, "B-1", one.row.id, {"do": "aside"})
+    corrections.put_right(store, BY, "B-1", one.row.id, {"do": "aside", "reason": "somebody shouted"})
     found = next(e for e in entries(book.look(store, "B-1", NOW, Asked())) if e.row.id == one.row.id)
     assert (found.row.accepted, found.row.aside_reason) == (False, "somebody shouted")
-    book.put_right(store, BY, "B-1", one.row.id, {"do": "back"})
+    corrections.put_right(store, BY, "B-1", one.row.id, {"do": "back"})
     found = next(e for e in entries(book.look(store, "B-1", NOW, Asked())) if e.row.id == one.row.id)
     assert found.row.accepted
 
@@ -147,7 +147,7 @@ def test_what_was_typed_on_the_wrong_motor_is_moved_whole_and_comes_back_by_undo
     newest = book.look(store, "B-1", NOW, Asked()).visits[0]
     count = sum(len(cell) for s in newest.steps for line in s.lines for cell in line.cells.values())
     one = entries(book.look(store, "B-1", NOW, Asked()))[0]
-    book.put_right(store, BY, "B-1", one.row.id, {"do": "move", "to": "b-2", "which": "check"})
+    corrections.put_right(store, BY, "B-1", one.row.id, {"do": "move", "to": "b-2", "which": "check"})
     there = entries(book.look(store, "B-2", NOW, Asked()))
     assert (len(there), {e.row.accepted for e in there}) == (count, {True})
     here = [e for e in entries(book.look(store, "B-1", NOW, Asked())) if not e.row.accepted]
@@ -180,22 +180,22 @@ def found_of(store, tag="B-1"):
 
 def test_a_finding_is_put_right_or_taken_back_and_comes_again_by_undo(store, looked):
     bad = next(f for f in found_of(store) if f.words == "bearings by hand: bad, front one")
-    before = book.put_found_right(store, BY, "B-1", bad.kind, bad.id, {"state": "doubt"})
+    before = corrections.put_found_right(store, BY, "B-1", bad.kind, bad.id, {"state": "doubt"})
     assert "gritty" in before or "bearings" in before
     doubt = next(f for f in found_of(store) if "bearings" in f.words)
     assert doubt.words == "bearings by hand: doubt, front one"
-    book.put_found_right(store, BY, "B-1", doubt.kind, doubt.id, {})
+    corrections.put_found_right(store, BY, "B-1", doubt.kind, doubt.id, {})
     rough = next(f for f in found_of(store) if f.kind == "first_spin")
-    book.put_found_right(store, BY, "B-1", rough.kind, rough.id, {})
+    corrections.put_found_right(store, BY, "B-1", rough.kind, rough.id, {})
     assert [f.words for f in found_of(store) if "bearings" in f.words or f.kind == "first_spin"] == []
     with store.writing() as session:
         assert undoing.undo(session, looked, NOW) == "first_spin taken back"
         assert undoing.undo(session, looked, NOW) == "bearings by hand: doubt, front one taken back"
     assert {"bearings by hand: doubt, front one", "first spin: rough"} <= {f.words for f in found_of(store)}
     with pytest.raises(InputError, match="there no more"):
-        book.put_found_right(store, BY, "B-1", bad.kind, bad.id, {})
+        corrections.put_found_right(store, BY, "B-1", bad.kind, bad.id, {})
     with pytest.raises(InputError, match="none of"):
-        book.put_found_right(store, BY, "B-1", doubt.kind, doubt.id, {"state": "terrible"})
+        corrections.put_found_right(store, BY, "B-1", doubt.kind, doubt.id, {"state": "terrible"})
 
 
 def test_a_recording_is_said_to_be_something_else_and_is_taken_back_like_a_picture(store, looked):
@@ -218,14 +218,14 @@ def test_a_recording_is_said_to_be_something_else_and_is_taken_back_like_a_pictu
     assert kept() == (["full"], 1)
     sound, shaft = first()
     with pytest.raises(InputError, match="longer than 80"):
-        book.put_found_right(store, BY, "B-1", "sound", sound, {"note": "x" * 81})
-    book.put_found_right(store, BY, "B-1", "sound", sound, {"note": " half, 10 cm "})
+        corrections.put_found_right(store, BY, "B-1", "sound", sound, {"note": "x" * 81})
+    corrections.put_found_right(store, BY, "B-1", "sound", sound, {"note": " half, 10 cm "})
     assert kept() == (["half, 10 cm"], 1)
     with store.reading() as session:
         assert findings.sound(session, sound) is None
         assert len(soundfile.read(io.BytesIO(findings.sound(session, first()[0]).flac))[0]) == 48_000
-    book.put_found_right(store, BY, "B-1", "sound", first()[0], {})
-    book.put_found_right(store, BY, "B-1", "picture", shaft, {})
+    corrections.put_found_right(store, BY, "B-1", "sound", first()[0], {})
+    corrections.put_found_right(store, BY, "B-1", "picture", shaft, {})
     assert kept() == ([], 0)
     with store.writing() as session:
         assert undoing.undo(session, looked, NOW) == "picture, shaft taken back"
@@ -239,7 +239,7 @@ def test_an_event_is_taken_back_and_can_be_logged_again(store, looked):
     with store.writing() as session:
         facts.add_event(session, motors.find(session, "B-1"), event, NOW)
     [crash] = book.look(store, "B-1", NOW, Asked()).events
-    book.put_found_right(store, BY, "B-1", "event", crash.id, {})
+    corrections.put_found_right(store, BY, "B-1", "event", crash.id, {})
     assert book.look(store, "B-1", NOW, Asked()).events == []
     with store.writing() as session:
         assert motors.events_of(session, [looked]) == []
@@ -255,13 +255,15 @@ def test_an_event_is_put_right_without_being_logged_twice(store, hang):
         facts.add_event(session, row, {"event": "fitted", "machine": "Heron", "at": "2026-05-19"}, NOW)
     fitted, run = sorted(book.look(store, "B-1", NOW, Asked()).events, key=lambda e: e.event)
     typed = {"event": "run", "count": "2", "at": f"{run.at:%Y-%m-%d %H:%M}", "detail": "choppy"}
-    book.put_found_right(store, BY, "B-1", "event", run.id, typed)
+    corrections.put_found_right(store, BY, "B-1", "event", run.id, typed)
     with pytest.raises(InputErrors, match="count"):
-        book.put_found_right(store, BY, "B-1", "event", fitted.id, {"event": "fitted", "at": "", "count": "none"})
+        corrections.put_found_right(
+            store, BY, "B-1", "event", fitted.id, {"event": "fitted", "at": "", "count": "none"}
+        )
     with pytest.raises(InputError, match="take this back, then log it anew"):
-        book.put_found_right(store, BY, "B-1", "event", fitted.id, {"event": "crash", "at": ""})
+        corrections.put_found_right(store, BY, "B-1", "event", fitted.id, {"event": "crash", "at": ""})
     with pytest.raises(InputError, match="there no more"):
-        book.put_found_right(store, BY, "B-1", "event", run.id, typed)
+        corrections.put_found_right(store, BY, "B-1", "event", run.id, typed)
     stands = [(e.event, e.count, e.detail, e.machine, e.at) for e in book.look(store, "B-1", NOW, Asked()).events]
     assert sorted(stands)[1] == ("run", 2, "choppy", "", run.at)
     assert sorted(stands)[0][:4] == ("fitted", 1, "", "Heron")
@@ -278,7 +280,7 @@ def test_a_whole_check_of_the_wrong_motor_takes_its_findings_along(store, looked
         check = readings.last_check(session, looked)
         checks.take_step(session, load(session, check.id, NOW), STEPS["other"], {"measure": "gap", "value": "0.3"})
     [one] = entries(book.look(store, "B-1", NOW, Asked()))
-    book.put_right(store, BY, "B-1", one.row.id, {"do": "move", "to": "B-2", "which": "check"})
+    corrections.put_right(store, BY, "B-1", one.row.id, {"do": "move", "to": "B-2", "which": "check"})
     assert "bearings by hand: bad, front one" in {f.words for f in found_of(store, "B-2")}
     assert "bearings by hand: bad, front one" not in {f.words for f in found_of(store)}
 
@@ -286,7 +288,7 @@ def test_a_whole_check_of_the_wrong_motor_takes_its_findings_along(store, looked
 def test_a_reading_of_another_rig_is_moved_there(store, hang):
     hang(full(0))
     one = entries(book.look(store, "B-1", NOW, Asked(measure="noise_avg")))[0]
-    book.put_right(store, BY, "B-1", one.row.id, {"do": "move", "to_rig": "kitchen table", "which": "reading"})
+    corrections.put_right(store, BY, "B-1", one.row.id, {"do": "move", "to_rig": "kitchen table", "which": "reading"})
     found = entries(book.look(store, "B-1", NOW, Asked(rig="kitchen table")))
     assert [(e.row.value, e.row.measure, e.row.accepted) for e in found] == [(one.row.value, "noise_avg", True)]
 
@@ -307,14 +309,14 @@ def test_nonsense_is_refused_in_words_and_changes_nothing(store, hang, typed, sa
     hang(full(0))
     one = entries(book.look(store, "B-1", NOW, Asked(measure="noise_avg")))[0]
     with pytest.raises(InputError, match=says):
-        book.put_right(store, BY, "B-1", one.row.id, typed)
+        corrections.put_right(store, BY, "B-1", one.row.id, typed)
     assert entries(book.look(store, "B-1", NOW, Asked(measure="noise_avg")))[0].row.value == one.row.value
 
 
 def test_a_reading_of_another_motor_is_not_put_right(store, hang):
     hang(full(0))
     with pytest.raises(InputError, match="there no more"):
-        book.put_right(store, BY, "B-1", "nobody", {"value": "1"})
+        corrections.put_right(store, BY, "B-1", "nobody", {"value": "1"})
 
 
 def test_what_stands_on_a_strip_is_not_told_twice(store, hang):
@@ -323,3 +325,77 @@ def test_what_stands_on_a_strip_is_not_told_twice(store, hang):
         known = readings.history(session, motor_id)
     seen = book.look(store, "B-1", NOW, Asked()).seen
     assert {one.measure for one in last_read(known, seen.judgement.evidence)} <= {"noise_background"}
+
+
+def lines(store, **asked):
+    return [line for v in book.look(store, "B-1", NOW, Asked(**asked)).visits for s in v.steps for line in s.lines]
+
+
+@pytest.mark.parametrize("name", CONDITIONS)
+def test_every_condition_is_put_right_and_undone(store, hang, name):
+    hang(only("noise_avg", 81.5, throttle_pct=100.0))
+    [line] = lines(store)
+    condition = CONDITIONS[name]
+    new = condition.choices[-1] if condition.choices else "12.5" if condition.dimension else "otter"
+    corrections.put_right(store, BY, "B-1", line.first.id, {"do": "under", f"under_{name}": new})
+    [line] = lines(store)
+    assert getattr(line.first, name) == (12.5 if condition.dimension else new)
+    change = book.look(store, "B-1", NOW, Asked()).last
+    assert f"{condition.title} " in change.detail
+    assert "corrected to" in change.detail
+    corrections.put_right(store, BY, "B-1", line.first.id, {"do": "under", f"under_{name}": ""})
+    assert getattr(lines(store)[0].first, name) == (None if condition.dimension else "")
+    corrections.undo(store, BY, "B-1", change.id)  # the first of the two: what came after it stands
+    assert getattr(lines(store)[0].first, name) == (None if condition.dimension else "")
+    corrections.undo(store, BY, "B-1", book.look(store, "B-1", NOW, Asked()).last.id)
+    was = Conditions(rig="bench", throttle_pct=100.0)
+    assert getattr(lines(store)[0].first, name) == getattr(was, name)
+
+
+def test_a_condition_of_the_whole_check_is_that_of_all_who_said_the_same(store, hang):
+    hang(full(0), full(14))
+    newest = book.look(store, "B-1", NOW, Asked()).visits[0]
+    one = newest.steps[0].lines[0].first
+    corrections.put_right(
+        store, BY, "B-1", one.id, {"do": "under", "which": "check", "under_rig": "kitchen table", "under_motor_c": "31"}
+    )
+    there, before = book.look(store, "B-1", NOW, Asked()).visits
+    assert {e.row.rig for s in there.steps for line in s.lines for row in line.cells.values() for e in row} == {
+        "kitchen table"
+    }
+    assert (there.check.rig, there.check.motor_c) == ("kitchen table", 31.0)
+    assert before.check.rig == "bench"
+
+
+def test_nonsense_under_what_says_what_is_wrong_by_field_and_stores_nothing(store, hang):
+    hang(only("noise_avg", 81.5))
+    [line] = lines(store)
+    typed = {"do": "under", "under_throttle_pct": "loud", "under_placement": "moon", "under_pack": "x" * 61}
+    with pytest.raises(InputErrors) as refused:
+        corrections.put_right(store, BY, "B-1", line.first.id, typed)
+    assert set(refused.value.by_field) == {"under_throttle_pct", "under_placement", "under_pack"}
+    with pytest.raises(InputErrors, match="already"):
+        corrections.put_right(store, BY, "B-1", line.first.id, {"do": "under", "under_rig": "bench"})
+    assert book.look(store, "B-1", NOW, Asked()).last is None
+
+
+def test_poles_that_rested_on_a_frequency_are_counted_anew_and_undone(store, hang):
+    motor_id = hang()
+    with store.writing() as session:
+        check = checks.open_check(session, motors.get(session, motor_id), NOW, "full")
+        typed = {"frequency_hz": "128.8", "reference_hz": "77.3", "reference_poles": "6"}
+        checks.take_step(session, load(session, check.id, NOW), STEPS["poles"], typed)
+    own = next(line for line in lines(store) if line.first.purpose == Purpose.STANDARD).first
+
+    def known():
+        with store.reading() as session:
+            row = motors.find(session, "B-1")
+            return row.poles, row.poles_known_by
+
+    assert known() == (10, "electrical")
+    corrections.put_right(store, BY, "B-1", own.id, {"value": "154.6"})
+    assert known() == (12, "electrical")
+    last = book.look(store, "B-1", NOW, Asked()).last
+    assert last.detail.endswith("10 poles rested on it, 12 now")
+    corrections.undo(store, BY, "B-1", last.id)
+    assert known() == (10, "electrical")

@@ -16,7 +16,7 @@ from waldhorn.exchange.documents import take_in
 from waldhorn.pit.bench import bench, checks
 from waldhorn.pit.bench.steps import STEPS
 from waldhorn.pit.judging import judging
-from waldhorn.pit.motors import book, facts, motor_page
+from waldhorn.pit.motors import book, corrections, facts, motor_page
 from waldhorn.pit.motors.book import Asked
 from waldhorn.pit.writing import Writing
 from waldhorn.store import cached_verdicts, motors, readings
@@ -47,7 +47,7 @@ def happen(store, tag, command):
 
 
 def merge(store, tag="B-1", into="b-2"):
-    return happen(store, tag, lambda s, row: book.merge(s, row, {"same": into}, NOW))
+    return happen(store, tag, lambda s, row: corrections.merge(s, row, {"same": into}, NOW))
 
 
 def known(store, tag):

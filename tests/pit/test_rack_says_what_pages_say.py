@@ -14,7 +14,7 @@ from waldhorn.exchange.judgement import to_json
 from waldhorn.pit.bench import bench, checks
 from waldhorn.pit.bench.steps import STEPS
 from waldhorn.pit.judging import judging, view_cache
-from waldhorn.pit.motors import book, facts, machines, motor_page
+from waldhorn.pit.motors import corrections, facts, machines, motor_page
 from waldhorn.pit.rigs import rigs
 from waldhorn.pit.settings import limits_and_prices
 from waldhorn.pit.writing import Writing, changing
@@ -147,11 +147,11 @@ class Pit:
                 {"do": "move", "to": other, "which": "check"},
             )
         )
-        book.put_right(self.store, Writing(self.later()), tag, one.id, typed)
+        corrections.put_right(self.store, Writing(self.later()), tag, one.id, typed)
 
     def merge(self):
         other = self.a_tag()
-        self.carry_out(lambda s, row: book.merge(s, row, {"same": other}, self.at))
+        self.carry_out(lambda s, row: corrections.merge(s, row, {"same": other}, self.at))
 
     def undo(self):
         with self.store.reading() as session:

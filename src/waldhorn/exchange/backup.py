@@ -13,6 +13,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 import waldhorn
+from waldhorn.core.base.conditions import CONDITIONS
 from waldhorn.core.base.errors import InputError
 from waldhorn.exchange.stored_rows import plain
 from waldhorn.store.engine import open_store
@@ -60,6 +61,7 @@ def tables_of(document: dict[str, Any], name: str) -> Tables:
     if not isinstance(tables, dict):
         raise InputError("file", f'{name}: "tables" is no object of tables by name')
     tables = {_TABLES.get(table, table): _with_columns_of_today(rows) for table, rows in tables.items()}
+    _give_conditions(tables)
     return tables | {
         table: _renamed(tables[table], column) for table, column in _BY_QUANTITY.items() if table in tables
     }
@@ -101,6 +103,17 @@ def _renamed(rows: Any, column: str) -> Any:
         if isinstance(row, dict) and isinstance(row.get(column), dict)
         else row
         for row in rows
+    ]
+
+
+def _give_conditions(tables: Tables) -> None:
+    """Revisions of readings of before conditions could be corrected: under what the reading stands."""
+    readings, revisions = (tables.get(table) for table in ("reading", "reading_revision"))
+    if not isinstance(readings, list) or not isinstance(revisions, list):
+        return
+    under = {r.get("id"): {c: r[c] for c in CONDITIONS if c in r} for r in readings if isinstance(r, dict)}
+    tables["reading_revision"] = [
+        under.get(row.get("of_id"), {}) | row if isinstance(row, dict) else row for row in revisions
     ]
 
 

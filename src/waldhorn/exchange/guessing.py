@@ -12,6 +12,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from importlib import resources
 
+from waldhorn.core.base.conditions import CONDITIONS
 from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.units import DIMENSIONS, read_number
 from waldhorn.core.measuring.measures import MEASURES
@@ -26,11 +27,14 @@ WORDS: Mapping[str, tuple[str, ...]] = {
 _PHRASES = frozenset(phrase for phrases in WORDS.values() for phrase in phrases)
 # What is no measure but a number of some dimension.
 NUMBERS: Mapping[str, tuple[str, float, float]] = {
-    "label_kv": ("speed_per_volt", 1, 100_000), "poles": ("count", 2, 60), "slots": ("count", 3, 60),
-    "turns": ("count", 0.5, 200), "mass_g": ("mass", 0.1, 100_000), "ambient_c": ("temperature", -60, 80),
-    "run": ("count", 1, 1000), "throttle_pct": ("percent", 0, 100), "cells": ("cells", 1, 100),
-    "motor_c": ("temperature", -60, 400),
-}  # fmt: skip
+    "label_kv": ("speed_per_volt", 1, 100_000),
+    "poles": ("count", 2, 60),
+    "slots": ("count", 3, 60),
+    "turns": ("count", 0.5, 200),
+    "mass_g": ("mass", 0.1, 100_000),
+    "run": ("count", 1, 1000),
+    **{name: (c.dimension, c.low, c.high) for name, c in CONDITIONS.items() if c.dimension},
+}
 _DASHES = re.compile(r"[^0-9a-zµω°%·./\"]+")
 _BRACKETS = re.compile(r"[(\[{]\s*([^)\]}]*?)\s*[)\]}]")
 _RUN = re.compile(r"^(.*?\D)\s*(?:run|lauf|essai|prueba|prova|#|no\.?)?\s*([1-9])$")

@@ -21,25 +21,17 @@ from waldhorn.store.models import (
     ChangeRow,
     CheckRevisionRow,
     CheckRow,
-    CheckState,
     EventRow,
-    MotorFacts,
     MotorRevisionRow,
     MotorRow,
     ReadingRevisionRow,
     ReadingRow,
-    ReadingState,
     RowBase,
 )
 
 Row = dict[str, Any]
 _BATCH = 5_000
 _REFERENCES = ("motor_id", "check_id", "of_id")
-_STATE: Mapping[Any, tuple[str, ...]] = {
-    MotorRow: tuple(MotorFacts.__annotations__),
-    CheckRow: tuple(CheckState.__annotations__),
-    ReadingRow: tuple(ReadingState.__annotations__),
-}
 _REVISIONS = (MotorRevisionRow, CheckRevisionRow, ReadingRevisionRow)
 # What makes two rows the same that were made apart; None where a row has nothing of the kind.
 _SAME: Mapping[Any, tuple[str, ...]] = {
@@ -144,7 +136,7 @@ class Merging:
                 self.done.ignored[model.__tablename__] += 1
         if not newer:
             return
-        if model in _STATE:
+        if model in changes.STATE:
             self._revise(model, newer)
         for row_id, values in newer:
             self.session.execute(update(model).where(model.id == row_id).values(values))
@@ -153,7 +145,7 @@ class Merging:
 
     def _revise(self, model: Any, newer: Sequence[tuple[str, Row]]) -> None:
         """Keep what stood before, where a change may alter it."""
-        names = _STATE[model]
+        names = changes.STATE[model]
         by_id = {row_id: {n: v for n, v in values.items() if n in names} for row_id, values in newer}
         wanted = [i for i, values in by_id.items() if values]
         rows = self.session.scalars(motors.only(select(model), model.id, wanted)).all() if wanted else []
@@ -199,7 +191,9 @@ class Merging:
 
     def _differing(self, model: Any, mine: Row, row: Row, apart: bool) -> list[str]:
         """The columns in which two rows of one thing differ; of rows made apart, only what a change may alter."""
-        names = _STATE.get(model, ()) if apart else [n for n in row if n not in ("id", "changed_at", "change_id")]
+        names = (
+            changes.STATE.get(model, ()) if apart else [n for n in row if n not in ("id", "changed_at", "change_id")]
+        )
         back = self._brought_back(mine, row)
         return [*(n for n in names if mine[n] != row[n]), *(["change_id"] if back else [])]
 

@@ -17,7 +17,7 @@ from waldhorn.pit.bench.context import CheckContext, load
 from waldhorn.pit.bench.steps import STEPS
 from waldhorn.pit.bench.steps.pull import MEASURES_OF
 from waldhorn.pit.judging.judging import judge_motor, settle
-from waldhorn.pit.motors import book, facts
+from waldhorn.pit.motors import corrections, facts
 from waldhorn.simulator.motor_model import MotorModel
 from waldhorn.simulator.season import SEED, as_it_is, season
 from waldhorn.store import findings, motors, readings, rigs
@@ -210,7 +210,7 @@ def _put_right(session: Session, now: datetime) -> None:
     if row is None:
         raise LookupError("the demo season has lost VS-27")
     noise = next(r for r in readings.of_motor(session, row.id, ["noise_avg"]) if r.throttle_pct == FULL_THROTTLE_PCT)
-    book.correct(session, row, noise.id, {"value": f"{noise.value + 0.4:.1f}"}, now - timedelta(days=5))
+    corrections.correct(session, row, noise.id, {"value": f"{noise.value + 0.4:.1f}"}, now - timedelta(days=5))
     fitted = {"event": EventKind.FITTED, "machine": "Gadwall", "at": (now - timedelta(days=2)).isoformat()}
     facts.add_event(session, row, fitted, now)
 

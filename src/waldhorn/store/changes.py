@@ -19,28 +19,34 @@ from waldhorn.store.models import (
     ChangeRow,
     CheckRevisionRow,
     CheckRow,
-    CheckState,
     EventRow,
-    MotorFacts,
     MotorRevisionRow,
     MotorRow,
     ReadingRevisionRow,
     ReadingRow,
-    ReadingState,
     SignedRow,
     clock,
     new_id,
 )
+from waldhorn.store.models.base import columns_of
+from waldhorn.store.models.checks import CheckState, ReadingState
+from waldhorn.store.models.motors import MotorFacts
 from waldhorn.store.writing import writer
 
 UNDONE = "SELECT id FROM change WHERE undone_at IS NOT NULL"
 DOUBLE = "double"  # of a merging of motors, in `typed`: the one that went out of sight
 LATELY = 500  # changes: a long day at the bench
 Revised = MotorRow | CheckRow | ReadingRow
-_REVISIONS: Mapping[type[Revised], tuple[type[Any], tuple[str, ...]]] = {
-    MotorRow: (MotorRevisionRow, tuple(MotorFacts.__annotations__)),
-    CheckRow: (CheckRevisionRow, tuple(CheckState.__annotations__)),
-    ReadingRow: (ReadingRevisionRow, tuple(ReadingState.__annotations__)),
+# What a change may alter on a row, and where it keeps what that was.
+STATE: Mapping[type[Revised], tuple[str, ...]] = {
+    MotorRow: columns_of(MotorFacts),
+    CheckRow: columns_of(CheckState),
+    ReadingRow: columns_of(ReadingState),
+}
+_REVISIONS: Mapping[type[Revised], type[Any]] = {
+    MotorRow: MotorRevisionRow,
+    CheckRow: CheckRevisionRow,
+    ReadingRow: ReadingRevisionRow,
 }
 
 
@@ -162,7 +168,7 @@ def revise(session: Session, change_id: str, changes: Iterable[tuple[Revised, Ma
     if not changed:
         return
     kind = type(changed[0][0])
-    revision, names = _REVISIONS[kind]
+    revision, names = _REVISIONS[kind], STATE[kind]
     known = set(session.scalars(select(revision.of_id).where(revision.of_id.in_([row.id for row, _ in changed]))))
     kept = []
     for row, values in changed:
@@ -182,10 +188,10 @@ def undo(session: Session, change: ChangeRow, at: datetime) -> None:
     """Mark a change undone; what it wrote is out of sight, what it changed is as it was."""
     change.undone_at = at
     session.flush()
-    for kind, (revision, names) in _REVISIONS.items():
+    for kind, revision in _REVISIONS.items():
         touched = set(session.scalars(select(revision.of_id).where(revision.change_id == change.id)))
         if touched:
-            _bring_back(session, kind, revision, names, touched)
+            _bring_back(session, kind, revision, STATE[kind], touched)
     # what is out of sight may come in again, from a file or by hand
     session.execute(update(ReadingRow).where(ReadingRow.change_id == change.id).values(fingerprint=None))
     session.execute(update(EventRow).where(EventRow.change_id == change.id).values(fingerprint=None))

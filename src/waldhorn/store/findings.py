@@ -343,3 +343,9 @@ def picture(session: Session, picture_id: str) -> PictureRow | None:
 def sound(session: Session, sound_id: str) -> SoundRow | None:
     """One recorded sound."""
     return session.scalar(select(SoundRow).where(SoundRow.id == sound_id, not_undone(SoundRow)))
+
+
+def standing_poles(session: Session, check_id: str) -> PoleCountRow | None:
+    """The latest pole count of a check."""
+    query = select(PoleCountRow).where(PoleCountRow.check_id == check_id, not_undone(PoleCountRow))
+    return session.scalar(query.order_by(PoleCountRow.at.desc(), PoleCountRow.id.desc()).limit(1))

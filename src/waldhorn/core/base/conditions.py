@@ -7,36 +7,65 @@ References
 .. [1] Bench practice (volts within 2 %, motor within 10 K, timing within 0.25°, throttle within 0.5 %, the rest equal).
 """
 
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, fields
 from functools import lru_cache
 from operator import attrgetter
+from types import MappingProxyType
 from typing import Any
 
+from waldhorn.core.base.vocabulary import Method, Placement, Spot
+
 FULL_THROTTLE_PCT = 100.0
-SUPPLY_TOLERANCE = 0.02  # relative [1]
-TOLERANCES = {  # absolute [1]
-    "throttle_pct": 0.5,
-    "timing_set_deg": 0.25,
-    "motor_c": 10.0,
-    "distance_cm": 0.5,
-}
-WORDS = {
-    "rig": "rig",
-    "method": "way of taking KV",
-    "throttle_pct": "throttle",
-    "placement": "placement",
-    "distance_cm": "distance",
-    "meter": "meter",
-    "supply_v": "voltage",
-    "timing_set_deg": "timing setting",
-    "motor_c": "motor temperature",
-    "on_shaft": "load on the shaft",
-    "pack": "pack",
-    "cells": "cells",
-    "spot": "spot",
-    "lever": "lever",
-}
+LONGEST = 60  # characters
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Condition:
+    """One condition. `title` names it in a sentence and above a field, `said` in a line of the book, {} being its
+    value. A number has a `dimension` (a key of `units.DIMENSIONS`) and lies between `low` and `high`; a text may have
+    `choices`. Two numbers agree within `within`, which is a share of the larger where `relative` [1]."""
+
+    title: str
+    said: str = "{}"
+    dimension: str = ""
+    low: float = 0.0
+    high: float = 0.0
+    within: float = 0.0
+    relative: bool = False
+    choices: tuple[str, ...] = ()
+
+
+CONDITIONS: Mapping[str, Condition] = MappingProxyType(
+    {
+        "on_shaft": Condition(title="on the shaft"),
+        "throttle_pct": Condition(title="throttle", said="{} %", dimension="percent", low=0, high=100, within=0.5),
+        "supply_v": Condition(
+            title="voltage", said="{} V supply", dimension="voltage", low=0.1, high=1000, within=0.02, relative=True
+        ),
+        "placement": Condition(title="placement", said="on the {}", choices=tuple(Placement)),
+        "distance_cm": Condition(
+            title="distance", said="{} cm away", dimension="distance", low=0.1, high=10_000, within=0.5
+        ),
+        "meter": Condition(title="meter", said="by {}"),
+        "timing_set_deg": Condition(
+            title="timing setting", said="set to {}°", dimension="angle", low=-90, high=90, within=0.25
+        ),
+        "motor_c": Condition(
+            title="motor temperature", said="motor {} °C", dimension="temperature", low=-60, high=400, within=10
+        ),
+        "ambient_c": Condition(title="air temperature", said="air {} °C", dimension="temperature", low=-60, high=80),
+        "method": Condition(title="way of taking KV", choices=tuple(Method)),
+        "rig": Condition(title="rig", said="on {}"),
+        "pack": Condition(title="pack", said="pack {}"),
+        "cells": Condition(title="cells", said="{} cells", dimension="cells", low=1, high=100),
+        "pack_mohm": Condition(
+            title="pack resistance", said="pack of {} mΩ", dimension="resistance", low=0, high=100_000
+        ),
+        "spot": Condition(title="spot", said="at the {}", choices=tuple(Spot)),
+        "lever": Condition(title="lever", said="lever {}"),
+    }
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -63,6 +92,7 @@ class Conditions:
 
 
 NO_CONDITIONS = Conditions()
+assert CONDITIONS.keys() == {f.name for f in fields(Conditions)}
 
 
 def at_full_throttle(conditions: Conditions) -> bool:
@@ -72,7 +102,7 @@ def at_full_throttle(conditions: Conditions) -> bool:
     (False, True)
     """
     percent = conditions.throttle_pct
-    return percent is None or percent >= FULL_THROTTLE_PCT - TOLERANCES["throttle_pct"]
+    return percent is None or percent >= FULL_THROTTLE_PCT - CONDITIONS["throttle_pct"].within
 
 
 def differing(same: Sequence[str], a: Conditions, b: Conditions) -> list[str]:
@@ -155,7 +185,5 @@ def _agree(name: str, left: object, right: object) -> bool:
         return True
     if not (isinstance(left, (int, float)) and isinstance(right, (int, float))):
         return str(left).casefold() == str(right).casefold()
-    gap = abs(left - right)
-    if name == "supply_v":
-        return gap <= SUPPLY_TOLERANCE * max(abs(left), abs(right))
-    return gap <= TOLERANCES[name]
+    known = CONDITIONS[name]
+    return abs(left - right) <= known.within * (max(abs(left), abs(right)) if known.relative else 1.0)

@@ -56,6 +56,7 @@ DIMENSIONS: dict[str, Dimension] = {
         },
     ),
     "length": Dimension("mm", {"mm": (1, 0), "in": (_INCH_MM, 0), '"': (_INCH_MM, 0), "cm": (10, 0)}),
+    "distance": Dimension("cm", {"cm": (1, 0), "mm": (0.1, 0), "m": (100, 0), "in": (_INCH_MM / 10, 0)}),
     "temperature": Dimension(
         "degC",
         {

@@ -11,7 +11,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 
-from waldhorn.core.base.conditions import WORDS, Conditions, differing
+from waldhorn.core.base.conditions import CONDITIONS, Conditions, differing
 from waldhorn.core.base.history import Motor
 from waldhorn.core.comparing.equal_conditions import (
     MOST_VOLTS,
@@ -100,7 +100,7 @@ class Parted:
     @property
     def reason(self) -> str:
         """What differs, in words."""
-        return f"another {WORDS[self.condition]}"
+        return f"another {CONDITIONS[self.condition].title}"
 
     @property
     def why(self) -> str:

@@ -6,7 +6,7 @@ One home for the words of the core; the pages have their own for numbers and day
 import math
 from collections.abc import Callable, Mapping, Sequence
 
-from waldhorn.core.base.conditions import WORDS as CONDITION_WORDS
+from waldhorn.core.base.conditions import CONDITIONS
 from waldhorn.core.base.vocabulary import FaultKind, NoteKind, Source, State, Verdict
 from waldhorn.core.judging.baseline import Baseline
 from waldhorn.core.judging.change import Z_SURE, Change
@@ -237,9 +237,9 @@ _NOTES: Mapping[NoteKind, Callable[..., str]] = {
     NoteKind.TEMPERATURE_ASSUMED: lambda q: "motor temperature not noted, taken as 25 °C",
     NoteKind.BACKGROUND_NOT_NOTED: lambda q: "background not noted",
     NoteKind.NEAR_THE_HALL: lambda q: "within 3 dB of the hall: it is at most what was read, and hardly known",
-    NoteKind.NOTED_ONCE: lambda q, name: f"{CONDITION_WORDS[name]} not noted both times",
+    NoteKind.NOTED_ONCE: lambda q, name: f"{CONDITIONS[name].title} not noted both times",
     NoteKind.NOT_COMPARABLE: lambda q, name, then, now: (
-        f"earlier checks do not compare: another {CONDITION_WORDS[name]} ({_show(then)}, {_show(now)})"
+        f"earlier checks do not compare: another {CONDITIONS[name].title} ({_show(then)}, {_show(now)})"
     ),
     NoteKind.ONE_CHECK_SINCE_RESET: lambda q: "only one check since the reset",
     NoteKind.RUNS_DIFFER: lambda q, spread: f"the runs differ by {spread:.2g} {q.change_unit}: take another",

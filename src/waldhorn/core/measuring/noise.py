@@ -13,7 +13,7 @@ import math
 from dataclasses import dataclass
 from statistics import median
 
-from waldhorn.core.base.conditions import TOLERANCES, Conditions, at_full_throttle
+from waldhorn.core.base.conditions import CONDITIONS, Conditions, at_full_throttle
 from waldhorn.core.base.vocabulary import NoteKind, SetUp
 from waldhorn.core.measuring.derivation import DerivationRule, Derived, Inputs
 from waldhorn.core.measuring.quantity import (
@@ -123,7 +123,7 @@ def close_by(under: Conditions) -> bool:
     >>> close_by(Conditions(distance_cm=10.0)), close_by(Conditions(throttle_pct=15.0))
     (True, False)
     """
-    near = under.distance_cm is None or abs(under.distance_cm - DISTANCE_CM) <= TOLERANCES["distance_cm"]
+    near = under.distance_cm is None or abs(under.distance_cm - DISTANCE_CM) <= CONDITIONS["distance_cm"].within
     return near and at_full_throttle(under)
 
 

@@ -237,7 +237,7 @@ def amend(session: Session, row: MotorRow, typed: Mapping[str, str], now: dateti
         raise InputErrors(wrong)
     motor = read_motor(typed, pit.notation(session))
     change_id = changes.record(session, ChangeKind.AMEND, now, row.id)
-    _revise(session, change_id, row, motor)
+    revise(session, change_id, row, motor)
     return motor
 
 
@@ -253,7 +253,7 @@ def correct(session: Session, tag: str, shown: Mapping[str, str], typed: Mapping
     )
 
 
-def _revise(session: Session, change_id: str, row: MotorRow, motor: Motor) -> None:
+def revise(session: Session, change_id: str, row: MotorRow, motor: Motor) -> None:
     """Change the facts of a motor, and have whatever is held against it judged again."""
     before = store.to_motor(row)
     changes.revise(session, change_id, [(row, store.columns(motor))])
@@ -311,9 +311,9 @@ def add_event(session: Session, row: MotorRow, typed: Mapping[str, str], now: da
         raise InputErrors({"event": "this is logged already, at the same time with the same words"})
     if event.event is EventKind.FITTED:
         _take_off_what_sat_there(session, row, event, now)
-        _revise(session, change_id, row, _placed(row, event.machine, event.position))
+        revise(session, change_id, row, _placed(row, event.machine, event.position))
     elif event.event is EventKind.REMOVED:
-        _revise(session, change_id, row, _placed(row, "", ""))
+        revise(session, change_id, row, _placed(row, "", ""))
     store.touch(session, [row.id])
     return event
 
@@ -334,7 +334,7 @@ def _take_off_what_sat_there(session: Session, row: MotorRow, fitted: Event, now
         )
         change_id = changes.record(session, ChangeKind.EVENT, now, other.id, detail=EventKind.REMOVED)
         store.add_events(session, [(other.id, removed)], change_id)
-        _revise(session, change_id, other, _placed(other, "", ""))
+        revise(session, change_id, other, _placed(other, "", ""))
 
 
 def hand_over(session: Session, row: MotorRow, typed: Mapping[str, str], now: datetime) -> None:
@@ -373,4 +373,4 @@ def put_in(session: Session, tags: Sequence[str], machine: str, now: datetime) -
             raise InputError("machine", f"no motor {tag} on this rack")
         change_id = changes.record(session, ChangeKind.EVENT, now, row.id, detail=EventKind.FITTED)
         store.add_events(session, [(row.id, Event(EventKind.FITTED, now, machine=name))], change_id)
-        _revise(session, change_id, row, _placed(row, name, ""))
+        revise(session, change_id, row, _placed(row, name, ""))

@@ -2,7 +2,7 @@
 
 from sqlalchemy import Connection, inspect
 
-HEAD = "0014"
+HEAD = "0015"
 
 
 def edition_of(connection: Connection) -> str:

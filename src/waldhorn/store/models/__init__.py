@@ -14,11 +14,9 @@ from waldhorn.store.models.checks import (
     CheckDraftRow,
     CheckRevisionRow,
     CheckRow,
-    CheckState,
     FormDraftRow,
     ReadingRevisionRow,
     ReadingRow,
-    ReadingState,
 )
 from waldhorn.store.models.findings import (
     CrossTriedRow,
@@ -35,7 +33,8 @@ from waldhorn.store.models.findings import (
     StepStateRow,
     TimingGoalRow,
 )
-from waldhorn.store.models.motors import EventRow, MotorFacts, MotorRevisionRow, MotorRow, SignedRow
+from waldhorn.store.models.loads import PackRow, PropellerRow
+from waldhorn.store.models.motors import EventRow, MotorRevisionRow, MotorRow, SignedRow
 from waldhorn.store.models.pit import (
     ApiKeyRow,
     GoodEnoughRow,
@@ -79,7 +78,6 @@ __all__ = [
     "CheckDraftRow",
     "CheckRevisionRow",
     "CheckRow",
-    "CheckState",
     "CrossTriedRow",
     "EventRow",
     "FlywheelTraceRow",
@@ -92,20 +90,20 @@ __all__ = [
     "LimitsRow",
     "LineFormatRow",
     "ModelSpreadRow",
-    "MotorFacts",
     "MotorRevisionRow",
     "MotorRow",
     "OfCheck",
     "OverruleRow",
     "OwnBaselineRow",
+    "PackRow",
     "PassphraseRow",
     "PictureRow",
     "PitRow",
     "PoleCountRow",
     "PricesRow",
+    "PropellerRow",
     "ReadingRevisionRow",
     "ReadingRow",
-    "ReadingState",
     "RigDriftRow",
     "RigHeldRow",
     "RigLineRow",
@@ -149,5 +147,5 @@ ATTACHED = (PictureRow, SoundRow)  # to a check, as files
 BACKED_UP = (
     ChangeRow, MotorRow, MotorRevisionRow, EventRow, CheckRow, CheckRevisionRow, *FINDINGS, *ATTACHED, ReadingRow,
     ReadingRevisionRow, SignedRow, CheckDraftRow, FormDraftRow, LimitsRow, PricesRow, UseRow,
-    GoodEnoughRow, RigRow, RigNameRow, StudyRow, SheetMappingRow, PitRow, LineFormatRow,
+    GoodEnoughRow, RigRow, RigNameRow, StudyRow, SheetMappingRow, PitRow, LineFormatRow, PropellerRow, PackRow,
 )  # fmt: skip

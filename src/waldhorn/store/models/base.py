@@ -7,6 +7,7 @@ from collections.abc import Callable
 from dataclasses import asdict
 from datetime import UTC, datetime
 from functools import lru_cache
+from inspect import get_annotations
 from typing import Any
 
 import uuid_utils
@@ -129,3 +130,8 @@ class Withdrawable(Written):
     """A row that a later change may take back, as a slip; undoing that change brings it back."""
 
     withdrawn_by: Mapped[str | None] = mapped_column(ForeignKey("change.id"))
+
+
+def columns_of(mixin: type) -> tuple[str, ...]:
+    """The columns that a mixin declares, those of what it builds on among them."""
+    return tuple(name for part in mixin.__mro__ for name in get_annotations(part))

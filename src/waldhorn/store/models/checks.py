@@ -50,7 +50,28 @@ class CheckRevisionRow(CheckState, Written, Base):
     of_id: Mapped[str] = mapped_column(ForeignKey("bench_check.id"), index=True)
 
 
-class ReadingState:
+class ReadingUnder:
+    """The conditions of a reading (`core.base.conditions`)."""
+
+    rig: Mapped[str] = mapped_column(default="")
+    method: Mapped[str] = mapped_column(default="")
+    throttle_pct: Mapped[float | None] = mapped_column(default=None)
+    placement: Mapped[str] = mapped_column(default="")
+    distance_cm: Mapped[float | None] = mapped_column(default=None)
+    meter: Mapped[str] = mapped_column(default="")
+    supply_v: Mapped[float | None] = mapped_column(default=None)
+    timing_set_deg: Mapped[float | None] = mapped_column(default=None)
+    motor_c: Mapped[float | None] = mapped_column(default=None)
+    ambient_c: Mapped[float | None] = mapped_column(default=None)
+    on_shaft: Mapped[str] = mapped_column(default="")
+    pack: Mapped[str] = mapped_column(default="")
+    cells: Mapped[float | None] = mapped_column(default=None)
+    pack_mohm: Mapped[float | None] = mapped_column(default=None)
+    spot: Mapped[str] = mapped_column(default="")
+    lever: Mapped[str] = mapped_column(default="")
+
+
+class ReadingState(ReadingUnder):
     """What a change may alter on a reading."""
 
     value: Mapped[float]
@@ -71,29 +92,13 @@ class ReadingRow(ReadingState, Written, Base):
     measure: Mapped[str]
     run: Mapped[int]
     purpose: Mapped[str]
-    rig: Mapped[str]
-    method: Mapped[str]
-    throttle_pct: Mapped[float | None]
-    placement: Mapped[str]
-    distance_cm: Mapped[float | None]
-    meter: Mapped[str]
-    supply_v: Mapped[float | None]
-    timing_set_deg: Mapped[float | None]
-    motor_c: Mapped[float | None]
-    ambient_c: Mapped[float | None]
-    on_shaft: Mapped[str]
-    pack: Mapped[str] = mapped_column(default="")
-    cells: Mapped[float | None] = mapped_column(default=None)
-    pack_mohm: Mapped[float | None] = mapped_column(default=None)
-    spot: Mapped[str] = mapped_column(default="")
-    lever: Mapped[str] = mapped_column(default="")
     angle_deg: Mapped[float | None]
     position: Mapped[int | None]
     note: Mapped[str]
 
 
 class ReadingRevisionRow(ReadingState, Written, Base):
-    """A reading as a change left it: set aside, brought back, re-based."""
+    """A reading as a change left it: corrected, set aside, brought back, re-based."""
 
     __tablename__ = "reading_revision"
 

@@ -1,6 +1,7 @@
 """The book of a motor: every check, newest first, and putting a reading right."""
 
 from collections.abc import Mapping
+from functools import partial
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Query, Request
@@ -11,8 +12,9 @@ from waldhorn.core.base.vocabulary import EventKind, Look
 from waldhorn.core.measuring.inspection import ITEMS
 from waldhorn.pit.bench.steps import STEPS
 from waldhorn.pit.motors import book as pit
+from waldhorn.pit.motors import corrections
 from waldhorn.web.common.addresses import address
-from waldhorn.web.common.pages import By, Now, StoreOf, Typed, go, lately, page
+from waldhorn.web.common.pages import By, Now, StoreOf, Typed, go, lately, notation_of, page
 
 router = APIRouter(prefix="/motors/{tag}/book")
 _Short = Annotated[str, Query(max_length=200)]
@@ -29,12 +31,14 @@ def book(
     step: _Short = "",
     skip: Annotated[int, Query(ge=0, le=100_000)] = 0,
     reading: _Short = "",
+    under: _Short = "",
     was: _Short = "",
 ) -> HTMLResponse:
-    """The book; `reading` opens a reading to be put right, `was` is the answer before the last correction."""
+    """The book; `reading` opens a reading to be put right, `under` what it was read under, `was` is the answer before
+    the last correction."""
     found = pit.look(store, tag, now, pit.Asked(measure, rig, step, skip))
     told = lately(found.last, now, address("motors", tag, "undo"))
-    return _page(request, found, reading, {}, {}, was=was, **told)
+    return _page(request, found, reading or under, {}, {"do": "under"} if under else {}, was=was, **told)
 
 
 @router.post("/found/{kind}/{row_id}")
@@ -43,7 +47,7 @@ def put_found_right(
 ) -> Response:
     """Take a finding or an event back, or put an item into another state."""
     try:
-        before = pit.put_found_right(store, by, tag, kind, row_id, typed)
+        before = corrections.put_found_right(store, by, tag, kind, row_id, typed)
     except (InputError, InputErrors) as refused:
         wrong = refused.by_field if isinstance(refused, InputErrors) else {"found": refused.sentence}
         return _page(request, pit.look(store, tag, by.at, _back(typed)), row_id, wrong, typed, was="")
@@ -54,7 +58,7 @@ def put_found_right(
 def undo(request: Request, store: StoreOf, by: By, tag: str, typed: Typed) -> Response:
     """Undo any change on the motor."""
     try:
-        before = pit.undo(store, by, tag, typed.get("change", ""))
+        before = corrections.undo(store, by, tag, typed.get("change", ""))
     except InputError as refused:
         return _page(request, pit.look(store, tag, by.at, _back(typed)), "", {"undo": refused.sentence}, typed, was="")
     return go(request, _told(tag, before, typed))
@@ -64,10 +68,10 @@ def undo(request: Request, store: StoreOf, by: By, tag: str, typed: Typed) -> Re
 def put_right(request: Request, store: StoreOf, by: By, tag: str, reading: str, typed: Typed) -> Response:
     """Put a reading right, and go back to it."""
     try:
-        before = pit.put_right(store, by, tag, reading, typed)
-    except InputError as refused:
-        found = pit.look(store, tag, by.at, _back(typed))
-        return _page(request, found, reading, {"reading": refused.sentence}, typed, was="")
+        before = corrections.put_right(store, by, tag, reading, typed)
+    except (InputError, InputErrors) as refused:
+        wrong = refused.by_field if isinstance(refused, InputErrors) else {"reading": refused.sentence}
+        return _page(request, pit.look(store, tag, by.at, _back(typed)), reading, wrong, typed, was="")
     return go(request, _told(tag, before, typed) + f"#r-{reading}")
 
 
@@ -102,6 +106,7 @@ def _page(
         chosen=reading,
         wrong=wrong,
         typed=typed,
+        under_fields=partial(corrections.under_fields, notation=notation_of(request)),
         page_size=pit.CHECKS_A_PAGE,
         **more,
     )

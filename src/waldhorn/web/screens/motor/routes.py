@@ -17,7 +17,7 @@ from waldhorn.core.motors import own_facts
 from waldhorn.core.motors.leads import REFERENCE_MM, mass_at_one_length
 from waldhorn.pit.bench.stepper import ONLY, TESTS, is_plan
 from waldhorn.pit.judging import judging
-from waldhorn.pit.motors import book, facts, motor_page
+from waldhorn.pit.motors import corrections, facts, motor_page
 from waldhorn.pit.motors.motor_page import MotorPage
 from waldhorn.pit.writing import Store, Writing
 from waldhorn.web.common.addresses import address
@@ -69,7 +69,7 @@ def hand_over(request: Request, store: StoreOf, by: By, tag: str, typed: Typed) 
 def merge(request: Request, store: StoreOf, by: By, tag: str, typed: Typed) -> Response:
     """Make this motor and its double one, and go on with that one."""
     try:
-        into = motor_page.carry_out(store, by, tag, partial(book.merge, typed=typed, now=by.at))
+        into = motor_page.carry_out(store, by, tag, partial(corrections.merge, typed=typed, now=by.at))
     except InputErrors as refusals:
         return _refused(request, store, by.at, tag, refusals.by_field, typed)
     return go(request, address("motors", into))

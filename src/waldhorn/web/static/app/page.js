@@ -39,7 +39,7 @@ const page = () => ({
   },
 
   // One rule for Enter in every form: on to the next empty field, from the last one it is taken. With Ctrl it is taken
-  // at once.
+  // at once, and so is one that corrects what stands: what is empty in it is meant to be.
   goOn(event) {
     const { target } = event;
     const { form } = target;
@@ -50,7 +50,9 @@ const page = () => ({
     const fields = [...form.querySelectorAll("input, select, textarea")];
     const isEmpty = (field) =>
       field.matches("input, textarea") && !field.matches(NO_TEXT) && field.value === "" && field.checkVisibility();
-    const next = fields.slice(fields.indexOf(target) + 1).find(isEmpty);
+    const next = form.hasAttribute("data-corrects")
+      ? undefined
+      : fields.slice(fields.indexOf(target) + 1).find(isEmpty);
     if (!next && target.matches("input")) return false;
     event.preventDefault();
     next ? next.focus() : form.requestSubmit();
