@@ -9,6 +9,7 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
+MOST, LONGEST = 40, 300  # differences that are shown, and characters of each
 NOTHING = 1e-9  # what is left of a difference of the same two sums, added up another way by each Python
 
 
@@ -29,8 +30,9 @@ def approve(file: Path, found: dict[str, Any]) -> None:
     if os.environ.get("APPROVE"):
         file.write_text(json.dumps(now, indent=1, ensure_ascii=False) + "\n", encoding="utf-8")
     known = json.loads(file.read_text(encoding="utf-8"))
-    differences = list(_differences("", known, now))
-    assert not differences, "not as approved; APPROVE=1 approves:\n" + "\n".join(differences)
+    differences = [words[:LONGEST] for words in _differences("", known, now)]
+    more = f"\n… and {len(differences) - MOST} more" if len(differences) > MOST else ""
+    assert not differences, "not as approved; APPROVE=1 approves:\n" + "\n".join(differences[:MOST]) + more
 
 
 def _differences(where: str, known: Any, now: Any) -> Iterator[str]:

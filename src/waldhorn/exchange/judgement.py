@@ -3,9 +3,10 @@
 from datetime import date
 from typing import Any, Literal
 
-from pydantic import AwareDatetime, BaseModel
+from pydantic import AwareDatetime, BaseModel, ConfigDict, Field
 
 from waldhorn.core.base.vocabulary import FaultKind, Source, State, Verdict
+from waldhorn.core.judging.brought import worth_a_word
 from waldhorn.core.judging.evidence import Evidence
 from waldhorn.core.judging.questions import Why
 from waldhorn.core.judging.sentences import note_words
@@ -22,6 +23,17 @@ class FaultJson(BaseModel):
     probability: float
     severity: float
     together_with: FaultKind | None
+
+
+class BroughtJson(BaseModel):
+    """From what the past that it is held against was brought to the conditions of now, by what, and how much of the
+    change is that correction, 0 to 1."""
+
+    model_config = ConfigDict(serialize_by_alias=True, validate_by_name=True)
+
+    then: dict[str, float | str] = Field(alias="from")
+    by: Literal["warmth", "timing", "rig", "volts"]
+    of_change: float
 
 
 class EvidenceJson(BaseModel):
@@ -47,6 +59,8 @@ class EvidenceJson(BaseModel):
     repeatability: float
     speaks_for_leading_fault: float | None
     counts: bool
+    setting: float | None
+    brought: BroughtJson | None
     reason: str
     notes: list[str]
 
@@ -167,9 +181,25 @@ def _evidence(e: Evidence, speaks: float | None) -> dict[str, Any]:
         "repeatability": e.repeatability,
         "speaks_for_leading_fault": _round(speaks),
         "counts": e.residual is not None,
+        "setting": e.setting,
+        "brought": _brought(e),
         "reason": e.reason,
         "notes": [note_words(n, e.quantity) for n in e.notes],
     }
+
+
+def _brought(e: Evidence) -> dict[str, Any] | None:
+    reference = e.reference
+    if reference is None or e.change is None:
+        return None
+    if reference.source is Source.TRANSLATED:
+        rig = reference.conditions.rig if reference.conditions else ""
+        return {"from": {"rig": rig}, "by": "rig", "of_change": _round(e.of_change)}
+    by = reference.brought
+    if by is None or not worth_a_word(by):
+        return None
+    name = "motor_c" if by.by == "warmth" else "timing_set_deg"
+    return {"from": {name: _round(by.then)}, "by": by.by, "of_change": _round(e.of_change)}
 
 
 def _trend(t: Trend) -> dict[str, Any]:

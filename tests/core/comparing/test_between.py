@@ -256,15 +256,16 @@ def test_a_motors_own_sweep_sets_its_price_of_a_degree():
     assert own.u < usual.u
 
 
-def test_where_only_heat_stands_between_them_it_says_when_they_compare():
-    warm = contender("y", under={"motor_c": 60.0})
-    row = rows_of(contender("x"), warm)["no_load_current"]
-    [parted] = row.parted
-    assert (parted.tag, parted.condition) == ("y", "motor_c")
-    minutes = (parted.cool_at - warm.latest["no_load_current"].at).total_seconds() / 60
-    assert minutes == pytest.approx(7 * np.log((60 - 22) / (25 + 3 - 22)), abs=0.1)
-    both = rows_of(contender("x"), contender("y", under={"motor_c": 60.0, "rig": "elsewhere"}))["no_load_current"]
-    assert both.parted[0].cool_at is None
+def test_another_warmth_is_brought_to_equal_and_said_beyond_three_kelvin():
+    rows = rows_of(contender("x"), contender("y", under={"motor_c": 40.0}))
+    row = rows["no_load_current"]
+    assert row.parted == ()
+    assert row.values[1].value == pytest.approx(2.0 * (1 + 0.003 * 15))
+    assert row.values[1].u == pytest.approx(np.hypot(row.values[0].u * (1 + 0.003 * 15), 2.0 * 0.003 * 15))
+    assert [s.brought_k for s in row.values] == [0.0, -15.0]
+    near = rows_of(contender("x"), contender("y", under={"motor_c": 28.0}))["no_load_current"]
+    assert [s.brought_k for s in near.values] == [0.0, 0.0]
+    assert speed_per_amp(list(rows.values())) == {}
 
 
 def test_a_motor_read_once_is_marked():

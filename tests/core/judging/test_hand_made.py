@@ -127,7 +127,7 @@ def test_a_warm_motor_is_let_cool_before_it_is_pulled_again():
         30, kv=kv_at_60, amps=2.6, under={"motor_c": 60.0}, leave=("wander", "timing", "surface", "peaks"), noise=88.0
     )
     found = said(warm)
-    assert any(n.kind is NoteKind.NOT_COMPARABLE for n in reason_of(found, "no_load_current").notes)
+    assert any(n.kind is NoteKind.BROUGHT for n in reason_of(found, "no_load_current").notes)
     assert "let it cool" in (found.next_test or "") or found.next_step != "pull"
 
 

@@ -232,3 +232,6 @@ class NoteKind(StrEnum):
     TRANSLATED = "translated"
     IN_PARTS = "in_parts"
     ALIKE_WHATEVER = "alike_whatever"
+    BROUGHT = "brought"
+    SETTINGS_DIFFER = "settings_differ"
+    SETTINGS_TOGETHER = "settings_together"

@@ -9,7 +9,7 @@ References
 import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
-from datetime import datetime, timedelta
+from datetime import datetime
 
 from waldhorn.core.base.conditions import CONDITIONS, Conditions, differing
 from waldhorn.core.base.history import Motor
@@ -19,6 +19,7 @@ from waldhorn.core.comparing.equal_conditions import (
     Price,
     at_timing,
     at_volts,
+    at_warmth,
     on_rig,
     usual_price,
 )
@@ -26,7 +27,6 @@ from waldhorn.core.judging.translated import Lines
 from waldhorn.core.measuring.measures import BETWEEN, QUANTITIES
 from waldhorn.core.measuring.observations import Group
 from waldhorn.core.measuring.quantity import Quantity
-from waldhorn.core.measuring.thermal import USUAL_TAU_S, Cooling, seconds_until
 from waldhorn.core.rigs.repeatability import Repeatability
 
 MOST_MOTORS = 12
@@ -89,13 +89,11 @@ class Difference:
 
 @dataclass(frozen=True, slots=True)
 class Parted:
-    """Why a motor is not compared in a quantity: the condition that differs; where that is heat alone, from when on the
-    warmer of the two would be as warm as the other."""
+    """Why a motor is not compared in a quantity: the condition that differs."""
 
     tag: str
     quantity: str
     condition: str
-    cool_at: datetime | None = None
 
     @property
     def reason(self) -> str:
@@ -245,6 +243,8 @@ class _Comparison:
             found = on_rig(found, mine.rig, by)
         if mine.supply_v and main.supply_v and BETWEEN[self.quantity.name].over_volts:
             found = at_volts(found, mine.supply_v, main.supply_v, self.quantity.name)
+        if mine.motor_c is not None and main.motor_c is not None:
+            found = at_warmth(found, main.motor_c - mine.motor_c, self.quantity.name)
         if not self.priced:
             return found
         further = self.inside[0].latest["timing_mean"].value - c.latest["timing_mean"].value
@@ -253,18 +253,7 @@ class _Comparison:
 
     def parted(self, c: Contender) -> Parted:
         apart = self.differing(c, self.main)
-        heat = apart == ["motor_c"]
-        return Parted(c.motor.tag, self.quantity.name, apart[0], self.cool_at(c) if heat else None)
-
-    def cool_at(self, c: Contender) -> datetime | None:
-        """When the warmer of two was or will be as warm as the other, where the air's temperature is known."""
-        warm, cold = sorted((c, self.main), key=lambda one: -(self.conditions(one).motor_c or 0.0))
-        of, to = self.conditions(warm), self.conditions(cold)
-        air = of.ambient_c if of.ambient_c is not None else to.ambient_c
-        if air is None or of.motor_c is None or to.motor_c is None or of.motor_c <= air:
-            return None
-        cooling = Cooling(of.motor_c - air, USUAL_TAU_S, air)
-        return warm.latest[self.quantity.name].at + timedelta(seconds=seconds_until(cooling, to.motor_c))
+        return Parted(c.motor.tag, self.quantity.name, apart[0])
 
 
 def _as_read(c: Contender, quantity: Quantity, repeatability: Repeatability) -> ComparedValue:

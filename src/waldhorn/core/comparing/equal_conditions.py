@@ -13,12 +13,13 @@ import math
 from dataclasses import dataclass, replace
 from datetime import datetime
 
-from waldhorn.core.measuring.measures import BETWEEN
+from waldhorn.core.measuring.measures import BETWEEN, QUANTITIES
 from waldhorn.core.rigs import calibration
 from waldhorn.core.rigs.calibration import Translation
 
 MOST_VOLTS = 1.5  # times as much: further apart a power law says nothing
 WORTH_A_WORD_DEG = 0.3
+NO_WORD_K = 3.0  # a difference in warmth that needs no word
 _SAME_VOLTS = 0.002  # relative
 
 
@@ -41,13 +42,14 @@ def usual_price(quantity: str) -> Price:
 @dataclass(frozen=True, slots=True)
 class ComparedValue:
     """One motor in one quantity: the value at equal conditions, its standard uncertainty, both in the quantity's unit;
-    by how many degrees of timing and from which voltage and rig it was brought there, whether it was read once only,
-    and when."""
+    by how many degrees of timing and kelvin and from which voltage and rig it was brought there, whether it was read
+    once only, and when."""
 
     tag: str
     value: float
     u: float
     brought_deg: float = 0.0
+    brought_k: float = 0.0
     from_volts: float | None = None
     from_rig: str = ""
     once: bool = False
@@ -87,6 +89,41 @@ def at_timing(s: ComparedValue, by_deg: float, price: Price, grows: bool) -> Com
     share = math.exp(price.per_deg * by_deg) if grows else 1 + price.per_deg * by_deg
     value = s.value * share
     return replace(s, value=value, u=math.hypot(s.u * share, value * price.u * by_deg), brought_deg=by_deg)
+
+
+def at_warmth(s: ComparedValue, by_k: float, quantity: str) -> ComparedValue:
+    """A value at another warmth of the motor.
+
+    Parameters
+    ----------
+    s : ComparedValue
+    by_k : float
+        K, how much warmer.
+    quantity : str
+        One that changes with the warmth.
+
+    Returns
+    -------
+    ComparedValue
+        Marked where it is more than needs no word.
+
+    Notes
+    -----
+    Formula: x·(1 + c·ΔT), u² = (u·share)² + (x·u_c·ΔT)²
+
+    Source: [1]_.
+
+    Examples
+    --------
+    >>> round(at_warmth(ComparedValue("a", 2.0, 0.0), 12.0, "no_load_current").value, 3)
+    1.928
+    """
+    per_kelvin, doubt = QUANTITIES[quantity].per_kelvin or (0.0, 0.0)
+    if not per_kelvin:
+        return s
+    share = 1 + per_kelvin * by_k
+    marked = by_k if abs(by_k) > NO_WORD_K else 0.0
+    return replace(s, value=s.value * share, u=math.hypot(s.u * share, s.value * doubt * by_k), brought_k=marked)
 
 
 def at_volts(s: ComparedValue, volts: float, to_volts: float, quantity: str) -> ComparedValue:

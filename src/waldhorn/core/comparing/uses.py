@@ -167,6 +167,8 @@ def speed_per_amp(rows: Sequence[Row]) -> dict[str, float]:
     if any(r is None or r.parted or len(r.values) < 2 for r in pair):
         return {}
     speed, current = ({s.tag: s for s in r.values} for r in pair if r)
-    if set(speed) != set(current) or any(s.brought_deg or s.from_volts or s.from_rig for s in current.values()):
+    if set(speed) != set(current) or any(
+        s.brought_deg or s.brought_k or s.from_volts or s.from_rig for s in current.values()
+    ):
         return {}
     return {t: current_of.speed_per_amp(s.value, current[t].value) for t, s in speed.items()}

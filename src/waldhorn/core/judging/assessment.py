@@ -14,8 +14,9 @@ from types import MappingProxyType
 from waldhorn.core.base.history import Event, History, Motor
 from waldhorn.core.base.vocabulary import GRAVE, NoteKind, SetUp, Source, State
 from waldhorn.core.judging import baseline as base
-from waldhorn.core.judging import baseline_doubt, translated, visits
+from waldhorn.core.judging import baseline_doubt, settings, translated, visits
 from waldhorn.core.judging.baseline import Baseline
+from waldhorn.core.judging.brought import before_turning, degrees, worth_a_word
 from waldhorn.core.judging.change import SURE, RunUncertainty, assess
 from waldhorn.core.judging.evidence import DRIFT_SHARE, FRESH, Evidence, EvidenceKind, Note, Peers
 from waldhorn.core.judging.evidence_sources import Residual
@@ -80,11 +81,11 @@ def of_all(
     """
     since = _counts_since(known, groups)
     last = _last(groups)
+    measured = degrees(groups)
     found = []
     for q in QUANTITIES.values():
-        one = _of(
-            known, q, groups[q.name], peers.get(q.name, ()), repeatability, limits.get(q.name, q.limits), lines or {}
-        )
+        mine, theirs, limit = groups[q.name], peers.get(q.name, ()), limits.get(q.name, q.limits)
+        one = _of(known, q, mine, theirs, repeatability, limit, lines or {}, measured)
         if one.at is not None and since is not None and last is not None:
             one = _aged(one) if one.at < since else _earlier(one, last, known.events)
             one = _on_rig(one, groups[q.name][-1].conditions.rig, drifted)
@@ -226,6 +227,7 @@ def _of(
     repeatability: Repeatability,
     limits: Limits,
     lines: Lines,
+    measured: Mapping[str, float],
 ) -> Evidence:
     comparable_to = bool(found or peers or quantity.absolute or quantity.label(known.motor))
     if not found:
@@ -236,11 +238,29 @@ def _of(
     if any(e.event in quantity.reset_by and e.at > found[-1].at for e in known.events):
         there = bool(peers or quantity.absolute)
         return Evidence(quantity, EvidenceKind.RESET_SINCE, State.NO_BASELINE, limits=limits, expected=there)
+    each = [
+        _at_setting(known, quantity, mine, peers, repeatability, limits, lines, measured)
+        for mine in settings.of_visit(found, known.events, quantity)
+    ]
+    return settings.together(each)
+
+
+def _at_setting(
+    known: History,
+    quantity: Quantity,
+    found: Sequence[Group],
+    peers: Sequence[Baseline],
+    repeatability: Repeatability,
+    limits: Limits,
+    lines: Lines,
+    measured: Mapping[str, float],
+) -> Evidence:
+    """A quantity at one setting of the latest visit, the last of these groups."""
     spread = repeatability(found[-1].conditions.rig, quantity.name)
     if quantity.strays_by:
         spread = replace(spread, run=math.hypot(spread.run, quantity.strays_by * found[-1].value))
     sitting = visits.one_sitting(known, found, quantity, spread)
-    reference, notes = _reference(known, found, sitting, peers, quantity, lines, spread, limits)
+    reference, notes = _reference(known, found, sitting, peers, quantity, lines, spread, limits, measured)
     model = None if quantity.against_machine else base.of_model(peers, found[-1].conditions, quantity)
     now = sitting[-1]
     runs = repeats.agreement([o.value for o in now.observations], spread.run, quantity.relative)
@@ -278,6 +298,7 @@ def _reference(
     lines: Lines,
     spread: Spread,
     limits: Limits,
+    measured: Mapping[str, float],
 ) -> tuple[Baseline | None, tuple[Note, ...]]:
     last = now[-1]
     assumed = [Note(kind) for kind in dict.fromkeys(o.note for o in last.observations) if kind]
@@ -286,7 +307,9 @@ def _reference(
     since = last_reset(known.events, quantity, last.at)
     doubt = baseline_doubt.of(found, now, known.events, quantity, spread, known.overruled)
     believed = [g for g in found if not doubt or g.check != doubt.odd]
-    reference, passed_over = base.own(believed, now, known.events, quantity)
+    reference, passed_over = base.own(believed, now, known.events, quantity, spread)
+    if reference is None and (turned := _before_turning(believed, now, known.events, quantity, measured)):
+        reference, passed_over = turned, ()
     model = base.of_model(peers, last.conditions, quantity)
     elsewhere = None if reference else translated.own_past(believed, now, known.events, quantity, lines)
     if elsewhere and elsewhere.conditions and (model is None or elsewhere.u_further < model.u_further):
@@ -311,9 +334,35 @@ def _reference(
         notes.append(Note(NoteKind.BY_LABEL))
     if reference is not None and reference.source is Source.OWN and reference.checks == 1 and since is not None:
         notes.append(Note(NoteKind.ONE_CHECK_SINCE_RESET))
+    if reference is not None and reference.brought and worth_a_word(reference.brought):
+        b = reference.brought
+        notes.append(Note(NoteKind.BROUGHT, (b.by, b.then, b.now, 100 * (b.factor - 1), 100 * b.u)))
     if reference is not None:
         notes += [Note(NoteKind.NOTED_ONCE, (name,)) for name in reference.noted_once]
     return reference, tuple(notes)
+
+
+def _before_turning(
+    found: Sequence[Group],
+    now: Sequence[Group],
+    events: Sequence[Event],
+    quantity: Quantity,
+    measured: Mapping[str, float],
+) -> Baseline | None:
+    """The motor's own past from before its end bell was turned, as it would be at the timing of now."""
+    turned = before_turning(found, now, events, quantity, measured)
+    if turned is None:
+        return None
+    past, others, by = turned
+    reference, _ = base.own(past, now, others, quantity)
+    if reference is None:
+        return None
+    return replace(
+        reference,
+        u_further=math.hypot(reference.u_further, 100 * by.u),
+        brought=by,
+        as_read=reference.value / by.factor,
+    )
 
 
 def _compared(
@@ -369,6 +418,7 @@ def _compared(
         notes,
         residual,
         at=now.at,
+        setting=now.conditions.throttle_pct,
         seen=seen,
         torn=runs.ask_again and furthest >= limits.watch,
     )

@@ -19,10 +19,12 @@ from statistics import median
 from waldhorn.core.base.conditions import Conditions, comparable, differing, noted_once
 from waldhorn.core.base.history import Event, History
 from waldhorn.core.base.vocabulary import Source
+from waldhorn.core.judging.brought import Brought, by_warmth, middle, own_slope
 from waldhorn.core.judging.change import Z_SURE
 from waldhorn.core.measuring.measures import QUANTITIES
 from waldhorn.core.measuring.observations import Group, last_reset, reset_times
 from waldhorn.core.measuring.quantity import Limits, Quantity, difference
+from waldhorn.core.rigs.repeatability import Spread
 
 BASELINE_CHECKS = 2
 LEAST_PEERS = 2
@@ -36,7 +38,8 @@ class Baseline:
 
     `n` runs of `checks` checks stand behind it; `u_further` is its own further uncertainty in the change unit; `at`
     the time of the first observation it rests on, `until` when a reset ended it; `noted_once` names conditions that
-    were noted on one side only.
+    were noted on one side only; `brought` says from which warmth or timing it was brought to that of now, and
+    `as_read` what it was before that, or before it was translated from another rig.
     """
 
     value: float
@@ -48,6 +51,8 @@ class Baseline:
     checks: int = 0
     until: datetime | None = None
     noted_once: tuple[str, ...] = ()
+    brought: Brought | None = None
+    as_read: float | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -60,7 +65,11 @@ class PassedOver:
 
 
 def own(
-    found: Sequence[Group], now: Sequence[Group], events: Iterable[Event], quantity: Quantity
+    found: Sequence[Group],
+    now: Sequence[Group],
+    events: Iterable[Event],
+    quantity: Quantity,
+    spread: Spread | None = None,
 ) -> tuple[Baseline | None, tuple[PassedOver, ...]]:
     """The motor's own baseline for a group, and what stood in the way of one.
 
@@ -73,6 +82,8 @@ def own(
     events : iterable of Event
         What happened to the motor.
     quantity : Quantity
+    spread : Spread, optional
+        How well the rig repeats, so that a motor's own warmth can be learned.
 
     Returns
     -------
@@ -81,7 +92,7 @@ def own(
 
     Notes
     -----
-    Formula: median of the runs of the first two checks since the last reset
+    Formula: median of the runs of the first two checks since the last reset, each brought to the warmth of now
 
     Source: bench practice.
     """
@@ -90,7 +101,8 @@ def own(
     earlier = [g for g in found if g.check not in judged and g.at <= last.at and (since is None or g.at >= since)]
     alike = [g for g in earlier if comparable(quantity.same, g.conditions, last.conditions)]
     if alike:
-        return _of_first(alike, quantity, last.conditions), ()
+        slope = own_slope(quantity, alike, spread) if spread else None
+        return _of_first(alike, quantity, last.conditions, slope), ()
     if not earlier:
         return None, ()
     then = earlier[-1].conditions
@@ -98,8 +110,14 @@ def own(
     return None, tuple(PassedOver(n, getattr(then, n), getattr(last.conditions, n)) for n in names)
 
 
-def _of_first(alike: Sequence[Group], quantity: Quantity, now: Conditions | None = None) -> Baseline:
-    """The baseline of groups that compare, oldest first: the median of the runs of their first two checks."""
+def _of_first(
+    alike: Sequence[Group],
+    quantity: Quantity,
+    now: Conditions | None = None,
+    slope: tuple[float, float] | None = None,
+) -> Baseline:
+    """The baseline of groups that compare, oldest first: the median of the runs of their first two checks, brought to
+    the warmth of `now`."""
     reference = alike[0].conditions
     first: list[Group] = []
     checks: set[str] = set()
@@ -110,16 +128,29 @@ def _of_first(alike: Sequence[Group], quantity: Quantity, now: Conditions | None
             first.append(group)
             checks.add(group.check)
     runs = [o for g in first for o in g.observations]
+    warmed = [by_warmth(quantity, o.conditions, now, slope) if now else None for o in runs]
+    value = median(o.value * (by.factor if by else 1.0) for o, by in zip(runs, warmed, strict=True))
+    by = middle([one for one in warmed if one])
     return Baseline(
-        value=median(o.value for o in runs),
+        value=value,
         n=sum(o.n for o in runs),
         source=Source.OWN,
-        u_further=max(o.u_further for o in runs),
+        u_further=math.hypot(max(o.u_further for o in runs), _in_change_unit(by, value, quantity)),
         at=first[0].at,
         conditions=reference,
         checks=len(checks),
-        noted_once=tuple(noted_once(quantity.same, reference, now)) if now else (),
+        noted_once=tuple(noted_once(_noted(quantity), reference, now)) if now else (),
+        brought=by,
+        as_read=median(o.value for o in runs),
     )
+
+
+def _noted(quantity: Quantity) -> tuple[str, ...]:
+    return (*quantity.same, "motor_c") if quantity.per_kelvin and quantity.per_kelvin[0] else quantity.same
+
+
+def _in_change_unit(by: Brought | None, value: float, quantity: Quantity) -> float:
+    return (100 if quantity.relative else abs(value)) * by.u if by else 0.0
 
 
 def of_model(peers: Sequence[Baseline], now: Conditions, quantity: Quantity) -> Baseline | None:
@@ -148,17 +179,18 @@ def of_model(peers: Sequence[Baseline], now: Conditions, quantity: Quantity) -> 
     motors differ and because the median is not exactly known.
     """
     good = [p for p in peers if p.source is Source.YARDSTICK]
-    if known := _comparable_values(good, now, quantity):
-        further = quantity.natural_spread * math.sqrt(1 + 1 / len(known))
+    known, warmth = _comparable_values(good, now, quantity)
+    if known:
+        further = math.hypot(quantity.natural_spread * math.sqrt(1 + 1 / len(known)), warmth)
         return Baseline(median(known), len(known), Source.YARDSTICK, further, None, now)
-    values = _comparable_values(peers, now, quantity)
+    values, warmth = _comparable_values(peers, now, quantity)
     if len(values) < LEAST_PEERS:
         return None
     centre = median(values)
     scale = 100 / centre if quantity.relative and centre else 1.0
     deviation = _MAD_TO_SIGMA * median(abs(v - centre) for v in values) * scale
     spread = max(deviation, quantity.natural_spread / 2) if len(values) >= 5 else quantity.natural_spread
-    further = spread * math.sqrt(1 + math.pi / 2 / len(values))
+    further = math.hypot(spread * math.sqrt(1 + math.pi / 2 / len(values)), warmth)
     return Baseline(centre, len(values), Source.MODEL, further, None, now)
 
 
@@ -173,15 +205,22 @@ def of_machine(peers: Sequence[Baseline], now: Conditions, quantity: Quantity) -
         Under what it was read.
     quantity : Quantity
     """
-    values = _comparable_values(peers, now, quantity)
+    values, _ = _comparable_values(peers, now, quantity)
     if not values:
         return None
     further = quantity.repeatability * math.sqrt(math.pi / 2 / len(values))
     return Baseline(median(values), len(values), Source.MACHINE, further, None, now)
 
 
-def _comparable_values(peers: Sequence[Baseline], now: Conditions, quantity: Quantity) -> list[float]:
-    return [p.value for p in peers if p.conditions and comparable(quantity.same, p.conditions, now)]
+def _comparable_values(peers: Sequence[Baseline], now: Conditions, quantity: Quantity) -> tuple[list[float], float]:
+    """What compares, brought to the warmth of now, and how unsure that makes it, in the change unit."""
+    values, warmed = [], []
+    for peer in peers:
+        if peer.conditions and comparable(quantity.same, peer.conditions, now):
+            by = by_warmth(quantity, peer.conditions, now, None)
+            values.append(peer.value * (by.factor if by else 1.0))
+            warmed.append(_in_change_unit(by, peer.value, quantity))
+    return values, median(warmed) if warmed else 0.0
 
 
 def sound(reference: Baseline, model: Baseline | None, quantity: Quantity) -> Baseline:

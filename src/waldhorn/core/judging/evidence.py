@@ -18,6 +18,7 @@ from waldhorn.core.measuring.quantity import Limits, Quantity
 from waldhorn.core.rigs.repeatability import Spread
 
 DRIFT_SHARE = 0.15  # one sigma of a sound motor's own drift, as a share of its watch limit (bench practice)
+LET_COOL_K = 10.0  # a motor so much warmer than it was is let cool before it is pulled again (bench practice)
 FRESH = timedelta(days=21)  # readings of one state of a motor may be gathered over so long
 
 Peers = Mapping[str, Sequence[Baseline]]  # quantity name to the own baselines of the model's other motors
@@ -51,7 +52,8 @@ class Evidence:
     allowed; None when it does not count: nothing to compare with, or too old (`fresh` is false then). `seen` is in how
     many visits in a row it lay beyond watch, `torn` whether its runs lie so far apart that one of them would,
     `expected` whether a reading of it would have something to compare with, `model` what the others of its
-    model read. `reason` is the sentence, put in last.
+    model read, `setting` the throttle in percent it was read at (None: at several, or not noted). `reason` is the
+    sentence, put in last.
     """
 
     quantity: Quantity
@@ -74,6 +76,7 @@ class Evidence:
     torn: bool = False
     expected: bool = True
     model: Baseline | None = None
+    setting: float | None = None
     reason: str = ""
 
     @property
@@ -83,9 +86,23 @@ class Evidence:
 
     @property
     def warmer(self) -> bool:
-        """Whether it does not compare because the motor is warmer than it was."""
-        apart = (n.values for n in self.notes if n.kind is NoteKind.NOT_COMPARABLE)
-        return any(name == "motor_c" and now > then for name, then, now in apart)
+        """Whether it is less sure because the motor is so much warmer than it was."""
+        by = self.reference.brought if self.reference else None
+        return by is not None and by.by == "warmth" and by.now - by.then > LET_COOL_K
+
+    @property
+    def of_change(self) -> float:
+        """How much of the change is correction of the past to the conditions of now, 0 to 1."""
+        r = self.reference
+        if r is None or self.change is None or r.as_read is None or not (r.value and r.as_read):
+            return 0.0
+        uncorrected = self.change.value + (
+            100 * (r.value / r.as_read - 1) * (1 + self.change.value / 100)
+            if self.quantity.relative
+            else r.value - r.as_read
+        )
+        largest = max(abs(uncorrected), abs(self.change.value))
+        return min(1.0, abs(uncorrected - self.change.value) / largest) if largest else 0.0
 
     @property
     def against_label(self) -> bool:

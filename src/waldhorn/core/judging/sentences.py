@@ -6,7 +6,7 @@ One home for the words of the core; the pages have their own for numbers and day
 import math
 from collections.abc import Callable, Mapping, Sequence
 
-from waldhorn.core.base.conditions import CONDITIONS
+from waldhorn.core.base.conditions import CONDITIONS, FULL_THROTTLE_PCT
 from waldhorn.core.base.vocabulary import FaultKind, NoteKind, Source, State, Verdict
 from waldhorn.core.judging.baseline import Baseline
 from waldhorn.core.judging.change import Z_SURE, Change
@@ -233,6 +233,11 @@ def _show(value: object) -> str:
     return f"{value:g}" if isinstance(value, float) else str(value)
 
 
+def _at(setting: float | None) -> str:
+    full = setting is None or setting >= FULL_THROTTLE_PCT - CONDITIONS["throttle_pct"].within
+    return "at full throttle" if full else f"at {setting:g} %"
+
+
 _NOTES: Mapping[NoteKind, Callable[..., str]] = {
     NoteKind.TEMPERATURE_ASSUMED: lambda q: "motor temperature not noted, taken as 25 °C",
     NoteKind.BACKGROUND_NOT_NOTED: lambda q: "background not noted",
@@ -269,6 +274,14 @@ _NOTES: Mapping[NoteKind, Callable[..., str]] = {
     NoteKind.ALIKE_WHATEVER: lambda q, slots, poles: (
         f"with {slots} slots and {poles} poles all positions are alike whatever the magnets: not counted"
     ),
+    NoteKind.BROUGHT: lambda q, by, then, now, share, u: (
+        f"its past brought from {then:.0f} to {now:.0f} {'°C' if by == 'warmth' else '° of timing'}:"
+        f" {share:+.1f} ± {u:.1f} %".replace("-", "−")
+    ),
+    NoteKind.SETTINGS_DIFFER: lambda q, worst, *others: (
+        f"{_at(worst)}; {listed([_at(o) for o in others])} it is otherwise: they do not say one thing"
+    ),
+    NoteKind.SETTINGS_TOGETHER: lambda q, *all_of_them: f"{listed([_at(s) for s in all_of_them])}, weighed together",
     NoteKind.SENSORLESS: lambda q: "a sensorless motor has no timing to read: not counted",
 }
 

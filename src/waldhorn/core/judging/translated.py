@@ -59,5 +59,7 @@ def own_past(
             continue
         value, u = translated(past.value, 0.0, line)
         u *= 100 / abs(value) if quantity.relative and value else 1.0
-        possible.append(replace(past, value=value, source=Source.TRANSLATED, u_further=math.hypot(past.u_further, u)))
+        further = math.hypot(past.u_further, u)
+        brought = replace(past, value=value, source=Source.TRANSLATED, u_further=further, as_read=past.value)
+        possible.append(brought)
     return min(possible, key=lambda b: b.u_further, default=None)

@@ -223,6 +223,7 @@ KV = Quantity(
     ),
     same=("method", "rig", "throttle_pct", "timing_set_deg"),
     reset_by=frozenset({ROTOR, TIMING, BOARD, REWOUND}),
+    per_kelvin=(0.0, abs(FLUX_PER_K["neodymium"])),
     may_slip=True,
     test=BenchTest("pull", "full-throttle pull", 40),
     relative=True,

@@ -20,7 +20,18 @@ from waldhorn.core.base.conditions import at_full_throttle
 from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.vocabulary import SetUp
 from waldhorn.core.measuring.derivation import DerivationRule, Derived, Inputs, as_read
-from waldhorn.core.measuring.quantity import BEARINGS, BOARD, REWOUND, ROTOR, TIMING, BenchTest, Limits, Quantity, named
+from waldhorn.core.measuring.quantity import (
+    BEARINGS,
+    BOARD,
+    REWOUND,
+    ROTOR,
+    TIMING,
+    WARMTH,
+    BenchTest,
+    Limits,
+    Quantity,
+    named,
+)
 
 LEAST_SPEEDS, LEAST_SPAN = 4, 4.0
 U_AMPS, DIGIT_A = 0.012, 0.005  # one standard uncertainty of a hand ammeter, as a share, and what its last digit hides
@@ -244,7 +255,8 @@ FRICTION = Quantity(
         ),
         as_read("friction_torque"),
     ),
-    same=("rig", "timing_set_deg", "motor_c"),
+    same=("rig", "timing_set_deg"),
+    per_kelvin=WARMTH,
     reset_by=frozenset({BEARINGS, ROTOR, TIMING, BOARD, REWOUND}),
     test=BenchTest("pull", "spin-up by settings", 60),
     relative=True,
@@ -266,7 +278,8 @@ SPEED_LOSS = Quantity(
         DerivationRule(of="no_load_current", run=("rpm", "supply_volts"), make=slope_of_check, settings=LEAST_SPEEDS),
         as_read("loss_slope"),
     ),
-    same=("rig", "timing_set_deg", "motor_c"),
+    same=("rig", "timing_set_deg"),
+    per_kelvin=WARMTH,
     reset_by=frozenset({BEARINGS, ROTOR, TIMING, BOARD, REWOUND}),
     test=BenchTest("pull", "spin-up by settings", 60),
     relative=True,

@@ -13,7 +13,7 @@ from functools import lru_cache
 from itertools import pairwise
 from statistics import median
 
-from waldhorn.core.base.conditions import Conditions, at_full_throttle, comparable
+from waldhorn.core.base.conditions import FULL_THROTTLE_PCT, Conditions, at_full_throttle, comparable
 from waldhorn.core.base.history import Check, Event, History, Motor, Reading
 from waldhorn.core.base.vocabulary import GRAVE, NoteKind, Purpose
 from waldhorn.core.measuring.derivation import DerivationRule, Derived, Inputs
@@ -71,9 +71,25 @@ def all_groups(history: History) -> dict[str, list[Group]]:
     for check in history.checks:
         for name, observations in _of_check(check, history.motor).items():
             found[name].extend(_groups_of(check, observations, QUANTITIES[name], cuts[name]))
-    for groups in found.values():
-        groups.sort(key=lambda g: (g.at, g.observations[-1].run, g.check, g.conditions.rig))
+    for name, groups in found.items():
+        _put_in_order(groups, cuts[name])
     return found
+
+
+def _put_in_order(groups: list[Group], cuts: Sequence[datetime]) -> None:
+    """Oldest check first; within a check by what parts the groups, however they were read: in which order the settings
+    of a visit were tried must change no answer."""
+    ended: dict[str, datetime] = {}
+    for g in groups:
+        ended[g.check] = max(g.at, ended.get(g.check, g.at))
+
+    def place(g: Group) -> tuple[datetime, str, int, float, str, float, str, str, datetime]:
+        c = g.conditions
+        throttle = FULL_THROTTLE_PCT if c.throttle_pct is None else c.throttle_pct
+        segment = bisect_right(cuts, g.at)
+        return ended[g.check], g.check, segment, throttle, c.placement, c.distance_cm or 0.0, c.meter, c.rig, g.at
+
+    groups.sort(key=place)
 
 
 def _of_check(check: Check, motor: Motor) -> Mapping[str, Sequence[Observation]]:

@@ -11,6 +11,7 @@ from waldhorn.core.base.history import Motor
 from waldhorn.core.base.vocabulary import EventKind, SetUp, Verdict
 from waldhorn.core.measuring.derivation import DerivationRule
 
+WARMTH = (-0.003, 0.003)  # of what friction and field draw: grease thins, flux falls (bench practice)
 # What is renewed, in short: `reset_by` of most quantities names several.
 BEARINGS, ROTOR, SHAFT = EventKind.BEARINGS_REPLACED, EventKind.ROTOR_REPLACED, EventKind.SHAFT_REPLACED
 TIMING, BOARD, REWOUND = EventKind.TIMING_CHANGED, EventKind.SENSOR_BOARD_REPLACED, EventKind.REWOUND
@@ -63,9 +64,11 @@ class Quantity:
     others in the quantity's own unit; limits of an `absolute` one lie on the value itself. `direction` is +1 when
     only a rise is bad, -1 when only a fall is, 0 when both are. `repeatability` is one standard deviation of a
     repeat, in the change unit, and that of clamping anew as well until a rig has shown its own, `strays_by` the
-    share of the value that a repeat strays besides; `set_up` is what it shares with other quantities and can be
-    wrong; `resolution` one step of the display, likewise. `natural_spread` is one standard deviation between sound
-    motors of one model, in the change unit, `typical` the value of a sound motor where that is known of all.
+    share of the value that a repeat strays besides, `per_kelvin` what a kelvin of the motor makes of it, as a share,
+    with its uncertainty (0 and one where it is brought to 25 °C as it is made); `set_up` is what it shares with other
+    quantities and can be wrong; `resolution` one step of the display, likewise. `natural_spread` is one standard
+    deviation between sound motors of one model, in the change unit, `typical` the value of a sound motor where that is
+    known of all.
     `may_slip` where a value is read as it is, so that its ratio to the one before tells of a slip. `under_ceiling` says
     under which conditions an absolute limit may be held against it. `against_machine` quantities compare with the other
     motors of the machine. `worst_means` is the answer when this one alone is past its act limit. `sayings` word a rise,
@@ -93,6 +96,7 @@ class Quantity:
     natural_spread: float = 0.0
     typical: float | None = None
     strays_by: float = 0.0
+    per_kelvin: tuple[float, float] | None = None
     may_slip: bool = False
     under_ceiling: Callable[[Conditions], bool] = field(default=lambda under: True)
     decimals: int = 1

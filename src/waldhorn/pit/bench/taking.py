@@ -27,7 +27,6 @@ from waldhorn.store.models import ChangeKind
 
 PULL, TIMING, COAST_DOWN = STEPS["pull"], STEPS["timing"], STEPS["coast_down"]
 HEARD_AT_PCT = (LOWEST_PCT, FULL_THROTTLE_PCT / 2, FULL_THROTTLE_PCT)
-NOISE_DISTANCE_CM = 10.0
 
 
 def take_heard(session: Session, ctx: CheckContext, heard: Heard) -> str:
@@ -127,6 +126,7 @@ def _captured(ctx: CheckContext, heard: capture.Captured) -> tuple[Taken, str, s
 
 
 def _sound(ctx: CheckContext, level_db: float, pct: float, supply_v: float | None) -> Reading:
+    usual = STEPS["noise"].habits(ctx).get("distance_cm")
     before = [r for r in ctx.readings if r.measure == "noise_avg" and r.conditions.throttle_pct == pct]
     return ctx.reading(
         "noise_avg",
@@ -134,6 +134,6 @@ def _sound(ctx: CheckContext, level_db: float, pct: float, supply_v: float | Non
         len(before) + 1,
         throttle_pct=pct,
         placement=Placement.STAND.value,
-        distance_cm=NOISE_DISTANCE_CM,
+        distance_cm=float(usual) if usual else None,
         supply_v=supply_v,
     )

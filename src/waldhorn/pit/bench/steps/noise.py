@@ -24,16 +24,17 @@ SETTINGS = {"lowest": LOWEST_PCT, "half": FULL_THROTTLE_PCT / 2, "full": FULL_TH
 class NoiseFields(Fields):
     """Levels in dB, and how they were heard."""
 
-    background: Annotated[float | None, Ask("hall, dB", "noise_background", required=True)] = None
+    background: Annotated[float | None, Ask("hall, dB", "noise_background")] = None
     lowest: Annotated[float | None, Ask("lowest setting, dB", "noise_avg")] = None
     half: Annotated[float | None, Ask("half, dB", "noise_avg")] = None
     full: Annotated[float | None, Ask("full, dB", "noise_avg")] = None
+    peak: Annotated[float | None, Ask("peak, dB", "noise_peak", hint="of the last", modest=True)] = None
     placement: Annotated[
         str | None, Ask("placed", choices=tuple(Placement), habit=Placement.STAND, required=True, modest=True)
     ] = None
     distance_cm: Annotated[
         float | None,
-        Ask("distance, cm", dimension="count", low=1, high=500, habit="10", required=True, modest=True),
+        Ask("distance, cm", dimension="distance", low=1, high=500, modest=True),
     ] = None
     meter: Annotated[str | None, Ask("meter", modest=True)] = None
 
@@ -64,7 +65,7 @@ class Noise(Step[NoiseFields, NoiseView]):
     plans = frozenset({"full", "quick"})
     powered = True
     heard = True
-    measures = ("noise_avg", "noise_background")
+    measures = ("noise_avg", "noise_background", "noise_peak")
     quantities = ("noise_avg",)
     hold_s = 5
     part = "bearings"
@@ -81,9 +82,22 @@ class Noise(Step[NoiseFields, NoiseView]):
         found = []
         if values.background is not None:
             found.append(ctx.reading("noise_background", values.background, run, **where))
-        for name, level in values.levels().items():
+        levels = values.levels()
+        for name, level in levels.items():
             found.append(ctx.reading("noise_avg", level, run, throttle_pct=SETTINGS[name], **where))
+        if values.peak is not None:
+            at = SETTINGS[list(levels)[-1]] if levels else None
+            found.append(ctx.reading("noise_peak", values.peak, run, throttle_pct=at, **where))
         return Taken(tuple(found))
+
+    def missing(self, ctx: CheckContext, values: NoiseFields) -> dict[str, str]:
+        """Something that was heard; a peak is that of a setting, and not below its level."""
+        levels = values.levels()
+        if values.background is None and values.peak is None and not levels:
+            return {"background": "the hall or a level is still to come"}
+        if values.peak is not None and levels and values.peak < list(levels.values())[-1]:
+            return {"peak": f"a peak of {values.peak:g} dB is below the level it is of"}
+        return {}
 
     def view(self, ctx: CheckContext, values: NoiseFields, fresh: Sequence[Reading]) -> NoiseView:
         """Each level with the hall taken out, and what is telling."""
@@ -98,6 +112,7 @@ class Noise(Step[NoiseFields, NoiseView]):
                 continue
             if background is None:
                 words.append(f"Hall not read: {name} is at most {level:.0f} dB.")
+                words += _telling(ctx, name, level)
                 continue
             inputs = {"level_db": level, "background_db": background}
             own = noise.without_background(**inputs)
@@ -147,7 +162,7 @@ class Noise(Step[NoiseFields, NoiseView]):
         meters, distances = [c.meter for c in alike if c.meter], [c.distance_cm for c in alike if c.distance_cm]
         return {
             "placement": placement,
-            "distance_cm": f"{(distances or [noise.DISTANCE_CM])[-1]:g}",
+            **({"distance_cm": f"{distances[-1]:g}"} if distances else {}),
             **({"meter": meters[-1]} if meters else {}),
         }
 

@@ -7,12 +7,13 @@ from typing import Annotated, Any
 from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.history import Reading
 from waldhorn.core.base.units import Notation, read_number
-from waldhorn.core.base.vocabulary import Method, Purpose, Spot
+from waldhorn.core.base.vocabulary import Method, Placement, Purpose, Spot
 from waldhorn.core.measuring.measures import MEASURES
 from waldhorn.pit.bench.context import CheckContext
 from waldhorn.pit.bench.steps.fields import Ask, Fields
 from waldhorn.pit.bench.steps.step import Step, Taken, View
 
+NOT_SAID = "not said"
 LOADED = ("shaft_torque", "shaft_power", "efficiency")  # read with something on the shaft
 
 
@@ -25,7 +26,17 @@ class OtherFields(Fields):
     on_shaft: Annotated[str | None, Ask("on the shaft", modest=True)] = None
     meter: Annotated[str | None, Ask("instrument", modest=True)] = None
     lever: Annotated[str | None, Ask("lever", modest=True)] = None
-    spot: Annotated[str | None, Ask("felt at", choices=("not said", *Spot), habit="not said", modest=True)] = None
+    spot: Annotated[str | None, Ask("felt at", choices=(NOT_SAID, *Spot), habit=NOT_SAID, modest=True)] = None
+    placement: Annotated[str | None, Ask("placed", choices=(NOT_SAID, *Placement), habit=NOT_SAID, modest=True)] = None
+    distance_cm: Annotated[
+        float | None, Ask("distance, cm", dimension="distance", low=1, high=500, modest=True, folded=True)
+    ] = None
+    motor_c: Annotated[float | None, Ask("motor temperature, °C", "temperature", modest=True, folded=True)] = None
+    timing_set_deg: Annotated[
+        float | None, Ask("timing set to, ° electrical", "timing_mean", modest=True, folded=True)
+    ] = None
+    pack: Annotated[str | None, Ask("pack", modest=True, folded=True)] = None
+    cells: Annotated[float | None, Ask("cells", dimension="cells", low=1, high=100, modest=True, folded=True)] = None
 
 
 class Other(Step[OtherFields, View]):
@@ -68,8 +79,13 @@ class Other(Step[OtherFields, View]):
             "meter": values.meter or "",
             "lever": values.lever or "",
             "spot": values.spot if values.spot in set(Spot) else "",
+            "placement": values.placement if values.placement in set(Placement) else "",
+            "distance_cm": values.distance_cm,
+            "pack": values.pack or "",
+            "cells": values.cells,
             "method": Method.INSTRUMENT.value if values.measure == "kv" else "",
         }
+        under |= {n: v for n in ("motor_c", "timing_set_deg") if (v := getattr(values, n)) is not None}
         purpose = Purpose.LOAD if values.on_shaft or values.measure in LOADED else Purpose.STANDARD
         mine = [r for r in ctx.readings if r.measure == values.measure and r.purpose is purpose]
         return Taken((ctx.reading(values.measure, value, max((r.run for r in mine), default=0) + 1, purpose, **under),))

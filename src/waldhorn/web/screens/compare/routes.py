@@ -188,7 +188,7 @@ def _values(store: Store, notation: Notation, now: datetime, asked: Asked, typed
         "found": found.compared,
         "partition": found.partition,
         "says": _better(found) if few and not (asked.take or asked.machines) else _headline(found),
-        "rows": [_drawn(r, found.compared, now) for r in found.compared.rows] if few else [],
+        "rows": [_drawn(r, found.compared) for r in found.compared.rows] if few else [],
         "better": [(b.use, b.best, words.sure_in_words(b.p)) for b in found.compared.better if b.best and few],
         "equal": [b.use for b in found.compared.better if not b.best and few],
         "few": few,
@@ -256,7 +256,7 @@ def _headline(found: Between) -> tuple[str, list[str]]:
     return first, rest
 
 
-def _drawn(row: Row, found: Compared, now: datetime) -> Drawn:
+def _drawn(row: Row, found: Compared) -> Drawn:
     low = min(s.value - _COVERAGE * s.u for s in row.values)
     high = max(s.value + _COVERAGE * s.u for s in row.values)
     scale = (WIDTH - NAMES - 30) / (high - low) if high > low else 0.0
@@ -277,7 +277,7 @@ def _drawn(row: Row, found: Compared, now: datetime) -> Drawn:
         2 * PAD + LANE * len(bars),
         words.row_words(row),
         words.sure_words(row),
-        _beside(row, found, now),
+        _beside(row),
     )
 
 
@@ -285,21 +285,25 @@ def _equal(row: Row) -> str:
     """What was brought to equal, in words."""
     done = ["at 25 °C"] if row.quantity.name in ("kv", "detent_peak") else []
     done += ["one timing"] if any(s.brought_deg for s in row.values) else []
+    done += ["one warmth"] if any(s.brought_k for s in row.values) else []
     done += ["one voltage"] if any(s.from_volts for s in row.values) else []
     return listed(done)
 
 
-def _beside(row: Row, found: Compared, now: datetime) -> list[str]:
+def _beside(row: Row) -> list[str]:
     """What has to be said of single motors."""
     said = [f"{s.tag} translated from {s.from_rig}" for s in row.values if s.from_rig]
+    for s in row.values:
+        if s.brought_k:
+            warmer = "colder" if s.brought_k > 0 else "warmer"
+            share, u = (100 * abs(s.brought_k) * abs(c) for c in row.quantity.per_kelvin or (0.0, 0.0))
+            by = f"{abs(s.brought_k):.0f} K {warmer}: {share:.1f} ± {u:.1f} % of its value is correction"
+            said.append(f"{s.tag} was read {by}")
     if once := [s.tag for s in row.values if s.once]:
         said.append(f"{listed(once)} read once: a second run makes it surer")
     for p in row.parted:
         tag, why = p.tag, p.reason
-        if p.cool_at:
-            at = f"comparable at {p.cool_at.astimezone():%H:%M}" if p.cool_at > now else "cool by now: read it again"
-            said.append(f"{tag} was read warmer or colder, {at}")
-        elif p.condition == "rig":
+        if p.condition == "rig":
             said.append(f"{tag}: another rig. Five motors read on both would compare")
         else:
             said.append(f"{tag} does not compare: {why}")
