@@ -399,3 +399,21 @@ def test_poles_that_rested_on_a_frequency_are_counted_anew_and_undone(store, han
     assert last.detail.endswith("10 poles rested on it, 12 now")
     corrections.undo(store, BY, "B-1", last.id)
     assert known() == (10, "electrical")
+
+
+def test_a_lever_that_is_measured_later_makes_its_grams_torque_and_is_undone(store, hang):
+    hang(only("detent_force", 62.5, lever="short arm"), only("gap", 0.6))
+    one = next(e for e in entries(book.look(store, "B-1", NOW, Asked())) if e.row.measure == "detent_force")
+    with pytest.raises(InputError, match="lever"):
+        corrections.put_right(store, BY, "B-1", one.row.id, {"do": "lever", "lever_mm": "long"})
+    corrections.put_right(store, BY, "B-1", one.row.id, {"do": "lever", "lever_mm": "30"})
+    there = {e.row.measure: e.row for e in entries(book.look(store, "B-1", NOW, Asked()))}
+    assert there["detent_peak"].value == pytest.approx(62.5e-3 * 9.80665 * 30)
+    assert (there["detent_force"].accepted, there["detent_force"].aside_reason) == (
+        False,
+        "torque now: lever short arm is 30 mm long",
+    )
+    corrections.undo(store, BY, "B-1", book.look(store, "B-1", NOW, Asked()).last.id)
+    there = {e.row.measure: e.row for e in entries(book.look(store, "B-1", NOW, Asked()))}
+    assert "detent_peak" not in there
+    assert there["detent_force"].accepted

@@ -329,6 +329,17 @@ def of_book(session: Session, motor_id: str, reading_id: str) -> ReadingRow | No
     return session.scalar(query.where(not_undone(ReadingRow)))
 
 
+def forces_on(session: Session, lever: str, rig: str, motor_id: str | None) -> list[ReadingRow]:
+    """The forces that count and were read on a lever, of every motor or of one; on one without a name, those of a
+    rig."""
+    query = select(ReadingRow).join(CheckRow, CheckRow.id == ReadingRow.check_id)
+    query = query.where(ReadingRow.measure == "detent_force", ReadingRow.accepted, ReadingRow.lever == lever)
+    query = query.where(not_undone(ReadingRow), not_undone(CheckRow))
+    if motor_id is not None:
+        query = query.where(CheckRow.motor_id == motor_id, ReadingRow.rig == rig)
+    return list(session.scalars(query.order_by(ReadingRow.id)))
+
+
 def mark_again(session: Session, rows: Iterable[ReadingRow]) -> None:
     """Tell readings by the value they have now, so that what is exported of them is known when it comes back."""
     for row in rows:

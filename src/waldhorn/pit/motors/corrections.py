@@ -15,7 +15,7 @@ from waldhorn.core.base.errors import InputError, InputErrors
 from waldhorn.core.base.history import Inspected, PoleFinding
 from waldhorn.core.base.units import Notation, read_number, unit_words
 from waldhorn.core.base.vocabulary import Look, PolesBy, Purpose
-from waldhorn.core.measuring import poles
+from waldhorn.core.measuring import detent, poles
 from waldhorn.core.measuring.inspection import ITEMS
 from waldhorn.core.measuring.measures import MEASURES, QUANTITIES
 from waldhorn.pit.bench import sounds, undoing
@@ -69,7 +69,7 @@ def correct(session: Session, motor: MotorRow, reading_id: str, typed: Mapping[s
         _OTHERWISE[what](session, motor, row, typed, now)
         return
     if what not in does:
-        raise InputError("reading", f"“{what}” is none of correct, set aside, count again, move, under")
+        raise InputError("reading", f"“{what}” is none of correct, set aside, count again, move, under, lever")
     values, words = does[what]()
     poles = _poles_by(session, row, values)
     words += f": {poles.words}" if poles else ""
@@ -234,9 +234,28 @@ def _move(session: Session, motor: MotorRow, row: ReadingRow, typed: Mapping[str
     motors.touch(session, [motor.id, target.id])
 
 
+def _measure_lever(session: Session, motor: MotorRow, row: ReadingRow, typed: Mapping[str, str], now: datetime) -> None:
+    """Say how long a lever is: the grams that were read on it, of whichever motor, become torque."""
+    text = typed.get("lever_mm", "")
+    lever_mm = read_number(text, "the lever", "length", 1, 500, pit.notation(session))
+    named = f"lever {row.lever}" if row.lever else "the lever"
+    words = f"{named} is {lever_mm:g} mm long"
+    change_id = changes.record(session, ChangeKind.CORRECT, now, motor.id, row.check_id, detail=words)
+    grams = readings.forces_on(session, row.lever, row.rig, None if row.lever else motor.id)
+    for force in grams:
+        was = readings.to_reading(force)
+        peak = detent.torque(was.value, lever_mm)
+        torque = replace(was, measure="detent_peak", value=peak, conditions=replace(was.conditions, lever=""))
+        readings.add(session, [(force.check_id, torque)], change_id)
+    aside = {"accepted": False, "aside_reason": f"torque now: {words}"}
+    changes.revise(session, change_id, [(force, aside) for force in grams])
+    motors.touch(session, changes.motors_touched(session, session.get_one(ChangeRow, change_id)))
+
+
 _OTHERWISE: Mapping[str, Callable[[Session, MotorRow, ReadingRow, Mapping[str, str], datetime], None]] = {
     "move": _move,
     "under": _correct_under,
+    "lever": _measure_lever,
 }
 
 

@@ -33,8 +33,8 @@ class DetentFields(Fields):
 
     @property
     def as_force(self) -> bool:
-        """Whether they stay grams on a lever whose length nobody knows."""
-        return self.unit == ON_LEVER and not self.lever_mm
+        """Whether they stay grams on a lever whose length nobody knows: so do those on a lever that is named."""
+        return not self.lever_mm and (self.unit == ON_LEVER or bool(self.lever))
 
     def peaks_found(self) -> list[float]:
         """The peaks in N·mm, or in grams as forces."""
@@ -78,10 +78,13 @@ class Detent(Step[DetentFields, DetentView]):
             for place, peak in enumerate(values.peaks_found(), 1)
             if peak > 0
         )
-        return Taken(found, check={"lever_unit": values.unit or TORQUE, "lever_mm": values.lever_mm})
+        unit = ON_LEVER if values.as_force else values.unit or TORQUE
+        return Taken(found, check={"lever_unit": unit, "lever_mm": values.lever_mm})
 
     def missing(self, ctx: CheckContext, values: DetentFields) -> dict[str, str]:
-        """Peaks that cannot be."""
+        """Peaks that cannot be, or of which it is not clear what they are."""
+        if values.as_force and values.unit not in (ON_LEVER, TORQUE, None):
+            return {"unit": f"in {values.unit}, or in grams on “{values.lever}”? Choose, or give its length"}
         try:
             detent.summarise(values.peaks_found())
         except InputError as refused:
