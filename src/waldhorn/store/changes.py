@@ -5,7 +5,7 @@ on a row that was there before is a revision: the row holds what stands now, the
 Undoing marks the change, and brings every row it revised back to what the changes that stand made of it.
 """
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from datetime import datetime
 from typing import Any
 
@@ -35,6 +35,7 @@ from waldhorn.store.writing import writer
 
 UNDONE = "SELECT id FROM change WHERE undone_at IS NOT NULL"
 DOUBLE = "double"  # of a merging of motors, in `typed`: the one that went out of sight
+SUSPECT = "suspect"  # of a machine's shaking, in `typed`: the motor that the eye suspected
 LATELY = 500  # changes: a long day at the bench
 Revised = MotorRow | CheckRow | ReadingRow
 # What a change may alter on a row, and where it keeps what that was.
@@ -138,6 +139,15 @@ def typed_lately(session: Session, step: str, since: datetime) -> Mapping[str, A
         ChangeRow.id.in_(newest), ChangeRow.step == step, ChangeRow.at >= since, ChangeRow.undone_at.is_(None)
     )
     return session.scalar(query.order_by(ChangeRow.id.desc()).limit(1)) or {}
+
+
+def suspected(session: Session, motor_ids: Sequence[str]) -> str:
+    """Whom the eye suspected when the shaking of these motors was read last; empty where nobody was."""
+    query = select(ChangeRow.typed).where(
+        ChangeRow.kind == ChangeKind.SHAKE, ChangeRow.motor_id.in_(motor_ids), ChangeRow.undone_at.is_(None)
+    )
+    typed = session.scalar(query.order_by(ChangeRow.id.desc()).limit(1)) or {}
+    return str(typed.get(SUSPECT, ""))
 
 
 def newer_than(session: Session, change_id: str, most: int) -> list[tuple[ChangeRow, str]]:

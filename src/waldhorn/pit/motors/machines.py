@@ -96,7 +96,8 @@ def view(session: Session, name: str, now: datetime, typed: Mapping[str, str] | 
         if not typed and row.id in stored:
             value = stored[row.id].value
         seats.append(MachinePosition(row.id, to_motor(row), eye, value, text))
-    suspect = typed.get("suspect", "") or next((s.name for s in seats if s.eye), "")
+    said = "" if typed else changes.suspected(session, [r.id for r in rows])
+    suspect = typed.get("suspect", said) or next((s.name for s in seats if s.eye), "")
     known = {s.name: s.value for s in seats if s.value is not None}
     ranking = machine.rank(known, way == "accelerometer", suspect) if known else None
     return MachineView(name, seats, ranking, way, suspect, fleet.seats(session, name), typed)
@@ -140,22 +141,25 @@ def take_shaking(session: Session, name: str, typed: Mapping[str, str], now: dat
         raise InputErrors(wrong)
     for row in rows:
         if row.id in values:
-            _store(session, row, WAYS[way], values[row.id], now)
+            _store(session, row, WAYS[way], values[row.id], now, typed.get("suspect", ""))
     drafts.keep_form(session, _draft_form(name), {})
     touch(session, [r.id for r in rows])
 
 
-def _store(session: Session, row: MotorRow, measure: str, value: float, now: datetime) -> None:
+def _store(session: Session, row: MotorRow, measure: str, value: float, now: datetime, suspect: str) -> None:
+    """One motor's shaking, and whom the eye suspected beside it."""
+    eye = {changes.SUSPECT: suspect} if suspect else {}
+    note = f"the eye suspected {suspect}" if suspect else ""
     last = readings.last_check(session, row.id)
     under = Conditions(throttle_pct=LOWEST_PCT, placement=Placement.MACHINE.value)
     if last is not None and last.open:
-        change_id = changes.record(session, ChangeKind.SHAKE, now, row.id, last.id)
+        change_id = changes.record(session, ChangeKind.SHAKE, now, row.id, last.id, typed=eye)
         check_id = last.id
     else:
-        change_id = changes.record(session, ChangeKind.SHAKE, now, row.id)
+        change_id = changes.record(session, ChangeKind.SHAKE, now, row.id, typed=eye)
         key = f"machine {now.isoformat(timespec='microseconds')}"
         check_id = readings.check_ids(session, [(row.id, key, now, under)], change_id)[row.id, key]
-    readings.add(session, [(check_id, Reading(measure, value, now, conditions=under))], change_id)
+    readings.add(session, [(check_id, Reading(measure, value, now, conditions=under, note=note))], change_id)
 
 
 def keep_draft(session: Session, name: str, typed: Mapping[str, str]) -> None:
