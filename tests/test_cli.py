@@ -122,7 +122,7 @@ def test_import_judge_export_from_end_to_end(files, inside):
     assert (before[0]["verdict"], before[0]["as_of"]) == ("unproven", past)
 
     assert inside("export", "out", "--db", "pit.db")[0] == 0
-    tables = {"events.csv", "findings.csv", "motors.csv", "readings.csv"}
+    tables = {f"{t}.csv" for t in ("events", "findings", "motors", "packs", "propellers", "readings")}
     written = tables | {"backup.json", "datapackage.json", "pictures", "sounds"}
     assert {p.name for p in (files / "out").iterdir()} == written
     assert inside("import", "out/backup.json", "--db", "two.db")[0] == 0

@@ -71,3 +71,23 @@ def test_a_motor_without_a_row_shows_the_way_to_one(page):
     page.wait_for_url("**/checks/**")
     assert page.request.get("/loads.csv?tags=XX").status == 404
     assert page.request.get("/loads.svg?tags=VS-30").status == 404
+
+
+def test_propellers_get_their_names_by_keyboard_alone(page):
+    page.goto("/")
+    page.keyboard.press("g")
+    page.keyboard.press("b")
+    expect(page.locator("h1")).to_contain_text("each by one name")
+    page.get_by_role("link", name="name 8 x 4.5").press("Enter")
+    expect(page.get_by_label("name", exact=True)).to_be_focused()
+    nickname = page.get_by_label("nickname").first
+    page.get_by_label("blades").first.fill("many")
+    nickname.fill("otter")
+    nickname.press("Enter")
+    expect(page.locator("#wrong-blades")).to_contain_text("is not a number")
+    expect(nickname).to_have_value("otter")
+    page.get_by_label("blades").first.fill("2")
+    nickname.press("Enter")
+    expect(page.locator("tr", has=page.get_by_role("link", name="correct 8 x 4.5"))).to_contain_text("otter")
+    page.keyboard.press("u")
+    expect(page.get_by_role("link", name="name 8 x 4.5")).to_be_visible()

@@ -175,7 +175,7 @@ def test_the_same_files_twice_change_nothing(store, tmp_path):
     before = everything(store)
     outcome = bring_in(store, tmp_path, **tables)
     assert set(outcome.stored.values()) == {0}
-    assert outcome.ignored == {"motors": 1, "events": 1, "readings": 2, "findings": 1}
+    assert outcome.ignored == {"motors": 1, "events": 1, "readings": 2, "findings": 1, "propellers": 0, "packs": 0}
     assert everything(store) == before
 
 
@@ -273,7 +273,7 @@ def test_what_is_dated_ahead_or_before_its_motor_is_warned_about_and_stored(stor
         "VS-01: 1 of its checks lies before it was in service (2026-03-01): look at the year.",
         "VS-01: 1 of its events lies before it was in service (2026-03-01): look at the year.",
     ]
-    assert outcome.stored == {"motors": 1, "events": 1, "readings": 2, "findings": 0}
+    assert outcome.stored == {"motors": 1, "events": 1, "readings": 2, "findings": 0, "propellers": 0, "packs": 0}
 
 
 def test_a_check_in_the_future_is_said_where_it_is_left_out(store, tmp_path):

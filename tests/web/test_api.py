@@ -45,7 +45,8 @@ def test_whoever_is_on_this_machine_may_read(api):
     assert before["verdict"] == "unproven"
     assert {"kv", "rpm", "detent_peak"} & {r["measure"] for r in api.get("/api/v1/motors/VS-11/readings").json()}
     package = zipfile.ZipFile(io.BytesIO(api.get("/api/v1/export").content))
-    assert {"motors.csv", "events.csv", "readings.csv", "findings.csv", "datapackage.json"} == set(package.namelist())
+    tables = {f"{t}.csv" for t in ("motors", "events", "readings", "findings", "propellers", "packs")}
+    assert tables | {"datapackage.json"} == set(package.namelist())
 
 
 def test_what_is_not_there_or_cannot_be_is_said_with_its_place(api):

@@ -19,9 +19,10 @@ from waldhorn.exchange.attachments import ATTACHMENTS
 from waldhorn.exchange.backup import backup
 from waldhorn.exchange.cells import harmless
 from waldhorn.exchange.rows import TABLES, column_names
+from waldhorn.store import load_names
 from waldhorn.store import motors as motor_store
 from waldhorn.store.changes import not_undone
-from waldhorn.store.models import CheckRow, EventRow, MotorRow, ReadingRow
+from waldhorn.store.models import CheckRow, EventRow, MotorRow, PackRow, PropellerRow, ReadingRow
 
 _BATCH = 5_000
 
@@ -78,6 +79,8 @@ def _sources(session: Session) -> dict[str, Iterator[dict[str, Any]]]:
         "events": _events(session),
         "readings": _readings(session),
         "findings": findings_table.rows_out(session),
+        "propellers": _load_names(session, PropellerRow),
+        "packs": _load_names(session, PackRow),
     }
 
 
@@ -150,6 +153,12 @@ def _motors(session: Session) -> Iterator[dict[str, Any]]:
             ("class" if n == "motor_class" else n): getattr(row, n) for n in motor_store.MOTOR_FIELDS if n != "own"
         }
         yield named | own_facts.columns(row.own)
+
+
+def _load_names(session: Session, model: Any) -> Iterator[dict[str, Any]]:
+    for row in load_names.standing(session, model):
+        said = {c.name: getattr(row, c.name) for c in model.__table__.columns}
+        yield said | ({"also": "; ".join(map(str, said["also"]))} if "also" in said else {})
 
 
 def _events(session: Session) -> Iterator[dict[str, Any]]:

@@ -28,9 +28,11 @@ from waldhorn.exchange.cells import as_written
 from waldhorn.exchange.complaints import complaints
 from waldhorn.exchange.rows import TABLES, TELLING_COLUMN, EventsRow, FindingsRow, MotorsRow, is_column
 from waldhorn.exchange.workbook_reader import MOST_COLUMNS
+from waldhorn.store import load_names
 from waldhorn.store import motors as motor_store
 from waldhorn.store import readings as reading_store
 from waldhorn.store import rigs as rig_store
+from waldhorn.store.models import PackRow, PropellerRow
 
 Progress = Callable[[str, int, int], None]  # what, bytes done, bytes in all
 Place = tuple[str, str]  # motor id and check key: where a reading belongs
@@ -107,7 +109,7 @@ def import_tables(
     now: datetime | None = None,
     change_id: str | None = None,
 ) -> Outcome:
-    """Import tables in the order motors, events, readings, findings. The caller's transaction decides whether it stays;
+    """Import tables in the order of `TABLES`. The caller's transaction decides whether it stays;
     the rows carry the change that brought them in, if one did.
 
     Raises InputError when a file is no table at all. Bad rows are in the outcome; unless `skip_bad`, the caller must
@@ -115,7 +117,14 @@ def import_tables(
     """
     outcome = Outcome(change_id=change_id)
     tables = [recognise(file, outcome) for file in files]
-    store = {"motors": _motors, "events": _events, "readings": _readings, "findings": _findings}
+    store = {
+        "motors": _motors,
+        "events": _events,
+        "readings": _readings,
+        "findings": _findings,
+        "propellers": _load_names,
+        "packs": _load_names,
+    }
     for kind, store_table in store.items():
         for table in tables:
             if table.kind == kind and (skip_bad or not outcome.rejected or kind in ("motors", "events")):
@@ -269,6 +278,24 @@ def _findings(session: Session, table: Table, outcome: Outcome, progress: Progre
     outcome.touched |= {motor_id for motor_id, _ in good}
     outcome.stored["findings"] += new
     outcome.ignored["findings"] += len(good) - new
+
+
+def _load_names(session: Session, table: Table, outcome: Outcome, progress: Progress) -> None:
+    """Propellers or packs: what is on the list already stays as it is."""
+    model: Any = PropellerRow if table.kind == "propellers" else PackRow
+    known = {key_of(row.name): row for row in load_names.standing(session, model)}
+    for line, _, row in _rows(table, outcome, progress):
+        values, there = row.columns(), known.get(key_of(row.name))
+        if there is None:
+            known[key_of(row.name)] = fresh = model(**values, change_id=outcome.change_id)
+            session.add(fresh)
+            outcome.stored[table.kind] += 1
+            continue
+        outcome.ignored[table.kind] += 1
+        if differ := [n for n, v in values.items() if getattr(there, n) != v and n != "name"]:
+            words = f"{there.name} is on the list already and stays as it is ({', '.join(differ)} differ)"
+            outcome.warnings.append(f"{table.file}:{line}: {words}")
+    session.flush()
 
 
 def _good_readings(

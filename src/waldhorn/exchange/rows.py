@@ -324,16 +324,56 @@ class FindingsRow(_Row):
         return key_of_check(self.check, self.at)
 
 
+class PropellersRow(_Row):
+    """One row of propellers.csv: a propeller or wheel by the name the pit knows it by; `also` are other spellings,
+    parted by semicolons."""
+
+    name: Annotated[Text, Field(min_length=1)]
+    diameter: Annotated[FiniteFloat, Field(gt=0, le=2000), PLAIN] | None = None
+    pitch: Annotated[FiniteFloat, Field(gt=0, le=2000), PLAIN] | None = None
+    blades: Annotated[int, Field(ge=1, le=12), PLAIN] | None = None
+    unit: Literal["in", "mm"] = "in"
+    nickname: Text = ""
+    also: Prose = ""
+
+    def columns(self) -> dict[str, Any]:
+        """As it is stored."""
+        also = [text for part in self.also.split(";") if (text := part.strip())]
+        return self.model_dump() | {"also": also}
+
+
+class PacksRow(_Row):
+    """One row of packs.csv: a pack by its name."""
+
+    name: Annotated[Text, Field(min_length=1)]
+    cells: Annotated[FiniteFloat, Field(ge=1, le=100), PLAIN] | None = None
+    capacity_mah: Annotated[FiniteFloat, Field(gt=0, le=1_000_000), PLAIN] | None = None
+    pack_mohm: Annotated[FiniteFloat, Field(ge=0, le=100_000), PLAIN] | None = None
+    note: Prose = ""
+
+    def columns(self) -> dict[str, Any]:
+        """As it is stored."""
+        return self.model_dump()
+
+
 def key_of_check(named: str, at: datetime) -> str:
     """What a check is called: as it is named, or by its minute."""
     return named or at.strftime("%Y-%m-%dT%H:%M%z")
 
 
-Row = MotorsRow | EventsRow | ReadingsRow | FindingsRow
+Row = MotorsRow | EventsRow | ReadingsRow | FindingsRow | PropellersRow | PacksRow
 TABLES: dict[str, type[_Row]] = {
     "motors": MotorsRow, "events": EventsRow, "readings": ReadingsRow, "findings": FindingsRow,
+    "propellers": PropellersRow, "packs": PacksRow,
 }  # fmt: skip
-TELLING_COLUMN = {"motors": "tag", "events": "event", "readings": "measure", "findings": "finding"}
+TELLING_COLUMN = {
+    "motors": "tag",
+    "events": "event",
+    "readings": "measure",
+    "findings": "finding",
+    "propellers": "diameter",
+    "packs": "capacity_mah",
+}
 
 
 def table_of(header: Sequence[str]) -> str | None:

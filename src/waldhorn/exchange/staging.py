@@ -19,10 +19,19 @@ from waldhorn.store.engine import Store, down_is_said, open_store
 from waldhorn.store.models import ATTACHED, FINDINGS, ChangeKind
 from waldhorn.store.writing import Writing
 
-_KNOWN = ("alembic_version", "store_state", "change", "rig_name", "motor", "bench_check")  # what an import leans on
+_KNOWN = (
+    "alembic_version",
+    "store_state",
+    "change",
+    "rig_name",
+    "motor",
+    "bench_check",
+    "propeller",
+    "pack",
+)  # what an import leans on
 _FOUND = (*(model.__tablename__ for model in (*FINDINGS, *ATTACHED)), "signed_verdict")
 _COUNTED = {"event": "events", "reading": "readings"} | dict.fromkeys(_FOUND, "findings")
-_TAKEN = ("change", "motor", "bench_check", "event", "reading", *_FOUND)
+_TAKEN = ("change", "motor", "bench_check", "event", "reading", *_FOUND, "propeller", "pack")
 _IF_THERE = dict.fromkeys(_FOUND, f"DO UPDATE SET change_id = excluded.change_id WHERE change_id IN ({UNDONE})")
 _TRIES = 3
 

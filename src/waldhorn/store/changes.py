@@ -141,6 +141,12 @@ def typed_lately(session: Session, step: str, since: datetime) -> Mapping[str, A
     return session.scalar(query.order_by(ChangeRow.id.desc()).limit(1)) or {}
 
 
+def last_of_kind(session: Session, kind: ChangeKind) -> ChangeRow | None:
+    """The last change of a kind that stands."""
+    query = select(ChangeRow).where(ChangeRow.kind == kind, ChangeRow.undone_at.is_(None))
+    return session.scalar(query.order_by(ChangeRow.id.desc()).limit(1))
+
+
 def suspected(session: Session, motor_ids: Sequence[str]) -> str:
     """Whom the eye suspected when the shaking of these motors was read last; empty where nobody was."""
     query = select(ChangeRow.typed).where(

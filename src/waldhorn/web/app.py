@@ -42,6 +42,7 @@ SCREENS = (
     "compare",
     "bring_in",
     "rigs",
+    "propellers",
     "model",
     "limits",
     "take_in",

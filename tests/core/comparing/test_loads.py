@@ -32,6 +32,7 @@ def row(motor="A", on="6 x 4.5", **read):
         read.pop("pct", 100.0),
         read.pop("at", None),
         named.diameter,
+        sure=named.sure,
         **read,
     )
 

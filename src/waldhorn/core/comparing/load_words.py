@@ -7,7 +7,6 @@ from waldhorn.core.base.history import Motor
 from waldhorn.core.comparing.loads import SURE, LoadCrossing, LoadDifference, LoadRead, ThrottleCurve, closes
 from waldhorn.core.judging.sentences import above_rated, listed
 from waldhorn.core.measuring import load
-from waldhorn.core.measuring.propellers import propeller
 
 SAME = 0.2  # of its uncertainty: a difference not worth a number
 NO_MORE = "which is no more than they can be read"
@@ -215,9 +214,8 @@ def rests_on(found: Sequence[LoadDifference], rows: Sequence[LoadRead]) -> list[
                 f"{r.motor} {on(r.propeller, r.source)}: {r.watts_shown:.0f} W shown, volts × amps {product:.0f} W; "
                 "peaks need not be at one moment, the shown ones count."
             )
-        named = propeller(r.written)
-        if not named.sure:
-            said.append(f"“{r.written}” is read as {named.name}.")
+        if not r.sure:
+            said.append(f"“{r.written}” is read as {r.propeller}.")
     return list(dict.fromkeys(said))
 
 

@@ -24,9 +24,10 @@ from numpy.typing import NDArray
 from waldhorn.core.base.conditions import FULL_THROTTLE_PCT, at_full_throttle
 from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.history import History, Reading
+from waldhorn.core.base.text import key_of
 from waldhorn.core.base.vocabulary import Purpose
 from waldhorn.core.measuring import load
-from waldhorn.core.measuring.propellers import propeller
+from waldhorn.core.measuring.propellers import Known, named
 
 MOUNTING_PCT = 2.0  # one sigma of thrust and of watts, of one row against the next time [2]
 LEAST_FOR_SCATTER = 3
@@ -47,7 +48,8 @@ _READ = {
 @dataclass(frozen=True, slots=True)
 class LoadRead:
     """One row as read: the propeller by its one name and as it was written, pack, cells, throttle in percent; V at rest
-    and under load, A, W as shown and as counted, rpm, thrust in g. What was not read is None."""
+    and under load, A, W as shown and as counted, rpm, thrust in g. What was not read is None; `sure` where its name
+    can be read in one way only."""
 
     motor: str
     propeller: str
@@ -64,6 +66,7 @@ class LoadRead:
     watts: float | None = None
     rpm: float | None = None
     thrust_g: float | None = None
+    sure: bool = True
 
     @property
     def source(self) -> str:
@@ -86,12 +89,18 @@ class LoadRead:
         return self.throttle_pct >= FULL_THROTTLE_PCT - 3
 
 
-def rows_of(history: History) -> list[LoadRead]:
+def rows_of(
+    history: History, propellers: Known | None = None, packs: Mapping[str, float] | None = None
+) -> list[LoadRead]:
     """The load rows of a motor that count, in the order they were read.
 
     Parameters
     ----------
     history : History
+    propellers : mapping of str to Propeller, optional
+        By what names the pit knows them.
+    packs : mapping of str to float, optional
+        The cells of the pit's packs, by `key_of` of their name.
 
     Returns
     -------
@@ -105,19 +114,30 @@ def rows_of(history: History) -> list[LoadRead]:
             if r.accepted and r.purpose is Purpose.LOAD:
                 c = r.conditions
                 by.setdefault((r.run, c.on_shaft, c.throttle_pct, c.pack, c.cells), []).append(r)
-        found += [_row(history.motor.tag, run) for run in by.values()]
+        found += [_row(history.motor.tag, run, propellers or {}, packs or {}) for run in by.values()]
     return found
 
 
-def _row(motor: str, run: Sequence[Reading]) -> LoadRead:
+def _row(motor: str, run: Sequence[Reading], propellers: Known, packs: Mapping[str, float]) -> LoadRead:
     under, by = run[0].conditions, {r.measure: r.value for r in run}
     known = {name: by.get(measure) for name, measure in _READ.items()}
-    named = propeller(under.on_shaft)
+    on_shaft = named(under.on_shaft, propellers)
     throttle = FULL_THROTTLE_PCT if at_full_throttle(under) or under.throttle_pct is None else under.throttle_pct
-    cells = round(under.cells) if under.cells else named.cells
+    said = under.cells or on_shaft.cells or packs.get(key_of(under.pack))
+    cells = round(said) if said else None
     watts = load.power(load.LoadRow("", None, known["volts"], known["amps"], known["watts_shown"]))
     return LoadRead(
-        motor, named.name, under.on_shaft, under.pack, cells, throttle, run[0].at, named.diameter, watts=watts, **known
+        motor,
+        on_shaft.name,
+        under.on_shaft,
+        under.pack,
+        cells,
+        throttle,
+        run[0].at,
+        on_shaft.diameter,
+        watts=watts,
+        sure=on_shaft.sure,
+        **known,
     )
 
 

@@ -7,7 +7,10 @@ References
 """
 
 import re
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+
+from waldhorn.core.base.text import key_of
 
 _NUMBER = r"(\d{1,3}(?:[.,]\d{1,2})?)"
 _INCH, _TIMES = r"(?:\s*(?:[\"″]|in(?:ch(?:es)?)?\b))?", r"\s*(?:[x×*]|\bby\b)\s*"
@@ -78,6 +81,30 @@ def propeller(written: str) -> Propeller:
             return _named(sizes, rest, blades, on_cells)
     words = " ".join(_DROPPED.sub(" ", text).split()) or ("" if blades else text)
     return Propeller(f"{_BLADE_WORDS[blades]} {words}".strip() if blades else words, blades=blades, cells=on_cells)
+
+
+Known = Mapping[str, Propeller]  # what a pit knows propellers by: `key_of` of every name and spelling
+
+
+def named(written: str, known: Known) -> Propeller:
+    """What was on the shaft by the name a pit knows it by, else by what was written.
+
+    Parameters
+    ----------
+    written : str
+        As somebody wrote it.
+    known : mapping of str to Propeller
+        The pit's propellers.
+
+    Examples
+    --------
+    >>> mine = {"gremlin": Propeller("5 x 4.5", 5.0, 4.5, 2)}
+    >>> named("Gremlin 4S", mine).name, named("Gremlin 4S", mine).cells, named("1045", mine).sure
+    ('5 x 4.5', 4, False)
+    """
+    read = propeller(written)
+    mine = known.get(key_of(written)) or known.get(key_of(read.name))
+    return replace(mine, cells=read.cells) if mine else read
 
 
 def _cut(pattern: re.Pattern[str], text: str) -> tuple[re.Match[str] | None, str]:

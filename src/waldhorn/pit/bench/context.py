@@ -28,7 +28,7 @@ from waldhorn.core.base.vocabulary import Purpose, Spin, Sweep
 from waldhorn.core.judging.verdict import JudgingContext
 from waldhorn.pit.judging import view_cache
 from waldhorn.pit.judging.judging import judging_contexts
-from waldhorn.store import changes, fleet, pit, readings
+from waldhorn.store import changes, fleet, load_names, pit, readings
 from waldhorn.store.findings import Finding, Findings, FlywheelTrace, Pictured, Recording, Stepped, TimingGoal
 from waldhorn.store.models import StepState
 
@@ -74,7 +74,9 @@ class CheckContext:
     notation: Notation = AS_STORED  # how this pit writes numbers
     rig_reads: str = ""  # whose amps this check's rig measures, as its page says
     drill: Mapping[str, str] = field(default_factory=dict)  # what was last typed into Poles today, on whichever motor
-    with_fleet: bool = False  # whether fleet and drill were looked for
+    propellers: Sequence[str] = ()  # of the pit, those of its siblings first; and packs
+    packs: Sequence[str] = ()
+    with_fleet: bool = False  # whether fleet, drill, propellers and packs were looked for
 
     @property
     def mine(self) -> Check:
@@ -262,6 +264,8 @@ def load(
         here.notation,
         rig_reads,
         drill,
+        load_names.offered(session, history.motor.model, "on_shaft") if with_fleet else (),
+        load_names.offered(session, history.motor.model, "pack") if with_fleet else (),
         with_fleet,
     )
 

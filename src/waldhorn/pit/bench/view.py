@@ -34,7 +34,7 @@ class BenchView:
     """Everything the bench screen draws: `on_demand` are the steps the plan has not, `last` and `undone` are what
     was done to the motor last and undone last, `signer` who usually signs; `both_typed` whether another form has typed
     something else into a field of this step, `heard` what was recorded in it; `typed_not_taken` is there at the
-    answer; `usual` is what stands in a field before anything is typed."""
+    answer; `usual` is what stands in a field before anything is typed, `offers` what is offered in it."""
 
     ctx: CheckContext
     step: AnyStep
@@ -61,6 +61,7 @@ class BenchView:
     heard: Heard = field(default_factory=Heard)
     typed_not_taken: Sequence[TypedNotTaken] = ()
     usual: Mapping[str, str] = field(default_factory=dict)
+    offers: Mapping[str, Sequence[str]] = field(default_factory=dict)
 
 
 def view(ctx: CheckContext, typed: Mapping[str, Any], wanted: str = "", judged: Judgement | None = None) -> BenchView:
@@ -98,6 +99,7 @@ def view(ctx: CheckContext, typed: Mapping[str, Any], wanted: str = "", judged: 
         [s for s in stepper.TESTS.values() if s.applies(ctx.motor) and s not in [b.step for b in beads]],
         step.runs(ctx),
         usual=habits,
+        offers=step.offers(ctx),
     )
 
 

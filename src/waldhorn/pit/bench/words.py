@@ -38,6 +38,7 @@ def change_words(change: ChangeRow) -> str:
         ChangeKind.BRING_IN: f"{change.detail} brought in",
         ChangeKind.MERGE_MOTORS: f"{change.detail} merged into it",
         ChangeKind.TAKE_IN: f"{change.detail} taken in",
+        ChangeKind.LOAD_NAME: change.detail,
         ChangeKind.STUDY: f"visit {change.count} of a study of {change.detail} taken",
     }[ChangeKind(change.kind)]
 

@@ -15,8 +15,8 @@ from waldhorn.core.predicting.constants import Constants
 from waldhorn.core.predicting.operating_point import faster_at
 from waldhorn.pit.judging import view_cache
 from waldhorn.pit.judging.basis import RESTS_ON, basis
+from waldhorn.store import load_names, readings
 from waldhorn.store import motors as motor_store
-from waldhorn.store import readings
 
 MEASURES = tuple(dict.fromkeys((*RESTS_ON, "load_watts")))
 MOST = 12
@@ -86,7 +86,8 @@ def sheet(session: Session, tags: Sequence[str], machine: Machine | None = None)
 
 def _read(session: Session, ids: Sequence[str]) -> LoadSheet:
     histories = readings.histories(session, ids, MEASURES)
-    by_motor = {histories[i].motor.tag: loads.rows_of(histories[i]) for i in ids}
+    propellers, packs = load_names.known_propellers(session), load_names.known_packs(session)
+    by_motor = {histories[i].motor.tag: loads.rows_of(histories[i], propellers, packs) for i in ids}
     constants = {h.motor.tag: basis(h).constants for h in histories.values() if by_motor[h.motor.tag]}
     return made({histories[i].motor.tag: histories[i].motor for i in ids}, by_motor, constants)
 

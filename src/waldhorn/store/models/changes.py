@@ -40,6 +40,7 @@ class ChangeKind(StrEnum):
     MERGE = "merge"  # of two stores
     MERGE_MOTORS = "merge_motors"  # of one that was on the rack twice
     TAKE_IN = "take_in"
+    LOAD_NAME = "load_name"  # a propeller or a pack got a name
 
 
 class SentFormRow(Base):

@@ -26,6 +26,7 @@ MORE = (
     Place("Scan a tag", "/scan", "k"),
     Place("What is this motor?", "/identify", "w"),
     Place("The rack on paper", "/paper/rack", "p"),
+    Place("Propellers and packs", "/propellers", "b"),
     Place("Instruments", "/instruments", "n"),
     Place("Limits and prices", "/limits", "l"),
     Place("Settings", "/settings", "s"),

@@ -1,6 +1,6 @@
 """Load rows, for propeller or wheel work: what goes in, what comes out, and whether the figures fit together."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Annotated, Any
 
@@ -78,6 +78,7 @@ class Load(Step[LoadFields, LoadView]):
     takes_part = True
     powered = True
     stays = True
+    wants_fleet = True
     measures = (*_READ.values(), "temperature")
     purposes = (Purpose.LOAD,)
     hold_s = 15
@@ -157,6 +158,10 @@ class Load(Step[LoadFields, LoadView]):
             named=True,
             rays=[(grams, f"{grams} g/W") for grams in load.RAYS_G_PER_W],
         )
+
+    def offers(self, ctx: CheckContext) -> Mapping[str, Sequence[str]]:
+        """The propellers and packs of the pit, those of its siblings first."""
+        return {"what": ctx.propellers, "pack": ctx.packs}
 
     def habits(self, ctx: CheckContext) -> dict[str, str]:
         """The pack of the row before, in this check or an earlier one."""

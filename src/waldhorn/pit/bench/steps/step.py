@@ -151,6 +151,10 @@ class Step(Generic[FieldsOf, ViewOf]):
         """What it shows of what was taken and of what is typed."""
         raise NotImplementedError
 
+    def offers(self, ctx: CheckContext) -> Mapping[str, Sequence[str]]:
+        """What is offered in a field, besides what may be typed."""
+        return {}
+
     def habits(self, ctx: CheckContext) -> dict[str, str]:
         """What stands in its fields at first."""
         return {}

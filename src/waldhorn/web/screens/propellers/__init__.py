@@ -1,0 +1,1 @@
+"""The pit's propellers and packs: what each is called. Begin with `routes`."""
