@@ -7,6 +7,9 @@ SHEET = """Season;;;
 Motor;Datum;Krach;Leerlaufstrom (A)
 ZZ-1;02.05.2026;81,2;2,31
 ZZ-2;02.05.2026;82,0;2,28
+ZZ-3;02.05.2026;82,4;heiss
+ZZ-4;02.05.2026;n/a;2,25
+ZZ-5;02.05.2026;81,7;2,27
 ;02.05.2026;80,1;2,30
 """
 
@@ -19,20 +22,24 @@ def chosen(page, name, text):
 
 def test_a_foreign_sheet_is_mapped_on_screen_brought_in_and_taken_back(page):
     chosen(page, "pit.csv", SHEET)
-    expect(page.locator("h1")).to_have_text("2 rows are good, 1 is not.")
+    expect(page.locator("h1")).to_have_text("2 rows have a cell that cannot be, 4 are good.")
     expect(page.locator("main")).to_contain_text("no motor is named in this row")
     expect(page.get_by_label("Leerlaufstrom (A) means")).to_have_value("no_load_current")
     page.get_by_label("Krach means").select_option("noise_avg")
     expect(page.get_by_text("noise 81.2 dB")).to_be_visible()
-    page.get_by_role("button", name="Bring in").click()
-    expect(page.get_by_role("alert")).to_contain_text("pit.csv, row 5: no motor is named in this row")
-    page.get_by_label("leave the bad rows out").check()
+    cell = page.get_by_label("row 5, Leerlaufstrom (A)")
+    expect(cell).to_have_value("heiss")
+    cell.fill("2,26")
+    cell.press("Tab")
+    expect(page.locator("h1")).to_have_text("1 row has a cell that cannot be, 5 are good.")
+    expect(page.get_by_label("Krach means")).to_have_value("noise_avg")
     page.get_by_role("button", name="Bring in").click()
     expect(page.locator("h1")).to_have_text("Brought in.")
-    expect(page.locator("tr", has_text="readings")).to_contain_text("4 stored")
+    expect(page.locator("tr", has_text="readings")).to_contain_text("9 stored")
+    expect(page.locator("main")).to_contain_text("pit.csv, row 8: no motor is named in this row")
     page.get_by_role("link", name="To the rack").click()
     page.goto("/?find=ZZ-")
-    expect(page.locator(".hook")).to_have_count(2)
+    expect(page.locator(".hook")).to_have_count(5)
     page.goto("/bring-in")
     page.get_by_role("button", name="Take back").first.click()
     expect(page.get_by_role("status").filter(has_text="Taken back: pit.csv.")).to_be_visible()

@@ -10,6 +10,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from waldhorn.core.base.conditions import CONDITIONS
 from waldhorn.core.base.errors import InputError
 from waldhorn.core.measuring.measures import MEASURES
 from waldhorn.exchange import mapping, sheets
@@ -148,8 +149,9 @@ def test_a_reading_a_row_is_read_too():
     )
     first, second = mapping.apply(long, mapping.guessed(long), NOW)
     assert [(r["measure"], r["value"]) for r in first.readings] == [("no_load_current", "2.31")]
-    assert second.wrong[0][0] == "measure"
-    assert "“smell” is no measure" in second.wrong[0][1]
+    [(place, means, words)] = second.wrong
+    assert (place, means) == (1, "measure")
+    assert "“smell” is no measure" in words
 
 
 def test_what_cannot_be_is_said_in_the_sentence_of_every_field():
@@ -168,9 +170,9 @@ def test_what_cannot_be_is_said_in_the_sentence_of_every_field():
         ]
     )
     day, nobody, hot = mapping.apply(one, chosen, NOW)
-    assert ("at", "“31.02.2026” is no day: is it the day or the month that comes first?") in day.wrong
-    assert nobody.wrong == [("tag", "no motor is named in this row")]
-    assert [column for column, _ in hot.wrong] == ["temperature", "no_load_current"]
+    assert (1, "at", "“31.02.2026” is no day: is it the day or the month that comes first?") in day.wrong
+    assert nobody.wrong == [(None, "tag", "no motor is named in this row")]
+    assert [(place, means) for place, means, _ in hot.wrong] == [(2, "temperature"), (3, "no_load_current")]
     assert (day.readings, hot.readings) == ([], [])
 
 
@@ -251,3 +253,42 @@ def test_any_rows_are_read_or_refused_and_never_half_understood(tmp_path_factory
         for became in mapping.apply(sheet, chosen, NOW):
             assert became.wrong or became.motor["tag"]
             assert not (became.wrong and became.readings)
+
+
+def test_a_bad_cell_costs_the_cell_and_nothing_is_nothing():
+    sheet = sheet_of(
+        ["motor", "date", "KV", "I0 (A)", "note"],
+        ("A", "2026-05-02", "3400", "hot", "x"),
+        ("B", "2026-05-02", "n/a", "2.1", "-"),
+        ("C", "2026-05-02", "?", "None", "fine"),
+    )
+    chosen = mapping.guessed(sheet)
+    chosen.columns[3].means = "no_load_current"
+    a, b, c = mapping.apply(sheet, chosen, NOW)
+    assert [(r["measure"], r["value"]) for r in a.readings] == [("kv", "3400")]
+    assert [(place, means) for place, means, _ in a.wrong] == [(3, "no_load_current")]
+    assert [(r["measure"], r["value"]) for r in b.readings] == [("no_load_current", "2.1")]
+    assert (b.wrong, c.wrong, c.readings, c.motor["note"]) == ([], [], [], "fine")
+    assert "note" not in a.motor
+    right = chosen.model_copy(update={"corrected": {f"{a.number}:3": "2.3"}})
+    assert [r["value"] for r in next(mapping.apply(sheet, right, NOW)).readings] == ["3400", "2.3"]
+
+
+def test_what_makes_thrust_is_no_pull_without_a_load():
+    sheet = sheet_of(["motor", "thrust (g)", "amps", "volts", "throttle"], ("A", "812", "21.3", "11.1", "100"))
+    [became] = mapping.apply(sheet, mapping.guessed(sheet), NOW)
+    assert {r["measure"] for r in became.readings} == {"thrust", "load_current", "load_volts"}
+    assert {r["purpose"] for r in became.readings} == {"load"}
+
+
+@pytest.mark.parametrize("name", CONDITIONS)
+def test_every_condition_of_a_sheet_comes_along(name):
+    condition = CONDITIONS[name]
+    cell = condition.choices[0].upper() if condition.choices else "12.5" if condition.dimension else "otter"
+    sheet = sheet_of(["motor", "noise", "under"], ("A", "81.5", cell))
+    columns = [Column(header=h, means=m) for h, m in (("motor", "tag"), ("noise", "noise_avg"), ("under", name))]
+    [became] = mapping.apply(sheet, Mapping(columns=columns), NOW)
+    assert became.readings[0][name] == (cell.lower() if condition.choices else cell)
+    if condition.choices or condition.dimension:
+        [bad] = mapping.apply(sheet_of(["m", "n", "u"], ("A", "81.5", "moon!")), Mapping(columns=columns), NOW)
+        assert ([place for place, _, _ in bad.wrong], len(bad.readings)) == ([2], 1)

@@ -45,7 +45,7 @@ def tags(store):
 def test_the_sample_sheet_is_understood_brought_in_and_taken_back(store, now):
     found = staged(store, now, ("sample.csv", SAMPLE.read_bytes()))
     [one] = found.foreign
-    assert (one.problems, one.bad, one.good) == ([], 0, 4)
+    assert (one.problems, one.bad, one.good) == ([], [], 4)
     assert [c.means for c in one.mapping.columns] == [
         "tag",
         "model",
@@ -104,18 +104,22 @@ def test_a_motor_that_was_there_or_was_worked_on_stays_when_it_is_taken_back(sto
         assert readings.count(session) == 1
 
 
-def test_bad_rows_are_named_and_nothing_is_half_stored(store, now):
+def test_bad_cells_are_named_before_and_after_and_cost_no_more_than_themselves(store, now):
     sheet = b"motor;date;KV\nA;2026-05-02;3400\nB;someday;3400\nC;2026-05-02;fast\n"
     found = staged(store, now, ("s.csv", sheet))
     assert found.foreign[0].mapping.columns[2].means == ""  # too few of its values are numbers of KV
     chosen = found.foreign[0].mapping.model_copy(deep=True)
     chosen.columns[2].means = "kv"
     bringing_in.remap(found.token, found.foreign[0].key, chosen)
-    refused = bringing_in.bring_in(store, Writing(now), found.token, skip_bad=False)
-    assert (refused.stored, tags(store)) == ({}, [])
-    assert [w.partition(": ")[0] for w in refused.wrong] == ["s.csv, row 3", "s.csv, row 4"]
-    kept = bringing_in.bring_in(store, Writing(now), found.token, skip_bad=True)
-    assert (kept.stored["motors"], tags(store)) == (1, ["A"])
+    with store.reading() as session:
+        laid = bringing_in.foreign(session, found.token, found.foreign[0].key, now)
+    assert [(b.number, laid.cell(b.number, place)) for b in laid.bad for place, _, _ in b.wrong] == [
+        (3, "someday"),
+        (4, "fast"),
+    ]
+    kept = bringing_in.bring_in(store, Writing(now), found.token, skip_bad=False)
+    assert (kept.stored["motors"], kept.stored["readings"], tags(store)) == (3, 1, ["A", "B", "C"])
+    assert [w.partition(": ")[0] for w in kept.wrong] == ["s.csv, row 3", "s.csv, row 4"]
 
 
 def test_waldhorns_own_tables_come_as_they_are_or_packed(few_store, store, now, tmp_path):

@@ -3,6 +3,7 @@
 import json
 import shutil
 import tempfile
+import zipfile
 from contextlib import closing, suppress
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
@@ -23,24 +24,60 @@ class _Undo(Exception):
 
 @app.command("import")
 def import_(
-    files: Annotated[list[Path], typer.Argument(help="Any mix of tables, motors' own files and backups.")],
+    files: Annotated[
+        list[Path],
+        typer.Argument(help="Any mix of tables, folders of them, data packages, motors' own files and backups."),
+    ],
     db: DbOption = OWN / "waldhorn.db",
     skip_bad: Annotated[
         bool, typer.Option("--skip-bad", help="Store the good rows, write the bad ones aside.")
+    ] = False,
+    strict: Annotated[
+        bool, typer.Option("--strict", help="Refuse a sheet with a bad cell, instead of leaving the cell out.")
     ] = False,
     dry_run: Annotated[bool, typer.Option("--dry-run", help="Say what would be stored, store nothing.")] = False,
     map_: Annotated[Path | None, typer.Option("--map", help="A foreign sheet's mapping, saved by the page.")] = None,
 ) -> None:
     """Bring in tables, motors' own files, backups, or a foreign sheet with its mapping."""
-    from waldhorn.cli.opened import opened
-    from waldhorn.exchange import mapping, sheets
-    from waldhorn.exchange.backup import is_store
+    from waldhorn.exchange import mapping
 
     if map_ is not None:
         with tempfile.TemporaryDirectory() as scratch:
-            made = [t for f in files for t in mapping.tables_of(f, map_, Path(scratch), now())]
-            import_(made, db, skip_bad, dry_run, None)
+            made = []
+            for file in files:
+                tables, bad = mapping.tables_of(file, map_, Path(scratch), now(), strict)
+                made += tables
+                for words in bad:
+                    complain(f"left out: {words}")
+            _import(made, db, skip_bad, dry_run)
         return
+    with tempfile.TemporaryDirectory() as scratch:
+        _import([t for f in files for t in _tables_in(f, Path(scratch))], db, skip_bad, dry_run)
+
+
+def _tables_in(file: Path, scratch: Path) -> list[Path]:
+    """The tables of a folder or of a packed data package; any other file is itself."""
+    from waldhorn.exchange.rows import TABLES
+    from waldhorn.pit.files.upload_staging import unpack
+
+    folder = file
+    if file.is_file() and file.suffix.lower() == ".zip" and zipfile.is_zipfile(file):
+        folder = scratch / file.stem
+        folder.mkdir()
+        unpack(file, folder)
+    if not folder.is_dir():
+        return [file]
+    found = [folder / f"{table}.csv" for table in TABLES if (folder / f"{table}.csv").is_file()]
+    if not found:
+        fail([f"{file}: no {', '.join(f'{table}.csv' for table in TABLES)} in it"])
+    return found
+
+
+def _import(files: list[Path], db: Path, skip_bad: bool, dry_run: bool) -> None:
+    from waldhorn.cli.opened import opened
+    from waldhorn.exchange import sheets
+    from waldhorn.exchange.backup import is_store
+
     if unmapped := [f for f in files if f.is_file() and not is_store(f) and sheets.format_of(f) is sheets.WORKBOOK]:
         told = "a workbook needs its mapping: save it on the page Bring in, then name it with --map"
         fail([f"{f.name}: {told}" for f in unmapped])

@@ -38,6 +38,7 @@ NUMBERS: Mapping[str, tuple[str, float, float]] = {
 _DASHES = re.compile(r"[^0-9a-zµω°%·./\"]+")
 _BRACKETS = re.compile(r"[(\[{]\s*([^)\]}]*?)\s*[)\]}]")
 _RUN = re.compile(r"^(.*?\D)\s*(?:run|lauf|essai|prueba|prova|#|no\.?)?\s*([1-9])$")
+NOTHING = frozenset({"n/a", "na", "-", "–", "—", "?", "none", "x"})  # how a sheet says that nothing was read
 _FITS = 0.8  # of the values must lie where the meaning's values lie
 
 
@@ -48,6 +49,11 @@ class Guess:
     means: str = ""
     unit: str = ""
     run: int | None = None
+
+
+def says_nothing(cell: str) -> bool:
+    """Whether a cell says that nothing was read."""
+    return cell.strip().casefold() in NOTHING
 
 
 def dimension_of(means: str) -> tuple[str, float, float] | None:

@@ -15,12 +15,13 @@ from typing import Any
 
 from pydantic import BaseModel, ConfigDict
 
+from waldhorn.core.base import conditions
 from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.times import read_timestamp
 from waldhorn.core.base.units import read_number
 from waldhorn.core.base.vocabulary import Method, Purpose
 from waldhorn.core.measuring.measures import MEASURES
-from waldhorn.exchange.guessing import dimension_of, guess_all, with_unit
+from waldhorn.exchange.guessing import dimension_of, guess_all, says_nothing, with_unit
 from waldhorn.exchange.rows import column_names
 from waldhorn.exchange.sheets import Sheet, read
 
@@ -28,7 +29,8 @@ FACTS = (
     "tag", "model", "owner", "machine", "motor_class", "label_kv", "poles", "slots", "turns", "mass_g", "note", "kind",
     "sensored",
 )  # fmt: skip
-CONDITIONS = ("rig", "ambient_c", "throttle_pct", "on_shaft", "pack", "cells", "motor_c")
+CONDITIONS = tuple(conditions.CONDITIONS)
+UNDER_LOAD = ("thrust", "load_watts")  # no motor makes thrust with nothing on its shaft
 # What a current, volts and rpm are where something is on the shaft.
 LOADED = {"rpm": "load_rpm", "supply_volts": "load_volts", "no_load_current": "load_current"}
 LONG = ("measure", "value", "unit")
@@ -50,8 +52,9 @@ class Column(BaseModel):
 
 
 class Mapping(BaseModel):
-    """How a sheet is read: its columns, whether the day comes first in a date written in numbers, and the rig and the
-    way of taking KV where no column says."""
+    """How a sheet is read: its columns, whether the day comes first in a date written in numbers, the rig and the way
+    of taking KV where no column says; `corrected` are cells that were put right, by "row:column", of this sheet
+    alone."""
 
     model_config = ConfigDict(extra="forbid")
 
@@ -59,6 +62,7 @@ class Mapping(BaseModel):
     day_first: bool = True
     rig: str = ""
     method: str = Method.LOADED_SUPPLY.value
+    corrected: dict[str, str] = {}
 
     def places(self, means: str) -> list[int]:
         """Which columns mean something."""
@@ -67,17 +71,19 @@ class Mapping(BaseModel):
 
 @dataclass(frozen=True)
 class Became:
-    """What a row of a sheet becomes: a row of motors.csv, rows of readings.csv, and what is wrong with it by column."""
+    """What a row of a sheet becomes: a row of motors.csv, rows of readings.csv, and its cells that are wrong: the
+    column's number (None: of the whole row), what it means, and why. A bad cell costs the cell; one without which the
+    row cannot be placed (its motor, its date) costs the row."""
 
     number: int
     motor: dict[str, str]
     readings: list[dict[str, str]]
-    wrong: list[tuple[str, str]]
+    wrong: list[tuple[int | None, str, str]]
 
 
 def guessed(sheet: Sheet) -> Mapping:
     """The mapping that the sheet's headers and values suggest."""
-    values = [sheet.column(i) for i in range(len(sheet.header))]
+    values = [[c for c in sheet.column(i) if not says_nothing(c)] for i in range(len(sheet.header))]
     found = guess_all(sheet.header, values)
     columns = [
         Column(header=h, means=g.means, unit=g.unit, run=g.run) for h, g in zip(sheet.header, found, strict=True)
@@ -120,52 +126,72 @@ class _Row:
     def __init__(
         self, mapping: Mapping, number: int, cells: Sequence[str], now: datetime, seen: dict[tuple[str, str], int]
     ) -> None:
-        self.mapping, self.number, self.cells, self.now, self.seen = mapping, number, cells, now, seen
-        self.wrong: list[tuple[str, str]] = []
+        self.mapping, self.number, self.now, self.seen = mapping, number, now, seen
+        right = [mapping.corrected.get(f"{number}:{i}", cell) for i, cell in enumerate(cells)]
+        self.cells = ["" if says_nothing(cell) else cell for cell in right]
+        self.wrong: list[tuple[int | None, str, str]] = []
+        self.placed = True
 
     def became(self) -> Became:
         tag = self.text("tag")
         if not tag:
-            return Became(self.number, {}, [], [("tag", "no motor is named in this row")])
+            return Became(self.number, {}, [], [(None, "tag", "no motor is named in this row")])
         motor = {n: v for n in FACTS if (v := self.fact(n))}
         at, day = self.timestamp()
         measured = self.measured()
-        if not measured or self.wrong:
+        under = self.under(measured)
+        if not measured or not self.placed:
             return Became(self.number, motor, [], self.wrong)
         check = self.text("check") or day
-        shared = {"motor": tag, "check": check, "at": at.isoformat(), "rig": self.text("rig") or self.mapping.rig}
-        shared |= {n: v for n in ("ambient_c", "throttle_pct", "cells", "motor_c") if (v := self.number_of(n))}
-        shared |= {n: v for n in ("on_shaft", "pack") if (v := self.text(n))}
+        shared = {"motor": tag, "check": check, "at": at.isoformat(), **under}
         own_run = self.number_of("run")
         if not own_run and all(run is None for _, _, run in measured):
             self.seen[tag.casefold(), check] += 1
         counted = int(float(own_run)) if own_run else max(1, self.seen[tag.casefold(), check])
         readings = [
-            shared | self.conditions(m) | {"measure": m, "value": value, "run": str(run or counted)}
+            self.way(m) | shared | {"measure": m, "value": value, "run": str(run or counted)}
             for m, value, run in measured
         ]
         return Became(self.number, motor, readings, self.wrong)
 
-    def conditions(self, measure: str) -> dict[str, str]:
-        """The way KV is taken goes with what is read under power, a load's purpose with what is on the shaft."""
-        if self.text("on_shaft"):
-            return {"purpose": Purpose.LOAD.value}
+    def under(self, measured: Sequence[tuple[str, str, int | None]]) -> dict[str, str]:
+        """Under what the row was read, whatever its columns say of it."""
+        said = {"rig": self.mapping.rig} if self.mapping.rig else {}
+        for name, condition in conditions.CONDITIONS.items():
+            value = self.number_of(name) if condition.dimension else self.chosen(name, condition.choices)
+            said |= {name: value} if value else {}
+        loaded = "on_shaft" in said or any(m in UNDER_LOAD for m, _, _ in measured)
+        return said | ({"purpose": Purpose.LOAD.value} if loaded else {})
+
+    def way(self, measure: str) -> dict[str, str]:
+        """The way KV is taken goes with what is read under power."""
         return {"method": self.mapping.method} if measure in ("kv", "rpm", "supply_volts", "no_load_current") else {}
+
+    def chosen(self, name: str, choices: Sequence[str]) -> str:
+        """A condition in words, one of its choices where it has any."""
+        text = self.text(name)
+        if not choices or not text or text.casefold() in choices:
+            return text.casefold() if choices else text
+        self.wrong.append((self.mapping.places(name)[0], name, f"“{text}” is none of {', '.join(choices)}"))
+        return ""
 
     def text(self, means: str) -> str:
         return next((self.cells[i] for i in self.mapping.places(means) if i < len(self.cells) and self.cells[i]), "")
 
     def fact(self, name: str) -> str:
+        if name == "note":  # several columns may be notes
+            said = (self.cells[i] for i in self.mapping.places(name) if i < len(self.cells))
+            return "; ".join(cell for cell in said if cell)
         return self.number_of(name) if dimension_of(name) else self.text(name)
 
     def number_of(self, means: str) -> str:
         """A number of the row as text in its stored unit, "" where there is none."""
         for i in self.mapping.places(means):
             if i < len(self.cells) and self.cells[i]:
-                return self.read(means, self.cells[i], self.mapping.columns[i].unit)
+                return self.read(means, self.cells[i], self.mapping.columns[i].unit, i)
         return ""
 
-    def read(self, means: str, cell: str, unit: str) -> str:
+    def read(self, means: str, cell: str, unit: str, place: int | None) -> str:
         wanted = dimension_of(means)
         if wanted is None:
             return cell
@@ -173,7 +199,7 @@ class _Row:
         try:
             value = read_number(with_unit(cell, unit, wanted[0]), name, *wanted)
         except InputError as refused:
-            self.wrong.append((means, refused.sentence))
+            self.wrong.append((place, means, refused.sentence))
             return ""
         return repr(int(value)) if value.is_integer() else repr(value)
 
@@ -182,15 +208,17 @@ class _Row:
         found = []
         for i, column in enumerate(self.mapping.columns):
             if column.means in MEASURES and i < len(self.cells) and self.cells[i]:
-                found.append((column.means, self.read(column.means, self.cells[i], column.unit), column.run))
+                found.append((column.means, self.read(column.means, self.cells[i], column.unit, i), column.run))
         if self.mapping.places("measure") and (value := self.text("value")):
             named = self.text("measure")
             measure = _measure_named(named)
             if measure is None:
-                self.wrong.append(("measure", f"“{named}” is no measure: one of {', '.join(MEASURES)}"))
+                words = f"“{named}” is no measure: one of {', '.join(MEASURES)}"
+                self.wrong.append((self.mapping.places("measure")[0], "measure", words))
             else:
-                found.append((measure, self.read(measure, value, self.text("unit")), None))
-        if self.text("on_shaft"):
+                place = self.mapping.places("value")[0]
+                found.append((measure, self.read(measure, value, self.text("unit"), place), None))
+        if self.text("on_shaft") or any(measure in UNDER_LOAD for measure, _, _ in found):
             found = [(LOADED.get(measure, measure), value, run) for measure, value, run in found]
         return [one for one in found if one[1]]
 
@@ -202,7 +230,8 @@ class _Row:
         try:
             at = read_day_or_timestamp(written, self.mapping.day_first, self.now.tzinfo)
         except InputError as refused:
-            self.wrong.append(("at", refused.sentence))
+            self.wrong.append((self.mapping.places("at")[0], "at", refused.sentence))
+            self.placed = False
             return self.now, ""
         return at, f"{at:%Y-%m-%d}"
 
@@ -263,8 +292,9 @@ def write_tables(found: Sequence[Became], folder: Path) -> dict[Path, list[int]]
     return written
 
 
-def tables_of(file: Path, saved: Path, folder: Path, now: datetime) -> list[Path]:
-    """The tables that a foreign sheet becomes by a saved mapping; raises InputError, naming the first bad rows."""
+def tables_of(file: Path, saved: Path, folder: Path, now: datetime, strict: bool) -> tuple[list[Path], list[str]]:
+    """The tables that a foreign sheet becomes by a saved mapping, and its bad cells in sentences: each costs the cell.
+    Raises InputError, of bad cells as well where it is `strict`."""
     try:
         chosen = Mapping.model_validate_json(saved.read_text(encoding="utf-8"))
     except (OSError, ValueError) as error:
@@ -276,8 +306,9 @@ def tables_of(file: Path, saved: Path, folder: Path, now: datetime) -> list[Path
     if wrong := problems(chosen):
         raise InputError("map", f"{saved}: {wrong[0]}")
     became = list(apply(sheet, chosen, now))
-    if bad := [f"{file}:{b.number}: {column}: {says}" for b in became for column, says in b.wrong]:
+    bad = [f"{file}:{b.number}: {means}: {says}" for b in became for _, means, says in b.wrong]
+    if bad and strict:
         raise InputError("file", "\n".join([*bad[:_SAID], f"nothing stored: {len(bad)} bad cells"]))
     place = folder / file.stem
     place.mkdir(exist_ok=True)
-    return list(write_tables(became, place))
+    return list(write_tables(became, place)), bad

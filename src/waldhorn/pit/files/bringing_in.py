@@ -40,7 +40,8 @@ _TABLE_WORDS = {
 
 @dataclass(frozen=True)
 class Foreign:
-    """A foreign sheet: the file and its place in it, how it is mapped, and what its first rows become."""
+    """A foreign sheet: the file and its place in it, how it is mapped, what its first rows become, the
+    rows with a cell that cannot be, and how many rows there are besides."""
 
     key: str
     file: str
@@ -48,8 +49,13 @@ class Foreign:
     mapping: Mapping
     problems: list[str]
     preview: list[Became]
-    bad: int
+    bad: list[Became]
     good: int
+
+    def cell(self, number: int, place: int) -> str:
+        """A cell as it stands in the sheet."""
+        cells = next(c for n, c in self.sheet.rows if n == number)
+        return cells[place] if place < len(cells) else ""
 
 
 @dataclass(frozen=True)
@@ -117,8 +123,8 @@ def _foreign(session: Session, folder: Path, file: Path, place: int, sheet: Shee
         chosen = mapping.guessed(sheet)
     wrong = mapping.problems(chosen)
     became = [] if wrong else list(mapping.apply(sheet, chosen, now))
-    bad = sum(bool(b.wrong) for b in became)
-    return Foreign(key, file.name, sheet, chosen, wrong, became[:PREVIEWED], bad, len(became) - bad)
+    bad = [b for b in became if b.wrong]
+    return Foreign(key, file.name, sheet, chosen, wrong, became[:PREVIEWED], bad, len(became) - len(bad))
 
 
 def foreign(session: Session, token: str, key: str, now: datetime) -> Foreign:
@@ -148,8 +154,6 @@ def bring_in(store_: Store, by: Writing, token: str, skip_bad: bool, progress: P
     told: list[str] = []
     with tempfile.TemporaryDirectory() as scratch:
         files, lines, wrong = _tables(staged, Path(scratch), by.at)
-        if wrong and not skip_bad:
-            return Brought({}, {}, [], wrong)
         names = ", ".join(dict.fromkeys([*staged.own, *(f.file for f in staged.foreign)]))[:200]
         if staged.documents:
             outcome, told = _with_documents(store_, by, staged, files, skip_bad, names, progress)
@@ -160,7 +164,7 @@ def bring_in(store_: Store, by: Writing, token: str, skip_bad: bool, progress: P
         return Brought({}, {}, [], rejected)
     with store_.writing(by) as session:
         for one in staged.foreign:
-            store.keep_mapping(session, mapping.header_key(one.sheet), one.mapping.model_dump())
+            store.keep_mapping(session, mapping.header_key(one.sheet), one.mapping.model_dump(exclude={"corrected"}))
     forget(token)
     return Brought(outcome.stored, outcome.ignored, [*told, *outcome.warnings], [*wrong, *rejected])
 
@@ -205,8 +209,8 @@ def _tables(
         folder = scratch / str(place)
         folder.mkdir()
         became = list(mapping.apply(one.sheet, one.mapping, now))
-        wrong += [f"{one.file}, row {b.number}: {says}" for b in became for _, says in b.wrong]
-        for file, numbers in mapping.write_tables([b for b in became if not b.wrong], folder).items():
+        wrong += [f"{one.file}, row {b.number}: {says}" for b in became for _, _, says in b.wrong]
+        for file, numbers in mapping.write_tables(became, folder).items():
             files.append(file)
             lines[file] = (one.file, numbers)
     return files, lines, wrong
@@ -238,4 +242,4 @@ def undo(session: Session, change_id: str, now: datetime) -> str:
 
 def saved_mapping(found: Foreign) -> str:
     """A mapping as JSON, for the command line."""
-    return json.dumps(found.mapping.model_dump(), ensure_ascii=False, indent=1) + "\n"
+    return json.dumps(found.mapping.model_dump(exclude={"corrected"}), ensure_ascii=False, indent=1) + "\n"

@@ -51,7 +51,8 @@ def lay_aside(files: Sequence[tuple[str, bytes]]) -> str:
             target = folder / f"{place} {name}"
         target.write_bytes(content)
         if target.suffix.lower() == ".zip" and zipfile.is_zipfile(target):
-            _unpack(target, folder)
+            unpack(target, folder)
+            target.unlink()
         elif sheets.format_of(target) is sheets.WORKBOOK:
             _unbind(target, folder)
     return token
@@ -79,8 +80,8 @@ def _forget_old() -> None:
                 shutil.rmtree(folder, ignore_errors=True)
 
 
-def _unpack(package: Path, folder: Path) -> None:
-    """The tables of a data package; nothing else in it."""
+def unpack(package: Path, folder: Path) -> None:
+    """The tables of a data package and what is attached to them; nothing else in it. Raises InputError."""
     unreadable = InputError(
         "files", f"{package.name}: no motors.csv, events.csv or readings.csv in it that can be read"
     )
@@ -102,7 +103,6 @@ def _unpack(package: Path, folder: Path) -> None:
         raise
     except _TORN as error:  # torn, locked, odd
         raise unreadable from error
-    package.unlink()
 
 
 def _write_out(packed: zipfile.ZipFile, one: zipfile.ZipInfo, target: Path, left: int) -> int:

@@ -28,15 +28,15 @@ class NoiseFields(Fields):
     lowest: Annotated[float | None, Ask("lowest setting, dB", "noise_avg")] = None
     half: Annotated[float | None, Ask("half, dB", "noise_avg")] = None
     full: Annotated[float | None, Ask("full, dB", "noise_avg")] = None
-    peak: Annotated[float | None, Ask("peak, dB", "noise_peak", hint="of the last", modest=True)] = None
+    peak: Annotated[float | None, Ask("peak, dB", "noise_peak", hint="of the last", modest=True, folded=True)] = None
     placement: Annotated[
         str | None, Ask("placed", choices=tuple(Placement), habit=Placement.STAND, required=True, modest=True)
     ] = None
     distance_cm: Annotated[
         float | None,
-        Ask("distance, cm", dimension="distance", low=1, high=500, modest=True),
+        Ask("distance, cm", dimension="distance", low=1, high=500, modest=True, folded=True),
     ] = None
-    meter: Annotated[str | None, Ask("meter", modest=True)] = None
+    meter: Annotated[str | None, Ask("meter", modest=True, folded=True)] = None
 
     def levels(self) -> dict[str, float]:
         """The levels that were read, by setting."""

@@ -9,6 +9,7 @@ from fastapi.responses import HTMLResponse, PlainTextResponse, Response
 from starlette.concurrency import run_in_threadpool
 from starlette.datastructures import UploadFile
 
+from waldhorn.core.base.conditions import CONDITIONS
 from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.units import unit_words
 from waldhorn.core.base.vocabulary import Method
@@ -28,7 +29,6 @@ FACT_WORDS = {
     "label_kv": "label KV",
     "mass_g": "mass",
     "at": "date or time",
-    "ambient_c": "air temperature",
 }
 
 
@@ -39,7 +39,8 @@ def _unit_after(measure: Measure) -> str:
 
 CHOICES = [
     ("the motor", [(n, FACT_WORDS.get(n, n)) for n in FACTS]),
-    ("the reading", [(n, FACT_WORDS.get(n, n)) for n in ("at", "check", "run", "rig", "ambient_c")]),
+    ("the reading", [(n, FACT_WORDS.get(n, n)) for n in ("at", "check", "run")]),
+    ("read under", [(n, c.title) for n, c in CONDITIONS.items()]),
     ("measured", [(m.name, m.title + _unit_after(m)) for m in MEASURES.values()]),
     ("one reading a row", [(n, n) for n in LONG]),
 ]
@@ -148,8 +149,10 @@ def _mapping(one: pit.Foreign, typed: dict[str, str]) -> Mapping:
         means = typed.get(f"means-{i}", column.means)
         columns.append(Column(header=column.header, means=means, unit=unit, run=number))
     method = typed.get("method", "")
+    cells = {n.removeprefix("cell-"): v[:200] for n, v in typed.items() if n.startswith("cell-")}
     return Mapping(
         columns=columns,
+        corrected=one.mapping.corrected | cells,
         day_first=typed.get("day_first", "yes") == "yes",
         rig=" ".join(typed.get("rig", "").split())[:60],
         method=method if method in set(Method) else Method.LOADED_SUPPLY.value,
