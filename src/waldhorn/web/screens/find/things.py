@@ -52,6 +52,7 @@ THINGS = {
         Thing("The answer of an earlier day", "{motor}#why", "as of day then past judgement"),
         Thing("Every reading and event", "{motor}/book", "book readings log events list checks"),
         Thing("Correct a reading", "{motor}/book", "wrong slip typo set aside outlier fix edit delete"),
+        Thing("Correct under what it was read", "{motor}/book", "condition pack propeller distance throttle warm rig"),
         Thing("Undo what was done", "{motor}/book", "undo back mistake"),
         Thing("Move a check to another motor or rig", "{motor}/book", "wrong motor mixed up move"),
         Thing("Say what happened", "{motor}#happened", "event crash dunked bearings replaced runs magnets log machine"),
@@ -102,6 +103,7 @@ THINGS = {
         Thing("Open a motor on another screen", "{motor}#now", "send hand bench screen phone"),
     ),
     "The pit": (
+        Thing("Name propellers and packs", "/propellers", "nickname spelling prop blades pack cells same join"),
         Thing("What a rig is worth", "/rigs", "repeatability reference drift rig bench stand"),
         Thing("Connect an instrument", "/instruments", "serial port line format analyser meter"),
         Thing("Set limits", "/limits", "watch act limit threshold class rules"),
