@@ -3,13 +3,14 @@
 import pytest
 
 from made import NOW, PULL, pulls
-from waldhorn.core.base.errors import InputError
+from waldhorn.core.base.errors import InputError, InputErrors
 from waldhorn.core.base.history import Motor, Reading
 from waldhorn.core.base.vocabulary import Purpose
 from waldhorn.pit.between import scoring
 from waldhorn.pit.judging import judging
-from waldhorn.pit.motors import models
-from waldhorn.store import motors, readings
+from waldhorn.pit.motors import corrections, models
+from waldhorn.pit.writing import Writing, write
+from waldhorn.store import changes, motors, readings
 
 
 def hang(session, count, kv=3450.0, step=20.0):
@@ -87,3 +88,36 @@ def test_torque_and_efficiency_are_weighed_at_one_speed_between_what_was_read(se
     assert scoring.speed_of({"at_rpm": "15k"}) == 15_000
     with pytest.raises(InputError, match="is not a number"):
         scoring.speed_of({"at_rpm": "fast"})
+
+
+def test_a_fact_is_said_of_all_motors_of_a_model_that_lack_it(store):
+    with store.writing() as session:
+        motors.add(session, [Motor("A", "Skerry 36", sensored=None), Motor("B", "skerry 36", sensored=False)])
+        motors.add(session, [Motor("C", "Skerry 36", sensored=None), Motor("D", "Otter", sensored=None)])
+
+    def say(**typed):
+        return write(store, Writing(NOW), models.say_of_all, "Skerry 36", typed, NOW)
+
+    def known():
+        with store.reading() as session:
+            return {m.tag: m.sensored for m in motors.every(session)}
+
+    for typed, words in (
+        ({"fact": "sensored", "value": "perhaps"}, "yes or no"),
+        ({"fact": "tag", "value": "X"}, "choose a fact"),
+        ({"fact": "poles", "value": "7"}, "A: "),
+    ):
+        with pytest.raises(InputErrors, match=words):
+            say(**typed)
+    assert known() == {"A": None, "B": False, "C": None, "D": None}
+    assert say(fact="sensored", value="yes") == 2
+    assert known() == {"A": True, "B": False, "C": True, "D": None}
+    with pytest.raises(InputErrors, match="already"):
+        say(fact="sensored", value="no")
+    corrections.undo(store, Writing(NOW), "A", _last(store, "A"))
+    assert known() == {"A": None, "B": False, "C": True, "D": None}
+
+
+def _last(store, tag):
+    with store.reading() as session:
+        return changes.last(session, motors.find(session, tag).id).id

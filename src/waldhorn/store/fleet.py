@@ -90,6 +90,12 @@ def over_speed(session: Session, motor_ids: Sequence[str]) -> dict[str, dict[str
     return found
 
 
+def of_model(session: Session, name: str) -> list[MotorRow]:
+    """The motors of a model, in the order they were taken in."""
+    query = select(MotorRow).where(MotorRow.model_key == key_of(name), MotorRow.on_rack)
+    return list(session.scalars(query.order_by(MotorRow.id)))
+
+
 def on_machine(session: Session, machine: str) -> list[MotorRow]:
     """The motors of a machine, by position."""
     query = (

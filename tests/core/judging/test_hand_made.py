@@ -261,3 +261,14 @@ def test_what_may_be_wrong_besides_a_worn_bearing_is_tested_first(kv, as_well):
     assert ("Perhaps weakened magnets as well" in found.headline) == as_well
     assert ("full-throttle pull" in (found.next_test or "")) == as_well
     assert said(full(30, leave=("peaks",), **BEARING)).next_test is None
+
+
+def test_a_fact_that_nobody_said_is_asked_for_where_it_alone_stands_between():
+    motor = Motor("VS-07", "Skerry 36", label_kv=3450, poles=4, poles_known_by="counted", slots=12, sensored=None)
+    checks = [full(d, leave=("timing", "wander"), gaps=(0.6,) * 4) for d in (0, 14, 30)]
+    found = judge(history(*checks, motor=motor), NOW)
+    assert found.verdict == "unproven"
+    [asked] = [a for a in found.asks if a.why == "fact"]
+    assert (asked.step, asked.blocks) == ("sensored", False)
+    sensorless = judge(history(*checks, motor=replace(motor, sensored=False)), NOW)
+    assert (sensorless.verdict, [a for a in sensorless.asks if a.why == "fact"]) == ("keep", [])

@@ -17,6 +17,7 @@ from waldhorn.core.base.vocabulary import EventKind, Look, NoteKind
 from waldhorn.core.judging import demands, plan, slips
 from waldhorn.core.judging.case import Case
 from waldhorn.core.judging.evidence import Evidence, EvidenceKind, Note
+from waldhorn.core.judging.faults import ENTRY
 from waldhorn.core.judging.hands import SENSES, Finding
 from waldhorn.core.judging.sentences import capital, listed, number, signed
 from waldhorn.core.judging.visits import ONE_SITTING
@@ -43,6 +44,7 @@ class Why(StrEnum):
     BASELINE = "baseline"
     SETUP = "setup"
     LABEL = "label"
+    FACT = "fact"
 
 
 @dataclass(frozen=True, slots=True)
@@ -72,8 +74,8 @@ PLAIN_CAUSES: Mapping[str, tuple[str, str]] = MappingProxyType({
 
 
 def of(case: Case, as_of: datetime) -> tuple[Question, ...]:
-    """Everything to be asked, first things first: slips, the baseline, the rig, what hands found, what events demand,
-    what nothing explains, what was not read today, the label.
+    """Everything to be asked, first things first: a fact that is lacking, slips, the baseline, the rig, what hands
+    found, what events demand, what nothing explains, what was not read today, the label.
 
     Parameters
     ----------
@@ -89,7 +91,20 @@ def of(case: Case, as_of: datetime) -> tuple[Question, ...]:
     -----
     Source: [1]_.
     """
-    asked = (_hands, _slips, _poles, _facts, _baselines, _rigs, _demanded, _unexplained, _set_ups, _stale, _labels)
+    asked = (
+        _lacking,
+        _hands,
+        _slips,
+        _poles,
+        _facts,
+        _baselines,
+        _rigs,
+        _demanded,
+        _unexplained,
+        _set_ups,
+        _stale,
+        _labels,
+    )
     return tuple(q for ask in asked for q in ask(case, as_of))
 
 
@@ -129,6 +144,15 @@ def _poles(case: Case, as_of: datetime) -> list[Question]:
         return []
     whose = "the instrument set to" if asked.on_instrument else "the motor of"
     return [Question(Why.SETUP, f"KV {asked.shown:.0f}: {whose} {asked.poles} poles?", "poles", True, "kv")]
+
+
+def _lacking(case: Case, as_of: datetime) -> list[Question]:
+    """A fact that nobody said, where knowing it would leave nothing that would not have shown."""
+    if case.known.motor.sensored is not None or not case.hidden:
+        return []
+    if not all(ENTRY[f].sensored_only for f in case.hidden) or not any(e.residual for e in case.judged):
+        return []
+    return [Question(Why.FACT, "Nobody said whether it has sensors: say so in its facts", "sensored")]
 
 
 def _facts(case: Case, as_of: datetime) -> list[Question]:
