@@ -182,7 +182,7 @@ def test_the_same_files_twice_change_nothing(store, tmp_path):
 def test_a_motor_that_differs_is_left_alone_with_a_warning(store, tmp_path):
     bring_in(store, tmp_path, motors=MOTORS)
     outcome = bring_in(store, tmp_path, motors=MOTORS.replace("3450", "3300"))
-    assert "VS-01 is there already and stays as it is (label_kv differ)" in outcome.warnings[0]
+    assert "VS-01 is there already and stays as it is: label_kv 3450 here, 3300 there" in outcome.warnings[0]
 
 
 def test_unknown_columns_are_kept_out_and_named(store, tmp_path):
@@ -334,7 +334,11 @@ def test_a_motor_taken_in_meanwhile_is_not_stored_twice(store, tmp_path, monkeyp
     files = [tmp_path / "motors.csv", tmp_path / "readings.csv"]
     outcome = import_staged(store, Writing(clock()), files, quiet, skip_bad=False, dry_run=False)
     assert len(tries) == 2
-    assert (outcome.stored["motors"], outcome.ignored["motors"], outcome.stored["readings"]) == (0, 1, 1)
+    assert (outcome.stored["motors"], outcome.ignored["motors"], outcome.stored["readings"]) == (
+        1,
+        0,
+        1,
+    )  # facts filled
     assert [m["tag"] for m in everything(store)["motor"]] == ["vs-01"]
 
 

@@ -6,15 +6,18 @@ import pytest
 
 from made import NOW
 from waldhorn.core.base.conditions import CONDITIONS
+from waldhorn.core.base.history import Motor
 from waldhorn.exchange import exporting
 from waldhorn.exchange.backup import backup
 from waldhorn.exchange.documents import take_in
 from waldhorn.exchange.importing import import_tables
 from waldhorn.exchange.rows import TABLES, column_names
+from waldhorn.exchange.staging import import_staged
+from waldhorn.pit.files import bringing_in
 from waldhorn.pit.motors import book, corrections
 from waldhorn.pit.motors.book import Asked
 from waldhorn.pit.writing import Writing
-from waldhorn.store import load_names
+from waldhorn.store import imports, load_names, motors
 from waldhorn.store.engine import open_store
 from waldhorn.store.models import PackRow, PropellerRow
 
@@ -90,3 +93,31 @@ def test_every_condition_comes_back_as_it_went_out(store, tmp_path, way):
 
 def _lines(store):
     return [line for v in book.look(store, "T-1", NOW, Asked()).visits for s in v.steps for line in s.lines]
+
+
+def test_a_sheet_of_facts_fills_what_is_empty_and_tells_both_where_they_differ(store, tmp_path):
+    with store.writing() as session:
+        motors.add(
+            session,
+            [Motor("GR-1", "Skerry 36", kind="", poles=4, sensored=None), Motor("GR-2", "Skerry 36", sensored=False)],
+        )
+    file = tmp_path / "facts.csv"
+    file.write_text("tag,sensored,kind,poles\ngr-1,yes,outrunner,14\nGR-2,no,,\n", encoding="utf-8")
+    outcome = import_staged(store, Writing(NOW), [file], lambda *_: None, False, False, "facts.csv")
+    assert (outcome.stored["motors"], outcome.ignored["motors"], outcome.rejected) == (1, 1, [])
+    assert [w.partition(": ")[2] for w in outcome.warnings] == [
+        "GR-1 is there already and stays as it is: poles 4 here, 14 there"
+    ]
+    with store.reading() as session:
+        assert [(m.sensored, m.kind, m.poles) for m in motors.every(session)] == [
+            (True, "outrunner", 4),
+            (False, "inrunner", None),
+        ]
+        [change] = imports.changes_of_bringing_in(session)
+    with store.writing() as session:
+        bringing_in.undo(session, change.id, NOW)
+    with store.reading() as session:
+        assert [(m.sensored, m.kind, m.poles) for m in motors.every(session)] == [
+            (None, "", 4),
+            (False, "inrunner", None),
+        ]

@@ -7,8 +7,8 @@ rows are stored and the bad ones come back with their reason, to be written besi
 import csv
 from codecs import BOM_UTF8
 from collections import Counter, defaultdict
-from collections.abc import Callable, Iterator
-from dataclasses import dataclass, field
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass, field, replace
 from datetime import datetime
 from itertools import islice
 from pathlib import Path
@@ -28,7 +28,7 @@ from waldhorn.exchange.cells import as_written
 from waldhorn.exchange.complaints import complaints
 from waldhorn.exchange.rows import TABLES, TELLING_COLUMN, EventsRow, FindingsRow, MotorsRow, is_column
 from waldhorn.exchange.workbook_reader import MOST_COLUMNS
-from waldhorn.store import load_names
+from waldhorn.store import changes, load_names
 from waldhorn.store import motors as motor_store
 from waldhorn.store import readings as reading_store
 from waldhorn.store import rigs as rig_store
@@ -37,6 +37,7 @@ from waldhorn.store.models import PackRow, PropellerRow
 Progress = Callable[[str, int, int], None]  # what, bytes done, bytes in all
 Place = tuple[str, str]  # motor id and check key: where a reading belongs
 _REPORT_EVERY = 5_000
+_UNSAID = (None, "")
 _BATCH = 20_000
 LONGEST_LINE = 1 << 20  # bytes
 MOST_REJECTED = 20_000
@@ -195,6 +196,8 @@ def _lines(raw: BinaryIO) -> Iterator[str]:
 
 
 def _motors(session: Session, table: Table, outcome: Outcome, progress: Progress) -> None:
+    """New motors hang on the rack; of one that hangs there already, what nobody had said is filled in, and where both
+    say something else, what stands here stays and both are told."""
     known = motor_store.ids_by_tag(session)
     fresh: dict[str, Motor] = {}
     for line, cells, row in _rows(table, outcome, progress):
@@ -203,8 +206,12 @@ def _motors(session: Session, table: Table, outcome: Outcome, progress: Progress
         if wrong := impossible(motor):
             outcome.rejected.append(Rejected(table.file, line, list(wrong.items()), cells))
         elif key in known or key in fresh:
-            outcome.ignored["motors"] += 1
-            _warn_of_difference(session, motor, fresh.get(key), table, line, outcome)
+            given = [n for n in motor_store.MOTOR_FIELDS if n in row.model_fields_set or n == "own"]
+            if key in known and _filled(session, known[key], motor, given, outcome):
+                outcome.stored["motors"] += 1
+            else:
+                outcome.ignored["motors"] += 1
+            _warn_of_difference(session, motor, given, fresh.get(key), table, line, outcome)
         else:
             fresh[key] = motor
     motor_store.add(session, list(fresh.values()), outcome.change_id)
@@ -212,15 +219,43 @@ def _motors(session: Session, table: Table, outcome: Outcome, progress: Progress
 
 
 def _warn_of_difference(
-    session: Session, motor: Motor, before: Motor | None, table: Table, line: int, outcome: Outcome
+    session: Session,
+    motor: Motor,
+    given: Sequence[str],
+    before: Motor | None,
+    table: Table,
+    line: int,
+    outcome: Outcome,
 ) -> None:
     row = None if before else motor_store.find(session, motor.tag)
     kept = before or (motor_store.to_motor(row) if row else motor)
-    differ = [n for n in motor_store.MOTOR_FIELDS if n != "tag" and getattr(kept, n) != getattr(motor, n)]
-    if differ:
-        outcome.warnings.append(
-            f"{table.file}:{line}: {kept.tag} is there already and stays as it is ({', '.join(differ)} differ)"
-        )
+    said = [
+        f"{n} {_written(here)} here, {_written(there)} there"
+        for n in given
+        if n != "tag" and (here := getattr(kept, n)) != (there := getattr(motor, n)) and there not in _UNSAID
+    ]
+    if said:
+        words = f"{kept.tag} is there already and stays as it is: {'; '.join(said)}"
+        outcome.warnings.append(f"{table.file}:{line}: {words}")
+
+
+def _written(value: object) -> str:
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    return "not said" if value in _UNSAID else f"{value:g}" if isinstance(value, float) else str(value)
+
+
+def _filled(session: Session, motor_id: str, said: Motor, given: Sequence[str], outcome: Outcome) -> bool:
+    """Fill in what nobody had said of a motor; whether there was anything."""
+    row = motor_store.get(session, motor_id)
+    mine = motor_store.to_motor(row)
+    new = {n: there for n in given if getattr(mine, n) in _UNSAID and (there := getattr(said, n)) not in _UNSAID}
+    filled = replace(mine, **new)
+    if not new or impossible(filled):
+        return False
+    changes.revise(session, outcome.change_id, [(row, motor_store.columns(filled))])
+    outcome.touched.add(motor_id)
+    return True
 
 
 def _events(session: Session, table: Table, outcome: Outcome, progress: Progress) -> None:

@@ -5,6 +5,7 @@ The store in use is locked only for that last step, and its readers see the whol
 
 import tempfile
 from contextlib import closing
+from itertools import product
 from pathlib import Path
 from sqlite3 import connect
 
@@ -31,7 +32,7 @@ _KNOWN = (
 )  # what an import leans on
 _FOUND = (*(model.__tablename__ for model in (*FINDINGS, *ATTACHED)), "signed_verdict")
 _COUNTED = {"event": "events", "reading": "readings"} | dict.fromkeys(_FOUND, "findings")
-_TAKEN = ("change", "motor", "bench_check", "event", "reading", *_FOUND, "propeller", "pack")
+_TAKEN = ("change", "motor", "motor_revision", "bench_check", "event", "reading", *_FOUND, "propeller", "pack")
 _IF_THERE = dict.fromkeys(_FOUND, f"DO UPDATE SET change_id = excluded.change_id WHERE change_id IN ({UNDONE})")
 _TRIES = 3
 
@@ -104,5 +105,16 @@ def _take_over(session: Session, outcome: Outcome) -> None:
     for column in ("first_spin", "sweep"):
         said = f"(SELECT o.{column} FROM other.bench_check o WHERE o.id = bench_check.id)"
         session.execute(text(f"UPDATE bench_check SET {column} = {said} WHERE {column} IS NULL AND {said} IS NOT NULL"))
+    _fill_facts(session)
     motors.ensure_standings(session)
     motors.touch(session, outcome.touched)
+
+
+def _fill_facts(session: Session) -> None:
+    """Facts that nobody had said of a motor, as they were filled in; what somebody has said meanwhile stays."""
+    filled = session.scalars(text("SELECT DISTINCT of_id FROM other.motor_revision")).all()
+    for motor_id, name in product(filled, (*motors.MOTOR_FIELDS, "model_key", "search")):
+        said = f"(SELECT o.{name} FROM other.motor o WHERE o.id = motor.id)"
+        empty = f"COALESCE({name}, '') = ''" if name != "search" else "TRUE"
+        query = f"UPDATE motor SET {name} = {said} WHERE id = :id AND {empty} AND {said} IS NOT NULL"
+        session.execute(text(query), {"id": motor_id})

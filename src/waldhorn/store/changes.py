@@ -178,7 +178,7 @@ def after(session: Session, change: ChangeRow, **narrowed: Any) -> bool:
     return session.scalar(later.filter_by(**narrowed).limit(1)) is not None
 
 
-def revise(session: Session, change_id: str, changes: Iterable[tuple[Revised, Mapping[str, Any]]]) -> None:
+def revise(session: Session, change_id: str | None, changes: Iterable[tuple[Revised, Mapping[str, Any]]]) -> None:
     """Change rows of one kind, each with its new values, keeping what they were and what the change left."""
     changed = list(changes)
     if not changed:
