@@ -228,7 +228,7 @@ def test_an_export_comes_in_row_by_row(version, store, tmp_path):
     rows = {f.stem: len(f.read_text(encoding="utf-8").splitlines()) - 1 for f in tables}
     with store.writing() as session:
         outcome = import_tables(session, tables, lambda *_: None)
-    assert outcome.stored == rows
+    assert {table: n for table, n in outcome.stored.items() if n} == rows
     assert outcome.rejected == []
     judging.settle_apart(store, NOW)
     judged_as_kept(store)

@@ -213,7 +213,6 @@ def take_in(session: Session, typed: Mapping[str, str], now: datetime, form: str
     if wrong:
         raise InputErrors(wrong)
     motor = read_motor(typed, pit.notation(session))
-    motor = motor if motor.in_service_on else replace(motor, in_service_on=now.date().isoformat())
     tags: list[str] = []
     while len(tags) < count:
         add(session, motor, now)

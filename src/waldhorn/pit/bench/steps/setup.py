@@ -15,7 +15,9 @@ class SetupFields(Fields):
     """The rig, how KV is taken, temperatures in °C, end bell or controller in electrical degrees."""
 
     rig: Annotated[str | None, Ask("rig", required=True)] = None
-    method: Annotated[str | None, Ask("KV taken by", choices=tuple(Method), required=True)] = None
+    method: Annotated[
+        str | None, Ask("KV taken by", choices=tuple(Method), habit=Method.LOADED_SUPPLY, required=True)
+    ] = None
     motor_c: Annotated[float | None, Ask("motor temperature, °C", "temperature")] = None
     ambient_c: Annotated[float | None, Ask("air temperature, °C", "temperature")] = None
     timing_set_deg: Annotated[float | None, Ask("timing set to, ° electrical", "timing_mean")] = None
