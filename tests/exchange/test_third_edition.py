@@ -85,7 +85,7 @@ def test_what_a_row_was_on_is_in_the_book(store, tmp_path):
         "3 cells",
         "pack of 12.5 mΩ",
         "at the stator",
-        "lever short arm",
+        "on “short arm”",
     } <= under
 
 

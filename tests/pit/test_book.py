@@ -411,7 +411,7 @@ def test_a_lever_that_is_measured_later_makes_its_grams_torque_and_is_undone(sto
     assert there["detent_peak"].value == pytest.approx(62.5e-3 * 9.80665 * 30)
     assert (there["detent_force"].accepted, there["detent_force"].aside_reason) == (
         False,
-        "torque now: lever short arm is 30 mm long",
+        "torque now: “short arm” is 30 mm long",
     )
     corrections.undo(store, BY, "B-1", book.look(store, "B-1", NOW, Asked()).last.id)
     there = {e.row.measure: e.row for e in entries(book.look(store, "B-1", NOW, Asked()))}

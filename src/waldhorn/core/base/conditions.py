@@ -63,7 +63,7 @@ CONDITIONS: Mapping[str, Condition] = MappingProxyType(
             title="pack resistance", said="pack of {} mΩ", dimension="resistance", low=0, high=100_000
         ),
         "spot": Condition(title="spot", said="at the {}", choices=tuple(Spot)),
-        "lever": Condition(title="lever", said="lever {}"),
+        "lever": Condition(title="lever", said="on “{}”"),
     }
 )
 

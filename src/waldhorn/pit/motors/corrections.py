@@ -238,7 +238,7 @@ def _measure_lever(session: Session, motor: MotorRow, row: ReadingRow, typed: Ma
     """Say how long a lever is: the grams that were read on it, of whichever motor, become torque."""
     text = typed.get("lever_mm", "")
     lever_mm = read_number(text, "the lever", "length", 1, 500, pit.notation(session))
-    named = f"lever {row.lever}" if row.lever else "the lever"
+    named = f"“{row.lever}”" if row.lever else "the lever"
     words = f"{named} is {lever_mm:g} mm long"
     change_id = changes.record(session, ChangeKind.CORRECT, now, motor.id, row.check_id, detail=words)
     grams = readings.forces_on(session, row.lever, row.rig, None if row.lever else motor.id)

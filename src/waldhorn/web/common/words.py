@@ -133,10 +133,19 @@ _UNIT_ALONE = {
 _BEFORE_UNIT = re.compile(r"(?<=\d) (?=[%°]|(?:dB|mm|[AKVWg])\b)")
 
 
+MOST_DECIMALS = 3  # of a number that somebody read
+
+
 def as_read(notation: Notation, value: float, measure: str) -> str:
-    """A stored value to the digits it was read in, in the unit the pit writes."""
+    """A stored value to the digits it was read in, in the unit the pit writes; what was typed in another unit has more
+    digits than anybody read.
+
+    >>> [as_read(Notation(), v, m) for v, m in ((17.32051, "detent_peak"), (25316.5, "rpm"), (1.125, "gap"))]
+    ['17.32', '25316.5', '1.125']
+    """
     dimension = MEASURES[measure].dimension
-    return f"{from_stored(value, notation.bare_unit(dimension), dimension):.7g}"
+    shown = f"{(read := from_stored(value, notation.bare_unit(dimension), dimension)):.7g}"
+    return f"{read:.2f}" if abs(read) >= 1 and len(shown.partition(".")[2]) > MOST_DECIMALS else shown
 
 
 def unit_as_read(notation: Notation, measure: str) -> str:
