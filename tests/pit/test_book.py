@@ -11,6 +11,7 @@ from made import day, full
 from waldhorn.core.base.conditions import CONDITIONS, Conditions
 from waldhorn.core.base.errors import InputError, InputErrors
 from waldhorn.core.base.history import Check, Motor, Reading
+from waldhorn.core.base.units import AS_STORED
 from waldhorn.core.base.vocabulary import Purpose
 from waldhorn.core.measuring.measures import MEASURES
 from waldhorn.exchange import exporting
@@ -417,3 +418,13 @@ def test_a_lever_that_is_measured_later_makes_its_grams_torque_and_is_undone(sto
     there = {e.row.measure: e.row for e in entries(book.look(store, "B-1", NOW, Asked()))}
     assert "detent_peak" not in there
     assert there["detent_force"].accepted
+
+
+def test_a_frozen_motor_was_noted_and_is_not_corrected_by_itself(store, hang):
+    hang(only("noise_avg", 81.5, motor_c=0.0))
+    [line] = lines(store)
+    shown = {f"under_{f.name}": f.typed for f in corrections.under_fields(line.first, AS_STORED)}
+    assert shown["under_motor_c"] == "0"
+    corrections.put_right(store, BY, "B-1", line.first.id, {"do": "under"} | shown | {"under_meter": "phone"})
+    assert book.look(store, "B-1", NOW, Asked()).last.detail == "meter not noted corrected to phone"
+    assert lines(store)[0].first.motor_c == 0.0

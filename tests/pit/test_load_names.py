@@ -99,7 +99,7 @@ def test_nonsense_in_the_lists_is_said_by_field(store, driven):
     driven(A=[("green", "3S")], B=[("5045", "3S")])
     for typed, fields in (
         ({"name": ""}, {"name"}),
-        ({"name": "x", "diameter": "big", "blades": "0.2", "unit": "feet"}, {"diameter", "blades", "unit"}),
+        ({"name": "x", "diameter": "big", "blades": "2.5", "unit": "feet"}, {"diameter", "blades", "unit"}),
     ):
         with pytest.raises(InputErrors) as refused:
             do(store, load_names.save, **typed)

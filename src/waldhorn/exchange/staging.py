@@ -118,3 +118,5 @@ def _fill_facts(session: Session) -> None:
         empty = f"COALESCE({name}, '') = ''" if name != "search" else "TRUE"
         query = f"UPDATE motor SET {name} = {said} WHERE id = :id AND {empty} AND {said} IS NOT NULL"
         session.execute(text(query), {"id": motor_id})
+    if filled:
+        motors.touch(session, None)  # a model or a machine that is filled in concerns others too

@@ -11,6 +11,7 @@ from waldhorn.core.base.conditions import Conditions
 from waldhorn.core.base.history import Check, Reading
 from waldhorn.core.base.vocabulary import NoteKind, Source
 from waldhorn.core.judging.brought import by_warmth, own_slope
+from waldhorn.core.judging.sentences import note_words
 from waldhorn.core.judging.settings import weigh
 from waldhorn.core.judging.verdict import judge
 from waldhorn.core.measuring.current import NO_LOAD_CURRENT
@@ -63,7 +64,8 @@ def test_settings_that_say_one_thing_are_weighed_together():
 def test_settings_that_do_not_say_one_thing_are_named():
     _, e = evidence("noise_avg", *PAST, heard(20, (15.0, 72.4), (100.0, 95.3)))
     assert (e.setting, round(e.change.value)) == (100.0, 12)
-    assert "at full throttle; at 15 % it is otherwise" in e.reason or e.has(NoteKind.SETTINGS_DIFFER)
+    [note] = [n for n in e.notes if n.kind is NoteKind.SETTINGS_DIFFER]
+    assert note_words(note, e.quantity).startswith("at full throttle; at 15 % it is otherwise")
 
 
 @pytest.mark.parametrize(

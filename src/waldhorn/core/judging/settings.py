@@ -150,8 +150,7 @@ def _as_one(held: Sequence[Evidence], worst: Evidence, found: Together, weights:
     extra = math.sqrt(max(found.u**2 - found.own_variance - worst.u_of_runs.visit**2, 0.0))
     u_of_runs = RunUncertainty(run, worst.u_of_runs.visit, 0.0, n, 0, worst.u_of_runs.m_now, 0, extra)
     quantity = worst.quantity
-    baseline = _mean([e.reference for e in held], weights)
-    reference = replace(baseline, value=baseline.value)
+    reference = _mean([e.reference for e in held if e.reference], weights)
     now = reference.value * (1 + found.change / 100) if quantity.relative else reference.value + found.change
     residuals = [e.residual for e in held if e.residual]
     residual = residuals and replace(
@@ -184,8 +183,12 @@ def _as_one(held: Sequence[Evidence], worst: Evidence, found: Together, weights:
     )
 
 
-def _mean(references: Sequence[Baseline | None], weights: Sequence[float]) -> Baseline:
-    known = [r for r in references if r]
-    value = sum(r.value * w for r, w in zip(known, weights, strict=True)) / sum(weights)
-    first = min(known, key=lambda r: (r.at is None, r.at.timestamp() if r.at else 0.0))
-    return replace(first, value=value, n=sum(r.n for r in known))
+def _mean(references: Sequence[Baseline], weights: Sequence[float]) -> Baseline:
+    """What the settings are held against as one: the levels weighed as the changes are, as they were read too."""
+
+    def of(values: Sequence[float]) -> float:
+        return sum(v * w for v, w in zip(values, weights, strict=True)) / sum(weights)
+
+    first = min(references, key=lambda r: (r.at is None, r.at.timestamp() if r.at else 0.0))
+    as_read = of([r.value if r.as_read is None else r.as_read for r in references])
+    return replace(first, value=of([r.value for r in references]), n=sum(r.n for r in references), as_read=as_read)

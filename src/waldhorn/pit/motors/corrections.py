@@ -112,7 +112,7 @@ def _read_under(row: ReadingRow, typed: Mapping[str, str], notation: Notation) -
     wrong: dict[str, str] = {}
     for name, c in CONDITIONS.items():
         text = " ".join(typed.get(f"under_{name}", "").split())
-        if f"under_{name}" not in typed or text == _as_typed(getattr(row, name) or None, c, notation):
+        if f"under_{name}" not in typed or text == _as_typed(getattr(row, name), c, notation):
             continue
         try:
             found[name] = _condition(text, c, notation)
@@ -147,8 +147,8 @@ def _correct_under(session: Session, motor: MotorRow, row: ReadingRow, typed: Ma
     else:
         rows = [(r, dict(read)) for r in mine if place_in_book(r) == place_in_book(row) and step_of(r) == step_of(row)]
     words = ", ".join(
-        f"{CONDITIONS[n].title} {_as_typed(getattr(row, n) or None, CONDITIONS[n], notation) or 'not noted'}"
-        f" corrected to {_as_typed(v or None, CONDITIONS[n], notation) or 'not noted'}"
+        f"{CONDITIONS[n].title} {_as_typed(getattr(row, n), CONDITIONS[n], notation) or 'not noted'}"
+        f" corrected to {_as_typed(v, CONDITIONS[n], notation) or 'not noted'}"
         for n, v in read.items()
     )
     change_id = changes.record(session, ChangeKind.CORRECT, now, motor.id, row.check_id, detail=words)

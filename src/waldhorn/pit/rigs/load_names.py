@@ -121,6 +121,8 @@ def save(session: Session, typed: Mapping[str, str], now: datetime) -> None:
                 numbers[n] = read_number(text, n, "count", low, high, pit.notation(session))
             except InputError as refused:
                 wrong[n] = refused.sentence
+    if numbers["blades"] and numbers["blades"] != int(numbers["blades"]):
+        wrong["blades"] = f"{numbers['blades']:g} blades cannot be: a whole number"
     unit = _text(typed, "unit") or size.unit
     if unit not in UNITS:
         wrong["unit"] = f"“{unit}” is none of {', '.join(UNITS)}"
