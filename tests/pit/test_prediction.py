@@ -10,6 +10,7 @@ from waldhorn.core.base.conditions import Conditions
 from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.history import Event, Motor, Reading
 from waldhorn.core.base.vocabulary import EventKind, Purpose
+from waldhorn.core.measuring.end_bell import growth_and_u
 from waldhorn.pit.judging import basis
 from waldhorn.pit.motors import prediction
 from waldhorn.store import motors, readings
@@ -23,10 +24,10 @@ def known(store, tag="VS-01"):
         return basis.bases(session, motors.find(session, tag).id)
 
 
-def add(store, tag, key, found):
+def add(store, tag, key, found, at=NOW):
     with store.writing() as session:
         motor_id = motors.find(session, tag).id
-        check_id = readings.check_ids(session, [(motor_id, key, NOW, FULL)])[motor_id, key]
+        check_id = readings.check_ids(session, [(motor_id, key, at, FULL)])[motor_id, key]
         readings.add(session, ((check_id, r) for r in found))
 
 
@@ -176,6 +177,21 @@ def test_a_degree_of_timing_is_priced_by_the_motors_own_sweep(demo_store):
     assert own.degree["rpm"][1] < usual.degree["rpm"][1] / 4
     assert own.degree["amps"][0] > usual.degree["amps"][0]
     assert own.words[1].endswith("a degree more is a quarter hotter than now.")
+
+
+def test_pulls_at_several_timings_are_the_price_of_a_degree_and_not_one_motor(demo_store):
+    later = NOW + timedelta(days=400)
+    turned = [
+        Reading(measure, value, later, run, Conditions("green bench", throttle_pct=100.0, timing_set_deg=deg))
+        for run, (deg, amps, rpm) in enumerate(((10.0, 1.2, 24_000), (16.0, 1.6, 24_700), (22.0, 2.2, 25_400)), 1)
+        for measure, value in (("supply_volts", 7.4), ("no_load_current", amps), ("rpm", rpm))
+    ]
+    add(demo_store, "VS-01", "turned", turned, later)
+    found = known(demo_store)["VS-01"]
+    assert (found.timing_deg, [r.amps for r in found.measured.rows if r.rpm == 25_400]) == (22.0, [2.2])
+    assert not [r for r in found.measured.rows if r.rpm in (24_000, 24_700)]
+    assert [p.setting_deg for p in found.sweep][-3:] == [10, 16, 22]
+    assert growth_and_u(found.sweep[-3:])[0] == pytest.approx(0.0505, abs=0.001)
 
 
 def test_a_motor_without_sensors_is_priced_by_the_timing_of_its_controller(demo_store):

@@ -9,6 +9,8 @@ from sqlalchemy import update
 from made import NOW, PULL, day, full, pulls
 from waldhorn.core.base.errors import InputError, InputErrors, NotThere
 from waldhorn.core.base.history import Motor
+from waldhorn.core.base.vocabulary import NoteKind
+from waldhorn.core.judging.sentences import note_words
 from waldhorn.pit.judging import judging
 from waldhorn.pit.rigs import rigs, studies
 from waldhorn.store import cached_verdicts, motors, readings
@@ -23,9 +25,7 @@ def read_on_both(session, days_apart=3.0):
     ids = motors.add(session, [Motor(f"VS-{i}", "Skerry 36", label_kv=3450, poles=4) for i in range(len(AMPS))])
     for motor, amps in zip(ids, AMPS, strict=True):
         for at, rig, share in ((0, "bench", 1.0), (1, "bench", 1.01), (days_apart, "other", 1.2)):
-            made = pulls(at, *((7.4, amps * share, 25160),) * 2, conditions=replace(PULL, rig=rig), name=f"{at}")
-            keys = readings.check_ids(session, [(motor, made.id, made.at, made.readings[0].conditions)])
-            readings.add(session, [(keys[motor, made.id], r) for r in made.readings])
+            pulled(session, motor, at, rig, amps * share)
     motors.touch(session, ids)
     judging.settle(session, NOW)
 
@@ -51,8 +51,8 @@ def test_the_same_motors_on_both_rigs_give_the_line_between_them(session):
     read_on_both(session)
     current = next(b for b in rigs.view(session, "bench", NOW).beside if b.quantity.name == "no_load_current")
     assert (current.other, current.motors) == ("other", 6)
-    assert current.fitted.k == pytest.approx(1.2)
-    assert current.agreement.ratio == pytest.approx(1.2)
+    assert current.fitted.k == pytest.approx(1.2 / 1.01)
+    assert current.agreement.ratio == pytest.approx(1.2 / 1.01)
     speed = next(b for b in rigs.view(session, "bench", NOW).beside if b.quantity.name == "kv")
     assert (speed.fitted, "too close together" in speed.refused) == (None, True)
 
@@ -220,16 +220,58 @@ def test_a_rig_that_its_reference_motor_shows_to_be_out_marks_the_checks_of_the_
 
 def test_the_lines_between_rigs_are_kept_and_bring_a_past_from_one_to_the_other(session):
     read_on_both(session)
-    assert store_rigs.said_of_rigs(session)[1]["bench", "other", "no_load_current"].k == pytest.approx(1.2)
+    assert store_rigs.said_of_rigs(session)[1]["bench", "other", "no_load_current"].k == pytest.approx(1.2 / 1.01)
     assert store_rigs.said_of_rigs(session, day(0)) == ([], {}, [])
     [moved] = motors.add(session, [Motor("NEW", label_kv=3450, poles=4)])
     for at, rig, amps in ((0, "bench", 2.0), (5, "bench", 2.0), (60, "other", 3.0)):
-        made = pulls(at, *((7.4, amps, 25160.0),) * 2, conditions=replace(PULL, rig=rig), name=f"{at}")
-        keys = readings.check_ids(session, [(moved, made.id, made.at, made.readings[0].conditions)])
-        readings.add(session, [(keys[moved, made.id], r) for r in made.readings])
+        pulled(session, moved, at, rig, amps)
     motors.touch(session, [moved])
     judging.settle(session, NOW)
     evidence = {e.quantity.name: e for e in judging.judge_motor(session, moved, NOW)[1].evidence}
     current = evidence["no_load_current"]
-    assert (current.reference.source, current.change.value) == ("translated", pytest.approx(25, abs=1))
-    assert evidence["kv"].reference.source == "label"
+    assert (current.reference.source, current.change.value) == ("translated", pytest.approx(26, abs=1))
+    assert evidence["kv"].has(NoteKind.NO_LINE)
+
+
+def test_rigs_pair_by_the_readings_nearest_in_time_not_by_baselines_of_another_year(session):
+    ids = motors.add(session, [Motor(f"VS-{i}", "Skerry 36", label_kv=3450, poles=4) for i in range(len(AMPS))])
+    for motor, amps in zip(ids, AMPS, strict=True):
+        for at, rig, share in ((-360, "bench", 1.0), (0, "bench", 1.1), (0.02, "other", 1.1 * 1.2)):
+            pulled(session, motor, at, rig, amps * share)
+    motors.touch(session, ids)
+    judging.settle(session, NOW)
+    current = next(b for b in rigs.view(session, "bench", NOW).beside if b.quantity.name == "no_load_current")
+    assert (current.motors, current.fitted.k) == (6, pytest.approx(1.2))
+
+
+def test_the_motor_that_is_judged_is_no_pair_of_its_own_line(session):
+    read_on_both(session)
+    motor = store_rigs.pairs(session, NOW)["bench", "other", "no_load_current"]
+    [worn] = [i for i, (here, _) in motor.items() if here == pytest.approx(AMPS[0] * 1.01)]
+    pulled(session, worn, 4, "other", AMPS[0] * 1.2 * 1.6)
+    lines = judging.judging_contexts(session, {worn: Motor("VS-0", "Skerry 36")}, NOW)[worn].lines
+    assert lines["bench", "other", "no_load_current"].pairs == len(AMPS) - 1
+    of_all = store_rigs.said_of_rigs(session)[1]
+    assert of_all["bench", "other", "no_load_current"].pairs == len(AMPS)
+    assert set(lines) == set(of_all)
+
+
+def test_a_second_rig_with_no_line_yet_undoes_no_keep_and_says_what_to_read_first(session):
+    [motor] = motors.add(session, [Motor("VS-1", label_kv=3450, poles=4)])
+    for at in (0, 5, 10):
+        pulled(session, motor, at, "bench", 2.0)
+    before = judging.judge_motor(session, motor, day(11))[1]
+    pulled(session, motor, 12, "other", 2.9)
+    after = judging.judge_motor(session, motor, day(13))[1]
+    assert (after.verdict, after.headline) == (before.verdict, before.headline)
+    current = next(e for e in after.evidence if e.quantity.name == "no_load_current")
+    assert (current.now, current.reference.source) == (2.0, "own")
+    said = [note_words(note, current.quantity) for note in current.notes]
+    assert said == ["as read on bench: what other read has no line to it yet, and says nothing either way"]
+    assert any(q.says == "Read on bench before, other now: read five motors on both first" for q in after.asks)
+
+
+def pulled(session, motor, at, rig, amps):
+    made = pulls(at, *((7.4, amps, 25160.0),) * 2, conditions=replace(PULL, rig=rig), name=f"{at}")
+    keys = readings.check_ids(session, [(motor, made.id, made.at, made.readings[0].conditions)])
+    readings.add(session, [(keys[motor, made.id], r) for r in made.readings])

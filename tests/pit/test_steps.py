@@ -164,11 +164,29 @@ def test_pulls_of_two_meters_make_no_line_and_are_compared_by_the_pair_at_hand(s
     for at, amps in (("24", "2.8"), ("28", "3.4")):
         take(session, check, "set_timing", setting=at, amps=amps, idle="0.2", meter="analyser", **goal)
     view = look(session, check, "set_timing").view
-    assert [(p.setting_deg, round(p.amps, 2)) for p in view.pulls] == [(24, 2.6), (28, 3.2)]
-    assert view.words[0] == "2 pulls by clamp stand apart: it shows 0.92 ± 0.04 of this one."
+    assert [(p.setting_deg, round(p.amps, 2)) for p in view.pulls] == [(24, 2.8), (28, 3.4)]  # as typed
+    assert view.words[0] == "2 pulls by clamp stand apart: it shows 0.86 ± 0.02 of this one."
+    assert "2.6 A by clamp = 3.03 ± 0.06 A by analyser for this motor." in view.words
+    assert "0.2 A of the 3.4 are the controller's own." in view.words
     typed = look(session, check, "set_timing").typed
     assert (typed["meter"], typed["idle"]) == ("analyser", "0.2")
     assert ("idle_current", 0.2) in stored(session)
+
+
+def test_a_target_of_one_rig_is_reached_on_another_only_by_pulls_at_one_setting_on_both(session, check):
+    goal = {"target": "6.5", "tolerance": "0.05", "resolution": "1"}
+    for at, amps in (("10", "2.60"), ("22", "9.20")):
+        take(session, check, "set_timing", setting=at, amps=amps, meter="hand meter", **goal)
+    take(session, check, "set_timing", setting="16", amps="4.7", meter="analyser", **goal)
+    unknown = look(session, check, "set_timing").view
+    assert (unknown.proposal, unknown.target) == (None, None)
+    said = "6.5 A was set by hand meter: pull at one setting by both, then it is known by analyser."
+    assert said in unknown.words
+    for at, amps in (("10", "1.88"), ("22", "6.62")):
+        take(session, check, "set_timing", setting=at, amps=amps, meter="analyser", **goal)
+    known = look(session, check, "set_timing").view
+    assert "6.5 A by hand meter = 4.69 ± 0.09 A by analyser for this motor." in known.words
+    assert (known.proposal.reached, known.proposal.setting_deg) == (True, 16)
 
 
 def test_two_pulls_of_one_setting_that_do_not_agree_are_asked_about(session, check):
@@ -314,7 +332,7 @@ def test_the_timing_setter_proposes_and_does_not_touch_what_is_judged(session, c
     found = look(session, check, "set_timing")
     assert figures(found.view)["next, set"] == 29.0
     assert found.typed["setting"] == "29"
-    assert "green bench only" in found.view.words[1]
+    assert "The target holds for green bench only." in found.view.words
     current = next(e for e in found.judgement.evidence if e.quantity.name == "no_load_current")
     assert current.now is None
     take(session, check, "set_timing", setting="29", amps="3.0", target="3", tolerance="0.05", resolution="1")

@@ -10,7 +10,7 @@ from dataclasses import asdict, fields
 from datetime import date, datetime
 from typing import Any, cast
 
-from sqlalchemy import Row, String, bindparam, case, delete, distinct, func, insert, or_, select, update
+from sqlalchemy import Row, String, bindparam, case, delete, func, insert, or_, select, update
 from sqlalchemy.dialects.sqlite import insert as upsert
 from sqlalchemy.orm import Session, aliased, defer
 
@@ -217,14 +217,6 @@ def model_baselines(
         source = Source.YARDSTICK if good else Source.OWN
         found[model][motor_id][quantity].append(Baseline(value, n, source, at=at, conditions=conditions))
     return found
-
-
-def on_several_rigs(session: Session, motor_ids: Sequence[str]) -> bool:
-    """Whether one of these motors has a baseline of one quantity on more than one rig."""
-    o = OwnBaselineRow
-    rig = func.json_extract(o.conditions, "$.rig")
-    query = select(o.motor_id).group_by(o.motor_id, o.quantity).having(func.count(distinct(rig)) > 1).limit(1)
-    return session.scalar(only(query, o.motor_id, motor_ids)) is not None
 
 
 def store_verdicts(session: Session, rows: Sequence[dict[str, Any]], judge_version: int) -> None:

@@ -68,7 +68,7 @@ class Stepped:
 
 @dataclass(frozen=True, slots=True)
 class TimingGoal:
-    """The current the timing is set to: A, A, electrical degrees, rpm per A; on which rig."""
+    """The current the timing is set to: A, A, electrical degrees, rpm per A; on which rig and by which meter."""
 
     check: str
     target_a: float
@@ -77,6 +77,7 @@ class TimingGoal:
     knee_rpm_per_a: float | None
     rig: str
     at: datetime
+    meter: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -217,7 +218,7 @@ def _statement(named: bool) -> Any:
         _part(o, o.subject, o.reason),
         _part(g, g.kind, g.detail),
         _part(c, c.own_machine, c.own_bench, c.known_machine, c.known_bench, c.other_cable),
-        _part(t, t.rig, t.target_a, t.tolerance_a, t.resolution_deg, t.knee_rpm_per_a),
+        _part(t, t.rig, t.meter, t.target_a, t.tolerance_a, t.resolution_deg, t.knee_rpm_per_a),
         _part(f, f.trace, f.inertia_kgm2, f.at_rpm),
         _part(PictureRow, PictureRow.item),
         _part(SoundRow, SoundRow.step, SoundRow.note),
@@ -243,8 +244,8 @@ _MAKE: dict[str, Any] = {
     "cross_tried": lambda c, at, i, *ran: CrossTried(
         check=c, at=at, **{n: Ran(r) if r else None for n, r in zip(TRIALS, ran, strict=False)}
     ),
-    "timing_goal": lambda c, at, i, rig, _, __, ___, ____, target, tolerance, resolution, knee: TimingGoal(
-        c, target, tolerance, resolution, knee, rig, at
+    "timing_goal": lambda c, at, i, rig, meter, _, __, ___, target, tolerance, resolution, knee: TimingGoal(
+        c, target, tolerance, resolution, knee, rig, at, meter
     ),
     "flywheel_trace": lambda c, at, i, trace, _, __, ___, ____, inertia, at_rpm, *_____: FlywheelTrace(
         c, trace, inertia, at_rpm, at
@@ -300,6 +301,7 @@ def _row(f: Finding) -> tuple[Any, dict[str, Any]]:
             "resolution_deg": f.resolution_deg,
             "knee_rpm_per_a": f.knee_rpm_per_a,
             "rig": f.rig,
+            "meter": f.meter,
         }
     if isinstance(f, FlywheelTrace):
         return FlywheelTraceRow, {"trace": f.trace, "inertia_kgm2": f.inertia_kgm2, "at_rpm": f.at_rpm}

@@ -1,12 +1,12 @@
 """Rigs as the store knows them: by the name that was typed with their readings, and as they were described."""
 
 from collections import defaultdict
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass, fields
 from datetime import UTC, date, datetime, timedelta
 from typing import Any
 
-from sqlalchemy import and_, bindparam, delete, distinct, func, literal, null, select, union_all, update
+from sqlalchemy import and_, bindparam, delete, distinct, func, insert, literal, null, or_, select, union_all, update
 from sqlalchemy.dialects.sqlite import insert as upsert
 from sqlalchemy.orm import Session
 
@@ -15,6 +15,7 @@ from waldhorn.core.judging.translated import Lines
 from waldhorn.core.rigs import day_shift
 from waldhorn.core.rigs.calibration import Translation
 from waldhorn.core.rigs.day_shift import Moved, RigShift
+from waldhorn.core.rigs.pairs import RigPair
 from waldhorn.core.rigs.reference_motor import Drifted
 from waldhorn.store import fingerprints
 from waldhorn.store.changes import not_undone
@@ -27,6 +28,7 @@ from waldhorn.store.models import (
     RigDriftRow,
     RigLineRow,
     RigNameRow,
+    RigPairRow,
     RigRow,
     RigShiftRow,
     StudyRow,
@@ -34,7 +36,7 @@ from waldhorn.store.models import (
     TimingGoalRow,
     timestamp,
 )
-from waldhorn.store.motors import bump
+from waldhorn.store.motors import bump, only
 from waldhorn.store.readings import to_reading
 
 Place = tuple[str, str, str]  # rig, other rig and quantity
@@ -237,6 +239,37 @@ def said_of_rigs(
         else:
             known[rig, other, quantity] = Translation(*line)
     return sorted(out, key=lambda one: (one.since, one.rig, one.quantity)), known, shifted
+
+
+def keep_pairs(session: Session, found: Mapping[str, Sequence[RigPair]]) -> set[str]:
+    """Replace what these motors (by id) read on two rigs; returns those of which something else is known now."""
+    names = [f.name for f in fields(RigPair)]
+    query = select(RigPairRow.motor_id, *(getattr(RigPairRow, n) for n in names))
+    before: dict[str, set[RigPair]] = defaultdict(set)
+    for motor_id, *pair in session.execute(only(query, RigPairRow.motor_id, list(found))):
+        before[motor_id].add(RigPair(*pair))
+    changed = {i for i, pairs in found.items() if before[i] != set(pairs)}
+    if changed:
+        session.execute(only(delete(RigPairRow), RigPairRow.motor_id, sorted(changed)))
+        fresh = [{"motor_id": i, **asdict(pair)} for i in changed for pair in found[i]]
+        if fresh:
+            session.execute(insert(RigPairRow), fresh)
+    return changed
+
+
+def pairs(session: Session, as_of: datetime, name: str | None = None) -> dict[Place, dict[str, tuple[float, float]]]:
+    """What motors read on each two rigs, or on one and each other, as known at a time: by rig, other rig and quantity
+    both ways, by motor id what it read on the first and on the other."""
+    p = RigPairRow
+    query = select(p.motor_id, p.quantity, p.rig, p.other, p.value, p.other_value).where(p.at <= as_of)
+    if name is not None:
+        query = query.where(or_(p.rig == name, p.other == name))
+    found: dict[Place, dict[str, tuple[float, float]]] = defaultdict(dict)
+    for motor_id, quantity, rig, other, value, other_value in session.execute(query.order_by(p.motor_id)):
+        for here, there, pair in ((rig, other, (value, other_value)), (other, rig, (other_value, value))):
+            if name in (None, here):
+                found[here, there, quantity][motor_id] = pair
+    return found
 
 
 def keep_lines(session: Session, found: Lines, at: datetime) -> bool:

@@ -263,7 +263,10 @@ def test_motors_of_a_day_that_moved_alike_are_the_rigs():
 
 def test_another_rig_without_a_line_says_what_would_make_it_comparable():
     judged = said(full(30, under={"rig": "other"}))
-    assert "Read on bench before, other now: read five motors on both" in [a.says for a in judged.asks]
+    first = "Read on bench before, other now: read five motors on both first"
+    assert (judged.verdict, first in [a.says for a in judged.asks]) == ("keep", True)
+    happened_since = said(full(30, under={"rig": "other"}), events=[happened("crash", 20)])
+    assert happened_since.headline == "Unproven: crashed 21 May: gauge the gap and first spin."
 
 
 def test_poles_out_of_what_a_kind_can_be_are_asked_about():

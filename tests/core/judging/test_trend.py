@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from made import NOW, PULL, day, history, pulls
 from waldhorn.core.base.history import Check, Event, Inspected, Overruled, Reading
-from waldhorn.core.base.vocabulary import EventKind, Look
+from waldhorn.core.base.vocabulary import EventKind, Look, NoteKind
 from waldhorn.core.judging.baseline import segments
 from waldhorn.core.judging.evidence import default_repeatability
 from waldhorn.core.judging.remedies import Prices
@@ -134,8 +134,9 @@ def test_another_rig_is_not_compared_and_says_so():
     elsewhere = tuple(replace(r, conditions=replace(r.conditions, rig="other")) for r in h.checks[-1].readings)
     found = judge(replace(h, checks=(*h.checks[:-1], replace(h.checks[-1], readings=elsewhere))), NOW)
     noise = next(e for e in found.evidence if e.quantity.name == "noise_avg")
-    assert noise.state == "no_baseline"
-    assert "another rig" in note_words(noise.notes[-1], noise.quantity)
+    assert (noise.at, noise.has(NoteKind.NO_LINE)) == (h.checks[-2].at, True)
+    said = [note_words(note, noise.quantity) for note in noise.notes]
+    assert any("what other read has no line to it yet" in words for words in said)
 
 
 def test_what_was_measured_before_a_crash_no_longer_counts():

@@ -83,7 +83,7 @@ def noise_of(lines, *checks):
 
 def test_a_past_read_on_another_rig_is_compared_translated_and_less_surely():
     alone = noise_of({}, *MOVED)
-    assert (alone.kind, alone.residual) == (EvidenceKind.NOTHING_TO_COMPARE, None)
+    assert (alone.reference.source, alone.at, alone.has(NoteKind.NO_LINE)) == (Source.OWN, MOVED[1].at, True)
     found = noise_of(LINES, *MOVED)
     assert (found.kind, found.reference.source) == (EvidenceKind.COMPARED, Source.TRANSLATED)
     assert found.reference.value == pytest.approx(1.1 * 81 - 2, abs=0.1)
@@ -101,7 +101,7 @@ def test_its_own_past_on_this_rig_goes_before_a_translated_one():
 
 def test_a_line_in_the_other_direction_or_of_another_quantity_translates_nothing():
     for place in (("bench", "other", "noise_avg"), ("other", "bench", "kv"), ("third", "bench", "noise_avg")):
-        assert noise_of({place: LOUDER}, *MOVED).reference is None
+        assert noise_of({place: LOUDER}, *MOVED).has(NoteKind.NO_LINE)
 
 
 def test_a_translated_past_is_no_baseline_to_others():

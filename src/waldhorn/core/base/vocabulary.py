@@ -215,6 +215,7 @@ class NoteKind(StrEnum):
     NEAR_THE_HALL = "near_the_hall"
     NOTED_ONCE = "noted_once"
     NOT_COMPARABLE = "not_comparable"
+    NO_LINE = "no_line"
     ONE_CHECK_SINCE_RESET = "one_check_since_reset"
     RUNS_DIFFER = "runs_differ"
     MEASURED_BEFORE = "measured_before"

@@ -5,14 +5,14 @@ read on a rig that a reference motor does not show to be out.
 """
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from datetime import datetime, timedelta
 from statistics import median
 from types import MappingProxyType
 
 from waldhorn.core.base.history import Event, History, Motor
-from waldhorn.core.base.vocabulary import GRAVE, NoteKind, SetUp, Source, State
+from waldhorn.core.base.vocabulary import GRAVE, EventKind, NoteKind, SetUp, Source, State
 from waldhorn.core.judging import baseline as base
 from waldhorn.core.judging import baseline_doubt, settings, translated, visits
 from waldhorn.core.judging.baseline import Baseline
@@ -46,7 +46,7 @@ def of_all(
     repeatability: Repeatability,
     limits: Mapping[str, Limits],
     drifted: Sequence[Drifted] = (),
-    lines: Lines | None = None,
+    lines: Lines = MappingProxyType({}),
     shifts: Sequence[RigShift] = (),
 ) -> tuple[Evidence, ...]:
     """The evidence of every quantity, magnet strength last.
@@ -79,17 +79,20 @@ def of_all(
     -----
     Source: bench practice; see `change` and `baseline` for the formulas.
     """
-    since = _counts_since(known, groups)
-    last = _last(groups)
     measured = degrees(groups)
+    each = [
+        _of(known, q, groups[q.name], peers.get(q.name, ()), repeatability, limit, lines, measured)
+        for q in QUANTITIES.values()
+        for limit in (limits.get(q.name, q.limits),)
+    ]
+    last = max((at for e in each if (at := e.at or _last(groups[e.quantity.name]))), default=None)
+    since = _counts_since(known, last)
     found = []
-    for q in QUANTITIES.values():
-        mine, theirs, limit = groups[q.name], peers.get(q.name, ()), limits.get(q.name, q.limits)
-        one = _of(known, q, mine, theirs, repeatability, limit, lines or {}, measured)
+    for one in each:
         if one.at is not None and since is not None and last is not None:
+            rig = _rig(one, groups[one.quantity.name])
             one = _aged(one) if one.at < since else _earlier(one, last, known.events)
-            one = _on_rig(one, groups[q.name][-1].conditions.rig, drifted)
-            one = _moved_alike(one, groups[q.name][-1].conditions.rig, shifts)
+            one = _moved_alike(_on_rig(one, rig, drifted), rig, shifts)
         found.append(one)
     found = _in_parts(found)
     strength = _magnet_strength(found, limits.get(MAGNET_STRENGTH.name, MAGNET_STRENGTH.limits))
@@ -136,17 +139,21 @@ def moved_from_own(
     return found
 
 
-def _counts_since(known: History, groups: Mapping[str, Sequence[Group]]) -> datetime | None:
+def _counts_since(known: History, last: datetime | None) -> datetime | None:
     """From when on a reading says something of the motor as it is."""
-    last = _last(groups)
     if last is None:
         return None
     grave = max((e.at for e in known.events if e.event in GRAVE), default=None)
     return max(last - FRESH, grave) if grave else last - FRESH
 
 
-def _last(groups: Mapping[str, Sequence[Group]]) -> datetime | None:
-    return max((mine[-1].at for mine in groups.values() if mine), default=None)
+def _last(mine: Sequence[Group]) -> datetime | None:
+    return mine[-1].at if mine else None
+
+
+def _rig(e: Evidence, mine: Sequence[Group]) -> str:
+    """The rig that what is judged was read on."""
+    return next((n.values[0] for n in e.notes if n.kind is NoteKind.NO_LINE), mine[-1].conditions.rig)
 
 
 def _earlier(e: Evidence, last: datetime, events: Sequence[Event]) -> Evidence:
@@ -154,8 +161,11 @@ def _earlier(e: Evidence, last: datetime, events: Sequence[Event]) -> Evidence:
     still."""
     if e.at is None or e.at == last or (e.change and e.change.p_past_watch >= SURE):
         return e
-    if last - e.at <= UNTOUCHED and not any(e.at < event.at <= last for event in events):
+    since = [event.event for event in events if e.at < event.at <= last]
+    if not since and last - e.at <= UNTOUCHED:
         return e
+    if e.has(NoteKind.NO_LINE) and set(since) <= {EventKind.RUN, EventKind.CLEANED}:
+        return e  # it was read, on a rig that cannot say so
     return replace(e, residual=None, notes=(*e.notes, Note(NoteKind.EARLIER_SITTING, (e.at,))))
 
 
@@ -242,7 +252,24 @@ def _of(
         _at_setting(known, quantity, mine, peers, repeatability, limits, lines, measured)
         for mine in settings.of_visit(found, known.events, quantity)
     ]
-    return settings.together(each)
+    one = settings.together(each)
+    return _on_rig_before(
+        one, found, lambda mine: _of(known, quantity, mine, peers, repeatability, limits, lines, measured)
+    )
+
+
+def _on_rig_before(e: Evidence, found: Sequence[Group], judged: Callable[[Sequence[Group]], Evidence]) -> Evidence:
+    """What it was on the rig it was read on before, where nothing but the rig parts it from its past and nothing but
+    the label stands in for that: readings that compare with nothing undo nothing."""
+    parting = [n.values for n in e.notes if n.kind is NoteKind.NOT_COMPARABLE]
+    if not parting or any(name != "rig" for name, *_ in parting) or e.quantity.absolute:
+        return e
+    if e.reference and not e.against_label:
+        return e
+    _, then, now = parting[0]
+    earlier = [g for g in found if g.conditions.rig != now]
+    before = judged(earlier) if earlier else e
+    return replace(before, notes=(*before.notes, Note(NoteKind.NO_LINE, (then, now)))) if _own(before) else e
 
 
 def _at_setting(

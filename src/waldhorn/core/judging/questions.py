@@ -188,10 +188,11 @@ def _rigs(case: Case, as_of: datetime) -> list[Question]:
         e, note = max(of_rig, key=lambda one: one[1].values[1])
         says = f"{note.values[1]} motors moved alike ({signed(note.values[2], e.quantity)}): check {rig or 'the rig'}"
         found.append(Question(Why.RIG, says, _step(e), True, e.quantity.name))
-    parted = [(e, n) for e, n in _each(case, NoteKind.NOT_COMPARABLE) if n.values[0] == "rig"]
-    for then in dict.fromkeys(n.values[1] for _, n in parted):
-        e, note = next((e, n) for e, n in parted if n.values[1] == then)
-        says = f"Read on {then} before, {note.values[2]} now: read five motors on both"
+    parted = [(e, *n.values) for e, n in _each(case, NoteKind.NO_LINE)]
+    parted += [(e, *n.values[1:]) for e, n in _each(case, NoteKind.NOT_COMPARABLE) if n.values[0] == "rig"]
+    for before in dict.fromkeys(then for _, then, _ in parted):
+        e, then, now = next(one for one in parted if one[1] == before)
+        says = f"Read on {then} before, {now} now: read five motors on both first"
         found.append(Question(Why.RIG, says, _step(e), False, e.quantity.name))
     return found
 
@@ -313,6 +314,7 @@ def not_read_today(case: Case) -> list[Evidence]:
         and e.kind is not EvidenceKind.MAGNET_STRENGTH
         and e.quantity.test is not None
         and e.quantity.name in QUANTITIES
+        and not e.has(NoteKind.NO_LINE)
     ]
 
 

@@ -246,6 +246,9 @@ _NOTES: Mapping[NoteKind, Callable[..., str]] = {
     NoteKind.NOT_COMPARABLE: lambda q, name, then, now: (
         f"earlier checks do not compare: another {CONDITIONS[name].title} ({_show(then)}, {_show(now)})"
     ),
+    NoteKind.NO_LINE: lambda q, then, now: (
+        f"as read on {then}: what {now} read has no line to it yet, and says nothing either way"
+    ),
     NoteKind.ONE_CHECK_SINCE_RESET: lambda q: "only one check since the reset",
     NoteKind.RUNS_DIFFER: lambda q, spread: f"the runs differ by {spread:.2g} {q.change_unit}: take another",
     NoteKind.MEASURED_BEFORE: lambda q, at: f"measured on {at.day} {at:%B}, not since",

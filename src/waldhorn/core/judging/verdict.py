@@ -44,7 +44,7 @@ from waldhorn.core.rigs.day_shift import RigShift
 from waldhorn.core.rigs.reference_motor import Drifted
 from waldhorn.core.rigs.repeatability import Repeatability
 
-JUDGE_VERSION = 9  # raised whenever the same readings may get another answer: kept answers are then made anew
+JUDGE_VERSION = 10  # raised whenever the same readings may get another answer: kept answers are then made anew
 
 
 @dataclass(frozen=True, slots=True)

@@ -8,6 +8,7 @@ References
 
 import math
 from collections.abc import Sequence
+from itertools import pairwise
 
 import numpy as np
 
@@ -99,8 +100,11 @@ def stored_energy(inertia_kgm2: float, rpm: float) -> float:
     return 0.5 * inertia_kgm2 * (2 * math.pi * rpm / 60) ** 2
 
 
+STEP_EDGE = 0.1  # of a step's height, left out at either end: there the speed only settles [2]
+
+
 def response(seconds: Sequence[float], rpm: Sequence[float]) -> float:
-    """How quickly a motor follows the throttle, from a trace of 10 → 50 → 10 %.
+    """How quickly a motor follows the throttle, from a trace of a step up, down or both, whatever its size.
 
     Parameters
     ----------
@@ -117,11 +121,12 @@ def response(seconds: Sequence[float], rpm: Sequence[float]) -> float:
     Raises
     ------
     InputError
-        A trace too short or not rising in time.
+        A trace too short, not rising in time, or with no step in it.
 
     Notes
     -----
-    Formula: mean of |Δrpm/Δt| over the trace
+    Formula: slope by least squares over each window of a step, from a tenth of its height to nine tenths of it, or back;
+    the mean of the windows, without their sign
 
     Source: [2]_.
 
@@ -131,7 +136,17 @@ def response(seconds: Sequence[float], rpm: Sequence[float]) -> float:
     4000.0
     """
     t, n = _trace(seconds, rpm)
-    return float(np.abs(np.diff(n) / np.diff(t)).mean())
+    windows = _steps(n)
+    if not windows:
+        raise InputError("trace", "there is no step in this trace: the speed hardly changes")
+    return float(np.mean([abs(np.polyfit(t[a : b + 1], n[a : b + 1], 1)[0]) for a, b in windows]))
+
+
+def _steps(n: np.ndarray) -> list[tuple[int, int]]:
+    """First and last sample of each window in which the speed goes from low to high or back."""
+    low, high = n.min() + STEP_EDGE * np.ptp(n), n.max() - STEP_EDGE * np.ptp(n)
+    at = [(i, v >= high) for i, v in enumerate(n) if (v <= low or v >= high) and np.ptp(n) > 0]
+    return [(a, b) for (a, was), (b, now) in pairwise(at) if was != now]
 
 
 def _trace(seconds: Sequence[float], rpm: Sequence[float]) -> tuple[np.ndarray, np.ndarray]:

@@ -14,7 +14,7 @@ from dataclasses import dataclass
 from waldhorn.core.base.errors import InputError
 
 WATTS_TOLERANCE_PCT = 3.0
-UNLOADED = (0.60, 0.65)  # running current against bench current, once moving air unloads the propeller [2]
+UNDER_WAY = (0.55, 0.80)  # of the static amps, once the advance of a wing or boat unloads the propeller [2]
 RAYS_G_PER_W = (1, 2, 3, 4, 5, 6, 8, 10, 15, 20)  # lines of equal efficiency that a picture shows
 HOT_SHARE = 0.4  # of the power, turned to heat: worth a word [2]
 
@@ -208,16 +208,16 @@ def running_current(bench_a: float) -> tuple[float, float]:
 
     Notes
     -----
-    Formula: bench current × 0.60 to 0.65
+    Formula: bench current × 0.55 to 0.80, by pitch and speed
 
     Source: [2]_.
 
     Examples
     --------
     >>> running_current(40)
-    (24.0, 26.0)
+    (22.0, 32.0)
     """
-    return bench_a * UNLOADED[0], bench_a * UNLOADED[1]
+    return bench_a * UNDER_WAY[0], bench_a * UNDER_WAY[1]
 
 
 def heat(row: LoadRow, resistance_ohm: float, no_load_a: float) -> float | None:

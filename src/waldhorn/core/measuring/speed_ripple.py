@@ -1,6 +1,6 @@
 """Steadiness: how far the speed wanders while a step is held.
 
-A healthy motor wanders by tens of rpm, a dying one by hundreds.
+A healthy motor wanders by a few tenths of a per cent, one that fails by several per cent.
 
 References
 ----------

@@ -81,9 +81,10 @@ def fit(x: Sequence[float], y: Sequence[float], u_ratio: float = 1.0) -> Transla
         raise InputError(
             "pairs", f"they lie too close together: the largest must be {LEAST_RANGE:g} times the smallest"
         )
-    k, a = _line(x, y, u_ratio)
+    sums = _Sums.of(x, y)
+    k, a = sums.line(u_ratio)
     n = len(x)
-    others = [_line([*x[:i], *x[i + 1 :]], [*y[:i], *y[i + 1 :]], u_ratio) for i in range(n)]
+    others = [sums.without(p, q).line(u_ratio) for p, q in zip(x, y, strict=True)]
     ks = [n * k - (n - 1) * other for other, _ in others]
     offsets = [n * a - (n - 1) * other for _, other in others]
     mean_k, mean_a = fmean(ks), fmean(offsets)
@@ -152,13 +153,41 @@ def agreement(x: Sequence[float], y: Sequence[float]) -> Agreement:
     return Agreement(math.exp(mean), math.exp(mean - 1.96 * spread), math.exp(mean + 1.96 * spread))
 
 
-def _line(x: Sequence[float], y: Sequence[float], u_ratio: float) -> tuple[float, float]:
-    mean_x, mean_y = fmean(x), fmean(y)
-    s_xx = sum((p - mean_x) ** 2 for p in x)
-    s_yy = sum((q - mean_y) ** 2 for q in y)
-    s_xy = sum((p - mean_x) * (q - mean_y) for p, q in zip(x, y, strict=True))
-    if s_xy == 0:
-        raise InputError("pairs", "what one rig shows says nothing of what the other shows")
-    apart = s_yy - u_ratio * s_xx
-    k = (apart + math.sqrt(apart**2 + 4 * u_ratio * s_xy**2)) / (2 * s_xy)
-    return k, mean_y - k * mean_x
+@dataclass(frozen=True, slots=True)
+class _Sums:
+    """Count, means and centred sums of squares and products of pairs: a line is made of them, and a pair taken out of
+    them, however many there are."""
+
+    n: int
+    mean_x: float
+    mean_y: float
+    xx: float
+    yy: float
+    xy: float
+
+    @classmethod
+    def of(cls, x: Sequence[float], y: Sequence[float]) -> "_Sums":
+        mean_x, mean_y = fmean(x), fmean(y)
+        apart = [(p - mean_x, q - mean_y) for p, q in zip(x, y, strict=True)]
+        xx, yy = sum(p * p for p, _ in apart), sum(q * q for _, q in apart)
+        return cls(len(x), mean_x, mean_y, xx, yy, sum(p * q for p, q in apart))
+
+    def without(self, x: float, y: float) -> "_Sums":
+        n = self.n
+        off_x, off_y, share = x - self.mean_x, y - self.mean_y, n / (n - 1)
+        return _Sums(
+            n - 1,
+            self.mean_x - off_x / (n - 1),
+            self.mean_y - off_y / (n - 1),
+            self.xx - share * off_x**2,
+            self.yy - share * off_y**2,
+            self.xy - share * off_x * off_y,
+        )
+
+    def line(self, u_ratio: float) -> tuple[float, float]:
+        """Slope and offset."""
+        if self.xy == 0:
+            raise InputError("pairs", "what one rig shows says nothing of what the other shows")
+        apart = self.yy - u_ratio * self.xx
+        k = (apart + math.sqrt(apart**2 + 4 * u_ratio * self.xy**2)) / (2 * self.xy)
+        return k, self.mean_y - k * self.mean_x

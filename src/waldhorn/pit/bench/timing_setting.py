@@ -20,7 +20,8 @@ def write_down(session: Session, ctx: CheckContext) -> None:
         raise InputError("closed", "the target is not reached yet: pull again at the setting it says")
     setting = f"{found.setting_deg:g}"
     change_id = changes.record(session, ChangeKind.TIMING_SET, ctx.now, ctx.motor_id, ctx.check.id, detail=setting)
-    detail = f"end bell set to {setting}°, {found.words}"
+    what = "end bell" if ctx.motor.may_have_sensors else "controller"
+    detail = f"{what} set to {setting}°, {found.words}"
     motors.add_events(session, [(ctx.motor_id, Event(EventKind.TIMING_CHANGED, ctx.now, 1, detail))], change_id)
     checks.store(session, ctx, change_id, Taken(check={"timing_set_deg": found.setting_deg}))
     motors.touch(session, [ctx.motor_id])

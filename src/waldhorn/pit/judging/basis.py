@@ -7,9 +7,9 @@ from statistics import median
 
 from sqlalchemy.orm import Session
 
-from waldhorn.core.base.conditions import at_full_throttle
+from waldhorn.core.base.conditions import Conditions, at_full_throttle, comparable
 from waldhorn.core.base.errors import InputError
-from waldhorn.core.base.history import History, Motor, Reading
+from waldhorn.core.base.history import Check, History, Motor, Reading
 from waldhorn.core.base.vocabulary import EventKind, Purpose
 from waldhorn.core.measuring import end_bell
 from waldhorn.core.measuring.end_bell import TimingPull
@@ -51,7 +51,8 @@ class Driven:
 
 @dataclass(frozen=True)
 class Basis:
-    """What a motor's constants rest on, with the pulls of its own timing sweep; `refused` says why there are none."""
+    """What a motor's constants rest on, all at one timing, and its pulls at several; `refused` says why there are
+    none."""
 
     motor: Motor
     measured: Measured
@@ -59,6 +60,7 @@ class Basis:
     constants: Constants | None
     refused: str = ""
     sweep: tuple[TimingPull, ...] = ()
+    timing_deg: float | None = None
 
     @property
     def odd(self) -> Row | None:
@@ -79,8 +81,12 @@ def basis(history: History) -> Basis:
     pulls: list[Row] = []
     driven: list[Driven] = []
     winding: list[float] = []
-    for check in sorted(history.checks, key=lambda c: c.at):
+    in_order = sorted(history.checks, key=lambda c: c.at)
+    timing = _timing_now(in_order, since)
+    for check in in_order:
         for run in _runs(r for r in check.readings if r.accepted and r.at >= since):
+            if not comparable(("timing_set_deg",), run[0].conditions, Conditions(timing_set_deg=timing)):
+                continue  # at another timing it is another motor
             if one := _pull(run):
                 pulls.append(one)
             if load := _driven(run):
@@ -96,7 +102,18 @@ def basis(history: History) -> Basis:
     )
     anew = max((e.at for e in history.events if e.event in _OTHER_SWEEP), default=_EVER)
     sweep = end_bell.pulls_of([r for check in history.checks for r in check.readings if r.at >= anew])
-    return replace(_with_constants(history.motor, measured, tuple(driven)), sweep=tuple(sweep))
+    return replace(_with_constants(history.motor, measured, tuple(driven)), sweep=tuple(sweep), timing_deg=timing)
+
+
+def _timing_now(in_order: Sequence[Check], since: datetime) -> float | None:
+    """The timing that was last noted, electrical degrees."""
+    noted = (
+        r.conditions.timing_set_deg
+        for check in reversed(in_order)
+        for r in reversed(check.readings)
+        if r.at >= since and r.purpose in (Purpose.STANDARD, Purpose.LOAD) and r.measure in RESTS_ON
+    )
+    return next((deg for deg in noted if deg is not None), None)
 
 
 def _with_constants(motor: Motor, measured: Measured, driven: tuple[Driven, ...]) -> Basis:

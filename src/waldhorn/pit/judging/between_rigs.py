@@ -1,27 +1,24 @@
 """From one rig to another: the same motors on both, found by themselves, and the line through them."""
 
 import math
-from collections import defaultdict
-from collections.abc import Mapping, Sequence
-from collections.abc import Set as AbstractSet
-from dataclasses import dataclass, replace
-from datetime import datetime, timedelta
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from datetime import datetime
 from statistics import fmean
 
 from sqlalchemy.orm import Session
 
-from waldhorn.core.base.conditions import comparable
 from waldhorn.core.base.errors import InputError
-from waldhorn.core.judging.baseline import Baseline
-from waldhorn.core.judging.translated import Lines
 from waldhorn.core.measuring.measures import QUANTITIES
 from waldhorn.core.measuring.quantity import Quantity
 from waldhorn.core.rigs import calibration
+from waldhorn.core.rigs.calibration import Translation
 from waldhorn.core.rigs.repeatability import Repeatability
-from waldhorn.store import cached_verdicts
+from waldhorn.store import rigs
+from waldhorn.store.rigs import Place
 
-PAIRED_WITHIN = timedelta(days=30)
 Pair = tuple[float, float]  # what a motor read on one rig and on another
+Paired = Mapping[Place, Mapping[str, Pair]]  # by rig, other rig and quantity, by motor id
 
 
 @dataclass(frozen=True)
@@ -46,48 +43,48 @@ class Beside:
 def beside(session: Session, name: str, known: Repeatability, now: datetime) -> list[Beside]:
     """A rig beside every other."""
     return [
-        _fitted(name, other, QUANTITIES[quantity], pairs, known)
-        for (_, other, quantity), pairs in sorted(_pairs(session, {name}, now).items())
+        _fitted(name, other, QUANTITIES[quantity], list(pairs.values()), known)
+        for (_, other, quantity), pairs in sorted(rigs.pairs(session, now, name).items())
     ]
 
 
-def all_lines(session: Session, known: Repeatability, now: datetime) -> Lines:
+def all_lines(paired: Paired, known: Repeatability) -> dict[Place, Translation]:
     """The lines from each rig to each other, as far as enough motors were read on both."""
     found = {}
-    for (here, there, quantity), pairs in _pairs(session, None, now).items():
-        line = _fitted(here, there, QUANTITIES[quantity], pairs, known).fitted
+    for (here, there, quantity), pairs in paired.items():
+        line = _fitted(here, there, QUANTITIES[quantity], list(pairs.values()), known).fitted
         if line is not None:
             found[here, there, quantity] = line
     return found
 
 
-def _pairs(session: Session, names: AbstractSet[str] | None, now: datetime) -> dict[tuple[str, str, str], list[Pair]]:
-    """What motors read on these rigs, or on all, and on others, by rig, other rig and quantity."""
-    pairs: dict[tuple[str, str, str], list[Pair]] = defaultdict(list)
-    for of_model in cached_verdicts.model_baselines(session, None, now).values():
-        for by_quantity in of_model.values():
-            for quantity, theirs in by_quantity.items():
-                rigs = {b.conditions.rig for b in theirs if b.conditions} - {""}
-                for name in rigs if names is None else rigs & names:
-                    for other, pair in _pairs_of(QUANTITIES[quantity], name, theirs).items():
-                        pairs[name, other, quantity].append(pair)
-    return pairs
+@dataclass(frozen=True)
+class LinesOfOthers(Mapping[Place, Translation]):
+    """The lines that a motor is judged by: it is no pair of its own line, or it would pull the line after it. Each is
+    made as it is asked for: most motors need none of them."""
 
+    motor_id: str
+    lines: Mapping[Place, Translation]
+    paired: Callable[[], Paired]
+    known: Repeatability
 
-def _pairs_of(quantity: Quantity, name: str, theirs: Sequence[Baseline]) -> Mapping[str, Pair]:
-    """What one motor read on this rig and on each other within thirty days, with no reset between."""
-    mine = [b for b in theirs if b.conditions and b.conditions.rig == name]
-    same = tuple(n for n in quantity.same if n != "rig")
-    found: dict[str, Pair] = {}
-    for there in theirs:
-        if not there.conditions or there.conditions.rig in ("", name) or there.at is None:
-            continue
-        for here in mine:
-            near = here.at is not None and abs(here.at - there.at) <= PAIRED_WITHIN
-            apart = replace(there.conditions, rig=name)
-            if near and here.conditions and comparable(same, here.conditions, apart):
-                found.setdefault(there.conditions.rig, (here.value, there.value))
-    return found
+    def __getitem__(self, place: Place) -> Translation:
+        line = self.lines[place]
+        pairs = self.paired()[place]
+        if self.motor_id not in pairs:
+            return line
+        here, there, quantity = place
+        others = [pair for i, pair in pairs.items() if i != self.motor_id]
+        fitted = _fitted(here, there, QUANTITIES[quantity], others, self.known).fitted if others else None
+        if fitted is None:
+            raise KeyError(place)
+        return fitted
+
+    def __iter__(self) -> Iterator[Place]:
+        return (place for place in self.lines if place in self)
+
+    def __len__(self) -> int:
+        return sum(1 for _ in self)
 
 
 def _fitted(here: str, there: str, quantity: Quantity, pairs: Sequence[Pair], known: Repeatability) -> Beside:

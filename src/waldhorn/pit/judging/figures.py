@@ -16,24 +16,26 @@ from waldhorn.core.judging.assessment import moved_from_own
 from waldhorn.core.judging.baseline import Baseline
 from waldhorn.core.measuring.measures import BETWEEN, QUANTITIES
 from waldhorn.core.measuring.observations import Group, all_groups, groups_of_study
-from waldhorn.core.rigs import learning
+from waldhorn.core.rigs import learning, pairs
 from waldhorn.core.rigs.day_shift import Moved
 from waldhorn.core.rigs.learning import Sums, Taught
+from waldhorn.core.rigs.pairs import RigPair
 from waldhorn.core.rigs.repeatability import ODD_ONE_OUT, Repeatability, Spread
-from waldhorn.store import cached_verdicts
+from waldhorn.store import cached_verdicts, rigs
 from waldhorn.store import figures as store
 from waldhorn.store.cached_verdicts import Spreads
 
 
 @dataclass(frozen=True)
 class Figures:
-    """By motor id: own baselines, what it teaches of the rigs, what was read of it last, and how far that lies from its
-    own past."""
+    """By motor id: own baselines, what it teaches of the rigs, what was read of it last, how far that lies from its
+    own past, and what it read on two rigs."""
 
     own: dict[str, dict[str, list[Baseline]]] = field(default_factory=dict)
     taught: dict[str, list[Taught]] = field(default_factory=dict)
     latest: dict[str, dict[str, Latest]] = field(default_factory=dict)
     moved: dict[str, dict[str, Moved]] = field(default_factory=dict)
+    paired: dict[str, list[RigPair]] = field(default_factory=dict)
 
 
 def of(session: Session, fresh: Mapping[str, History]) -> Figures:
@@ -50,6 +52,7 @@ def of(session: Session, fresh: Mapping[str, History]) -> Figures:
         ]
         found.latest[i] = latest_of(groups)
         found.moved[i] = {} if history.motor.reference else moved_from_own(history, groups, known)
+        found.paired[i] = pairs.of_motor(groups, history.events)
     return found
 
 
@@ -69,14 +72,15 @@ def latest_of(groups: Mapping[str, Sequence[Group]]) -> dict[str, Latest]:
 
 
 def store_figures(session: Session, found: Figures, motor_ids: Sequence[str], now: datetime) -> set[str]:
-    """Keep the figures of these motors, and those of their models; returns those whose baselines changed."""
+    """Keep the figures of these motors, and those of their models; returns those that others lean on otherwise now:
+    whose baselines changed, or what they read on two rigs."""
     changed = cached_verdicts.keep_figures(
         session, motor_ids, {i: found.own[i] for i in motor_ids}, {i: found.taught[i] for i in motor_ids}
     )
     store.keep_latest(session, {i: found.latest[i] for i in motor_ids}, {i: found.moved[i] for i in motor_ids})
     if models := store.models_of(session, changed):
         _keep_models(session, models, now)
-    return changed
+    return changed | rigs.keep_pairs(session, {i: found.paired[i] for i in motor_ids})
 
 
 def _keep_models(session: Session, models: Iterable[str], now: datetime) -> None:

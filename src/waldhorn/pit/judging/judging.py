@@ -5,6 +5,7 @@ from collections import defaultdict
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from collections.abc import Set as AbstractSet
 from datetime import datetime
+from functools import cache
 from typing import Any
 
 from sqlalchemy.orm import Session
@@ -50,7 +51,8 @@ def judging_contexts(
     known = repeatability(cached_verdicts.held_spreads(session, as_of))
     limits = {**limits_and_prices.limits(session, as_of), **(supposing or {})}
     prices = limits_and_prices.prices(session)
-    drifted, between_rigs, shifted = rigs.said_of_rigs(session, as_of)
+    drifted, lines, shifted = rigs.said_of_rigs(session, as_of)
+    paired = cache(lambda: rigs.pairs(session, as_of))
     return {
         i: JudgingContext(
             _peers(i, by_model.get(key_of(m.model), {}), shaking.get(m.machine, {})),
@@ -58,7 +60,7 @@ def judging_contexts(
             limits.get(m.motor_class, {}),
             prices.get(m.owner, Prices()),
             drifted,
-            between_rigs,
+            between_rigs.LinesOfOthers(i, lines, paired, known) if lines else lines,
             shifted,
         )
         for i, m in of.items()
@@ -185,8 +187,8 @@ def _touch_further(
         motors.touch_leaning(session, changed)
     _touch_on_moved_rigs(session)
     after = repeatability(cached_verdicts.held_spreads(session))
-    if changed and cached_verdicts.on_several_rigs(session, sorted(changed)):
-        found_lines = between_rigs.all_lines(session, after, now)
+    if changed and (paired := rigs.pairs(session, now)):
+        found_lines = between_rigs.all_lines(paired, after)
         if rigs.keep_lines(session, found_lines, now):
             motors.touch(session, cached_verdicts.motors_on_rigs(session, {rig for rig, _, _ in found_lines}))
     for rig, day in rigs.keep_shifts(session, now):

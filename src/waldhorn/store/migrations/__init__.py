@@ -2,7 +2,7 @@
 
 from sqlalchemy import Connection, inspect
 
-HEAD = "0015"
+HEAD = "0016"
 
 
 def edition_of(connection: Connection) -> str:

@@ -59,6 +59,7 @@ from waldhorn.store.models.worked_out import (
     RigDriftRow,
     RigHeldRow,
     RigLineRow,
+    RigPairRow,
     RigShiftRow,
     RigSpreadRow,
     RigTotalRow,
@@ -108,6 +109,7 @@ __all__ = [
     "RigHeldRow",
     "RigLineRow",
     "RigNameRow",
+    "RigPairRow",
     "RigRow",
     "RigShiftRow",
     "RigSpreadRow",
@@ -140,7 +142,7 @@ FINDINGS = (
 # Caches: what a migration empties.
 WORKED_OUT = (
     CachedVerdictRow, OwnBaselineRow, LatestRow, ModelSpreadRow, RigSpreadRow, RigTotalRow, RigHeldRow, RigLineRow,
-    RigShiftRow, RigDriftRow,
+    RigPairRow, RigShiftRow, RigDriftRow,
 )  # fmt: skip
 ATTACHED = (PictureRow, SoundRow)  # to a check, as files
 # In the order in which a backup must put them back, parents first.

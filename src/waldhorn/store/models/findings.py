@@ -95,7 +95,7 @@ class CrossTriedRow(OfCheck, Base):
 
 
 class TimingGoalRow(OfCheck, Base):
-    """The current the timing is set to, on which rig; the latest counts."""
+    """The current the timing is set to, on which rig and by which meter; the latest counts."""
 
     __tablename__ = "timing_goal"
 
@@ -104,6 +104,7 @@ class TimingGoalRow(OfCheck, Base):
     resolution_deg: Mapped[float]
     knee_rpm_per_a: Mapped[float | None]
     rig: Mapped[str]
+    meter: Mapped[str] = mapped_column(default="")
 
 
 class FlywheelTraceRow(OfCheck, Base):

@@ -153,6 +153,20 @@ class RigHeldRow(SumsOfRig, Base):
     __tablename__ = "rig_held"
 
 
+class RigPairRow(Base):
+    """What a motor read of a quantity on two rigs, nearest in time (see `core.rigs.pairs`)."""
+
+    __tablename__ = "rig_pair"
+
+    motor_id: Mapped[str] = mapped_column(ForeignKey("motor.id"), primary_key=True)
+    quantity: Mapped[str] = mapped_column(primary_key=True)
+    rig: Mapped[str] = mapped_column(primary_key=True)
+    other: Mapped[str] = mapped_column(primary_key=True)
+    value: Mapped[float]
+    other_value: Mapped[float]
+    at: Mapped[datetime]
+
+
 class RigLineRow(Base):
     """The line from one rig to another for a quantity, worked out of the motors that were read on both, and from when
     on it holds."""

@@ -9,7 +9,7 @@ from markupsafe import Markup
 from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.units import Notation
 from waldhorn.core.comparing.load_words import is_sure
-from waldhorn.core.measuring.load import UNLOADED
+from waldhorn.core.measuring.load import UNDER_WAY
 from waldhorn.pit.between import loads as pit
 from waldhorn.pit.judging import view_cache
 from waldhorn.pit.writing import Store, read
@@ -57,5 +57,5 @@ def load_values(
         "here": here,
         "files": urlencode({"tags": ",".join(found.motors), "chart": kind}),
         "is_sure": is_sure,
-        "unloaded": UNLOADED,
+        "under_way": UNDER_WAY,
     }

@@ -81,8 +81,8 @@ class Heat(Step[HeatFields, HeatView]):
             figures += _of_run(surface, ambient, before, energy)
             if surface >= thermal.STOP_C:
                 words.append(f"{surface:.0f} °C is past {thermal.STOP_C:g} °C: stop, let it cool.")
-            elif surface >= thermal.EDGE_C:
-                words.append(f"{surface:.0f} °C is at the edge for repeated pulls.")
+            elif surface >= thermal.REST_C:
+                words.append(f"From {thermal.REST_C:g} °C on let it rest before the next pull.")
         cooling, start = cooling_of(rows) or (None, None)
         if cooling is None or start is None:
             if rows:

@@ -1,4 +1,5 @@
-"""Setting the timing to a current target: pulls in, next setting out, until it is reached."""
+"""Setting the timing to a current target: pulls in, next setting out, until it is reached. A target belongs to the rig
+and meter it was set by: on another it is what pulls at one setting on both make of it."""
 
 import math
 from collections.abc import Sequence
@@ -6,10 +7,10 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Annotated
 
-from waldhorn.core.base.conditions import FULL_THROTTLE_PCT
+from waldhorn.core.base.conditions import FULL_THROTTLE_PCT, at_full_throttle
 from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.explain import figure
-from waldhorn.core.base.history import Motor, Reading
+from waldhorn.core.base.history import Reading
 from waldhorn.core.base.vocabulary import Purpose
 from waldhorn.core.measuring import end_bell
 from waldhorn.core.measuring.end_bell import TimingPull
@@ -21,6 +22,7 @@ from waldhorn.store.findings import TimingGoal
 
 REST = timedelta(seconds=60)
 TOLERANCE_A, RESOLUTION_DEG = 0.05, 1.0
+WITHIN = timedelta(days=30)  # of two pulls that tell what one meter shows of another
 NO_TARGET = 0.0  # of a goal that is a knee alone
 
 
@@ -28,7 +30,7 @@ class SetTimingFields(Fields):
     """One pull: electrical degrees, A, rpm, by which meter, A of the controller alone where the meter sees it; and the
     goal: A, A, degrees, rpm per A."""
 
-    setting: Annotated[float | None, Ask("end bell at, ° electrical", "timing_mean", required=True)] = None
+    setting: Annotated[float | None, Ask("timing at, ° electrical", "timing_mean", required=True)] = None
     amps: Annotated[float | None, Ask("amps", "no_load_current", required=True)] = None
     rpm: Annotated[float | None, Ask("rpm", "rpm")] = None
     meter: Annotated[str | None, Ask("meter", modest=True)] = None
@@ -39,12 +41,20 @@ class SetTimingFields(Fields):
     ] = None
     resolution: Annotated[
         float | None,
-        Ask("end bell in steps of, °", dimension="angle", low=0.1, high=20, habit="1", required=True, modest=True),
+        Ask("in steps of, °", dimension="angle", low=0.1, high=20, habit="1", required=True, modest=True),
     ] = None
     knee: Annotated[
         float | None,
         Ask("or where a degree buys under, rpm per A", dimension="count", low=1, high=100_000, modest=True),
     ] = None
+
+
+@dataclass(frozen=True)
+class Target:
+    """A target as the meter at hand shows it and its standard uncertainty, A."""
+
+    amps: float
+    u: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -72,10 +82,6 @@ class SetTiming(Step[SetTimingFields, SetTimingView]):
     purposes = (Purpose.TIMING_PULL,)
     hold_s = 4
 
-    def applies(self, motor: Motor) -> bool:
-        """Only an end bell can be set."""
-        return motor.may_have_sensors
-
     def taken(self, ctx: CheckContext, values: SetTimingFields, run: int) -> Taken:
         """One pull at a setting; the goal is kept for the next one."""
         goal = self._goal(ctx, values)
@@ -92,7 +98,8 @@ class SetTiming(Step[SetTimingFields, SetTimingView]):
         pulls, goal = self.pulls(ctx, fresh), self._goal(ctx, values)
         found = self.proposal(ctx, values, fresh)
         figures, words = [], self._meter_words(ctx, pulls, fresh)
-        if found and goal:
+        target = self.target(ctx, goal, fresh) if goal else None
+        if found and goal and target:
             title = "leave it at" if found.reached else "next, set"
             figures.append(
                 figure(
@@ -102,13 +109,16 @@ class SetTiming(Step[SetTimingFields, SetTimingView]):
                     end_bell.propose,
                     show=lambda p: p.setting_deg,
                     pulls=pulls,
-                    target_a=goal.target_a,
-                    tolerance_a=goal.tolerance_a,
+                    target_a=target.amps,
+                    tolerance_a=max(goal.tolerance_a, target.u),
                     resolution_deg=goal.resolution_deg,
                 )
             )
             words.append(f"{'Reached' if found.reached else f'Set {found.setting_deg:g}°'}: {found.words}.")
-            words.append(f"The target holds on {goal.rig or 'this rig'} only.")
+        if goal and goal.target_a and pulls:
+            words.append(self._target_words(ctx, goal, target, fresh))
+        if pulls and (idle := pulls[-1].idle):
+            words.append(f"{idle:g} A of the {pulls[-1].amps:g} are the controller's own.")
         if len({p.setting_deg for p in pulls}) > 1:
             figures.append(
                 figure("a degree costs", "% current", 1, end_bell.growth, show=lambda c: 100 * c, pulls=pulls)
@@ -118,12 +128,11 @@ class SetTiming(Step[SetTimingFields, SetTimingView]):
             figures.append(figure("knee", "°", 1, end_bell.knee, pulls=pulls, least_rpm_per_a=least))
         last = max((r.at for r in self.readings(ctx)), default=None)
         cool_at = last + REST if last else None
-        target = (goal.target_a or None) if goal else None
-        return SetTimingView(tuple(figures), tuple(words), pulls, found, target, cool_at)
+        return SetTimingView(tuple(figures), tuple(words), pulls, found, target.amps if target else None, cool_at)
 
     def habits(self, ctx: CheckContext) -> dict[str, str]:
         """The goal as last given, and the setting that was proposed."""
-        goal = ctx.goal()
+        goal = ctx.goal() or next(reversed(ctx.found.goals), None)
         usual = {"tolerance": f"{TOLERANCE_A:g}", "resolution": f"{RESOLUTION_DEG:g}"}
         if before := self.readings(ctx):
             idle = [r.value for r in before if r.measure == "idle_current"]
@@ -179,16 +188,16 @@ class SetTiming(Step[SetTimingFields, SetTimingView]):
         return by[list(by)[-1]] if by else []
 
     def _by_meter(self, ctx: CheckContext, fresh: Sequence[Reading]) -> dict[tuple[str, str], list[TimingPull]]:
-        """Pulls by rig and meter, those of the last used one last; without what the controller alone drew."""
+        """Pulls by rig and meter, those of the last used one last."""
         runs = [run for run in self.runs(ctx).values() if all(r.accepted for r in run)]
         found: dict[tuple[str, str], list[TimingPull]] = {}
         for run in [*runs, list(fresh)] if fresh else runs:
             by = {r.measure: r.value for r in run}
-            amps = by.get("no_load_current", 0.0) - by.get("idle_current", 0.0)
-            if amps > 0:
-                under = run[0].conditions
-                mine = found.pop((under.rig, under.meter), [])
-                found[under.rig, under.meter] = [*mine, TimingPull(under.timing_set_deg or 0.0, amps, by.get("rpm"))]
+            under = run[0].conditions
+            amps, idle = by.get("no_load_current", 0.0), by.get("idle_current", 0.0)
+            pull = TimingPull(under.timing_set_deg or 0.0, amps, by.get("rpm"), idle)
+            if pull.own > 0:
+                found[under.rig, under.meter] = [*found.pop((under.rig, under.meter), []), pull]
         return found
 
     def _meter_words(self, ctx: CheckContext, pulls: Sequence[TimingPull], fresh: Sequence[Reading]) -> list[str]:
@@ -201,7 +210,7 @@ class SetTiming(Step[SetTimingFields, SetTimingView]):
             )
         *others, here = list(self._by_meter(ctx, fresh).items()) or [((("", "")), [])]
         for (rig, meter), theirs in others:
-            name = meter or "the meter without a name" if rig == here[0][0] else f"{meter} on {rig}".strip()
+            name = _named(rig, meter, here[0][0])
             known = end_bell.between_meters(here[1], theirs)
             told = f": it shows {1 / known[0]:.2f} ± {known[1] / known[0] ** 2:.2f} of this one" if known else ""
             said.append(f"{len(theirs)} pull{'s' if len(theirs) != 1 else ''} by {name} stand apart{told}.")
@@ -212,12 +221,55 @@ class SetTiming(Step[SetTimingFields, SetTimingView]):
     ) -> end_bell.Proposal | None:
         """The next setting, or None while there is no pull or no target."""
         pulls, goal = self.pulls(ctx, fresh), self._goal(ctx, values)
-        if not pulls or goal is None or not goal.target_a:
+        target = self.target(ctx, goal, fresh) if goal else None
+        if not pulls or goal is None or target is None:
             return None
         try:
-            return end_bell.propose(pulls, goal.target_a, goal.tolerance_a, goal.resolution_deg)
+            return end_bell.propose(pulls, target.amps, max(goal.tolerance_a, target.u), goal.resolution_deg)
         except InputError:
             return None
+
+    def target(self, ctx: CheckContext, goal: TimingGoal, fresh: Sequence[Reading] = ()) -> Target | None:
+        """The target as the meter at hand shows it; None without one, or where no pull at one setting by both meters
+        says what it is here."""
+        here, there = self._place(ctx, fresh), (goal.rig, goal.meter)
+        if not goal.target_a or here == there or not self.pulls(ctx, fresh):
+            return Target(goal.target_a) if goal.target_a else None
+        ever = self._ever(ctx, fresh)
+        known = end_bell.between_meters(ever.get(here, ()), ever.get(there, ()))
+        return Target(goal.target_a * known[0], goal.target_a * known[1]) if known else None
+
+    def _place(self, ctx: CheckContext, fresh: Sequence[Reading]) -> tuple[str, str]:
+        """Rig and meter at hand."""
+        return next(reversed(self._by_meter(ctx, fresh)), (ctx.check.rig, ""))
+
+    def _ever(self, ctx: CheckContext, fresh: Sequence[Reading]) -> dict[tuple[str, str], list[TimingPull]]:
+        """The pulls of this motor within a month by rig and meter, whatever the check and the purpose."""
+        found = dict(self._by_meter(ctx, fresh))
+        for check in ctx.history.checks:
+            for r in check.readings if ctx.now - check.at <= WITHIN else ():
+                under = r.conditions
+                pulled = r.accepted and r.measure == "no_load_current" and r.value > 0
+                if pulled and at_full_throttle(under) and under.timing_set_deg is not None and not self._mine(ctx, r):
+                    place = (under.rig, under.meter)
+                    found[place] = [*found.get(place, []), TimingPull(under.timing_set_deg, r.value)]
+        return found
+
+    def _mine(self, ctx: CheckContext, reading: Reading) -> bool:
+        return reading in self.readings(ctx)
+
+    def _target_words(
+        self, ctx: CheckContext, goal: TimingGoal, target: Target | None, fresh: Sequence[Reading]
+    ) -> str:
+        rig, meter = self._place(ctx, fresh)
+        there = _named(goal.rig, goal.meter, rig if meter != goal.meter else "")
+        here = _named(rig, meter, goal.rig if meter != goal.meter else "")
+        if target is None:
+            return f"{goal.target_a:g} A was set by {there}: pull at one setting by both, then it is known by {here}."
+        if target.u:
+            words = f"{target.amps:.2f} ± {target.u:.2f} A by {here}"
+            return f"{goal.target_a:g} A by {there} = {words} for this motor."
+        return f"The target holds for {here} only."
 
     def _goal(self, ctx: CheckContext, values: SetTimingFields) -> TimingGoal | None:
         """The goal as typed, the rest of it as last given."""
@@ -228,12 +280,22 @@ class SetTiming(Step[SetTimingFields, SetTimingView]):
         tolerance = values.tolerance if values.tolerance is not None else known.tolerance_a if known else TOLERANCE_A
         step = values.resolution if values.resolution is not None else known.resolution_deg if known else RESOLUTION_DEG
         knee = values.knee if values.knee is not None else known.knee_rpm_per_a if known else None
-        rig = known.rig if known and values.target in (None, known.target_a) else ctx.check.rig
-        return TimingGoal(ctx.check.id, target, tolerance, step, knee, rig, ctx.now)
+        rig, meter = ctx.check.rig, values.meter or ""
+        before = known or next(reversed(ctx.found.goals), None)
+        if before and values.target in (None, before.target_a):
+            rig, meter = before.rig, before.meter
+        return TimingGoal(ctx.check.id, target, tolerance, step, knee, rig, ctx.now, meter)
+
+
+def _named(rig: str, meter: str, at_hand: str) -> str:
+    """A meter, with its rig where that is not the one at hand."""
+    if rig == at_hand:
+        return meter or "the meter without a name"
+    return f"{meter} on {rig}" if meter and rig else meter or rig or "the meter without a name"
 
 
 def _differs(a: TimingGoal, b: TimingGoal | None) -> bool:
-    names = ("target_a", "tolerance_a", "resolution_deg", "knee_rpm_per_a", "rig")
+    names = ("target_a", "tolerance_a", "resolution_deg", "knee_rpm_per_a", "rig", "meter")
     return b is None or any(getattr(a, n) != getattr(b, n) for n in names)
 
 
