@@ -125,15 +125,15 @@ def response(seconds: Sequence[float], rpm: Sequence[float]) -> float:
 
     Notes
     -----
-    Formula: slope by least squares over each window of a step, from a tenth of its height to nine tenths of it, or back;
-    the mean of the windows, without their sign
+    Formula: slope by least squares over the window of each step, from a tenth of its height to nine tenths, or back; the
+    mean of the windows, without their sign
 
     Source: [2]_.
 
     Examples
     --------
-    >>> response([0, 1, 2], [1000, 5000, 1000])
-    4000.0
+    >>> round(response([0, 1, 2], [1000, 5000, 1000]))
+    4000
     """
     t, n = _trace(seconds, rpm)
     windows = _steps(n)
