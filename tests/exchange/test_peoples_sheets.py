@@ -64,9 +64,39 @@ SHEETS = {
             ("winding_resistance_ab", 40.1, {}), ("winding_resistance_bc", 40.3, {}),
             ("winding_resistance_ca", 40.2, {}),
         ],
-        {}, ["bearings"],
+        {}, [],
+    ),
+    "two propellers side by side": (
+        "motor,throttle %,thrust 5045 (g),thrust 5x4.5x3 (g),V\nT-1,50,310,402,14.9\nT-1,100,845,1010,14.1\n",
+        [
+            (measure, value, {"on_shaft": shaft, "throttle_pct": throttle, "run": run, "purpose": "load"})
+            for throttle, run, shaft, thrust, volts in (
+                ("50", "1", "5 x 4.5", 310, 14.9), ("50", "2", "5 x 4.5 x 3", 402, 14.9),
+                ("100", "3", "5 x 4.5", 845, 14.1), ("100", "4", "5 x 4.5 x 3", 1010, 14.1),
+            )
+            for measure, value in (("thrust", thrust), ("load_volts", volts))
+        ],
+        {}, [],
+    ),
+    "two header rows, a wide cell and a mean": (
+        "motor,throttle,green,,grey,\n,%,thrust g,amps,thrust g,amps\nT-1,100,845,31.2,803,29.9\n"
+        "mean,,845,31.2,803,29.9\n",
+        [
+            ("thrust", 845, {"on_shaft": "green", "run": "1"}), ("load_current", 31.2, {"on_shaft": "green"}),
+            ("thrust", 803, {"on_shaft": "grey", "run": "2"}), ("load_current", 29.9, {"on_shaft": "grey"}),
+        ],
+        {}, [],
+    ),
+    "decibels, and words where it was plain": (
+        "motor,noise,remarks\nT-1,81,hall busy\nT-1,\"rough, grinding\",\n",
+        [("noise_avg", 81, {})],
+        {"note": "hall busy"}, [],
     ),
 }  # fmt: skip
+HEARD = {
+    "a milliohm meter and a thumb": [("bearings", "bad", "gritty")],
+    "decibels, and words where it was plain": [("by_ear", "bad", "rough, grinding")],
+}
 
 
 @pytest.mark.parametrize("who", SHEETS)
@@ -77,7 +107,11 @@ def test_a_sheet_comes_in_whole_or_asks(tmp_path, who):
     [sheet] = sheets.read(file)
     chosen = mapping.guessed(sheet)
     rows = list(mapping.apply(sheet, chosen, NOW))
-    assert [wrong for row in rows for wrong in row.wrong] == []
+    wrong = [words for row in rows for _, _, words in row.wrong]
+    assert [w for w in wrong if "worked out of the others" not in w] == []
+    assert len(wrong) == text.count("mean,")
+    heard = [(f["item"], f["state"], f["note"]) for row in rows for f in row.findings]
+    assert heard == HEARD.get(who, [])
     found = [r for row in rows for r in row.readings]
     assert [r["measure"] for r in found] == [measure for measure, _, _ in expected]
     for reading, (_, value, under) in zip(found, expected, strict=True):

@@ -11,6 +11,7 @@ import pytest
 from sqlalchemy import select
 
 from waldhorn.core.base.errors import InputError
+from waldhorn.core.base.history import Motor
 from waldhorn.exchange import exporting
 from waldhorn.exchange.attachments import ATTACHMENTS
 from waldhorn.pit.bench import pictures, sounds
@@ -276,3 +277,40 @@ def test_a_package_without_tables_or_torn_is_refused(torn):
         package[60:70] = b"0123456789"
     with pytest.raises(InputError, match="in it that can be read"):
         upload_staging.lay_aside([("all.zip", bytes(package))])
+
+
+def test_a_tag_that_is_nearly_a_motors_is_asked_about_before_it_is_a_new_one(store, now):
+    with store.writing() as session:
+        motors.add(session, [Motor("GR-06")])
+    sheet = ("s.csv", b"motor,KV,date\nGR 6,3400,2026-05-01\nGR 7,3410,2026-05-01\n")
+    found = staged(store, now, sheet)
+    [one] = found.foreign
+    assert one.problems == ["is GR 6 the motor GR-06?"]
+    with pytest.raises(InputError, match="is GR 6 the motor GR-06"):
+        bringing_in.bring_in(store, Writing(now), found.token, skip_bad=False)
+    bringing_in.remap(found.token, one.key, one.mapping.model_copy(update={"motors": {"gr 6": "GR-06"}}))
+    bringing_in.bring_in(store, Writing(now), found.token, skip_bad=False)
+    assert tags(store) == ["GR-06", "GR 7"]
+
+
+def test_a_fact_said_otherwise_is_taken_where_it_is_ticked_and_the_tick_survives(store, now):
+    with store.writing() as session:
+        motors.add(session, [Motor("GR-06", mass_g=184.0, poles=4), Motor("GR-07", mass_g=180.0)])
+    sheet = ("s.csv", b"motor,mass g,poles\nGR-06,186.5,2\nGR-07,181,\n")
+    found = staged(store, now, sheet)
+    [one] = found.foreign
+    assert [(d.tag, d.fact, d.here, d.there) for d in one.differ] == [
+        ("GR-06", "poles", "4", "2"), ("GR-06", "mass_g", "184", "186.5"), ("GR-07", "mass_g", "180", "181"),
+    ]  # fmt: skip
+    bringing_in.remap(found.token, one.key, one.mapping.model_copy(update={"taken": ["GR-06:mass_g"]}))
+    bringing_in.bring_in(store, Writing(now), found.token, skip_bad=False)
+    assert facts(store) == {"GR-06": (186.5, 4), "GR-07": (180.0, None)}
+    with store.writing() as session:
+        [change] = bringing_in.lately(session)
+        bringing_in.undo(session, change.id, now)
+    assert facts(store) == {"GR-06": (184.0, 4), "GR-07": (180.0, None)}
+
+
+def facts(store):
+    with store.reading() as session:
+        return {m.tag: (m.mass_g, m.poles) for m in motors.every(session)}

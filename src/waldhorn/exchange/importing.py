@@ -7,7 +7,7 @@ rows are stored and the bad ones come back with their reason, to be written besi
 import csv
 from codecs import BOM_UTF8
 from collections import Counter, defaultdict
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import datetime
 from itertools import islice
@@ -20,7 +20,7 @@ from sqlalchemy.orm import Session
 from waldhorn.core.base.conditions import NO_CONDITIONS
 from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.history import Motor, Reading
-from waldhorn.core.base.text import key_of
+from waldhorn.core.base.text import key_of, loosely
 from waldhorn.core.motors.dating import odd_dates
 from waldhorn.core.motors.facts import impossible
 from waldhorn.exchange import findings_table
@@ -59,7 +59,8 @@ class Rejected:
 
 @dataclass
 class Outcome:
-    """What an import did: rows stored and ignored by table, bad rows, warnings, headers by file, motors touched."""
+    """What an import did: rows stored and ignored by table, bad rows, warnings, headers by file, motors touched; the
+    facts that the files say better than the rack, by tag as compared, and those overwritten, by motor id."""
 
     stored: dict[str, int] = field(default_factory=lambda: dict.fromkeys(TABLES, 0))
     ignored: dict[str, int] = field(default_factory=lambda: dict.fromkeys(TABLES, 0))
@@ -68,6 +69,8 @@ class Outcome:
     headers: dict[Path, list[str]] = field(default_factory=dict)
     touched: set[str] = field(default_factory=set)
     change_id: str | None = None
+    better: frozenset[Place] = frozenset()
+    overwritten: set[Place] = field(default_factory=set)
 
 
 @dataclass
@@ -109,14 +112,16 @@ def import_tables(
     skip_bad: bool = False,
     now: datetime | None = None,
     change_id: str | None = None,
+    better: Collection[Place] = (),
 ) -> Outcome:
     """Import tables in the order of `TABLES`. The caller's transaction decides whether it stays;
-    the rows carry the change that brought them in, if one did.
+    the rows carry the change that brought them in, if one did. Facts of motors that are there already are filled in
+    where nobody had said them, and overwritten where these files say them `better`, by tag and fact.
 
     Raises InputError when a file is no table at all. Bad rows are in the outcome; unless `skip_bad`, the caller must
     roll back when there are any.
     """
-    outcome = Outcome(change_id=change_id)
+    outcome = Outcome(change_id=change_id, better=frozenset((key_of(tag), name) for tag, name in better))
     tables = [recognise(file, outcome) for file in files]
     store = {
         "motors": _motors,
@@ -199,6 +204,7 @@ def _motors(session: Session, table: Table, outcome: Outcome, progress: Progress
     """New motors hang on the rack; of one that hangs there already, what nobody had said is filled in, and where both
     say something else, what stands here stays and both are told."""
     known = motor_store.ids_by_tag(session)
+    nearly = {loosely(tag): tag for tag in motor_store.all_tags(session)}
     fresh: dict[str, Motor] = {}
     for line, cells, row in _rows(table, outcome, progress):
         motor = row.to_motor() if isinstance(row, MotorsRow) else Motor("")
@@ -207,13 +213,16 @@ def _motors(session: Session, table: Table, outcome: Outcome, progress: Progress
             outcome.rejected.append(Rejected(table.file, line, list(wrong.items()), cells))
         elif key in known or key in fresh:
             given = [n for n in motor_store.MOTOR_FIELDS if n in row.model_fields_set or n == "own"]
-            if key in known and _filled(session, known[key], motor, given, outcome):
+            if key in known and _said_anew(session, known[key], motor, given, outcome):
                 outcome.stored["motors"] += 1
             else:
                 outcome.ignored["motors"] += 1
             _warn_of_difference(session, motor, given, fresh.get(key), table, line, outcome)
         else:
             fresh[key] = motor
+            if alike := nearly.get(loosely(motor.tag)):
+                words = f"{motor.tag} is a new motor beside {alike}: if they are one, merge them on its page"
+                outcome.warnings.append(f"{table.file}:{line}: {words}")
     motor_store.add(session, list(fresh.values()), outcome.change_id)
     outcome.stored["motors"] += len(fresh)
 
@@ -239,18 +248,40 @@ def _warn_of_difference(
         outcome.warnings.append(f"{table.file}:{line}: {words}")
 
 
+def differing_facts(kept: Motor, said: Mapping[str, str]) -> dict[str, tuple[str, str]]:
+    """The facts that a row of motors.csv says otherwise than the rack: here and there, in words, by fact. A note is a
+    remark and no fact."""
+    columns = {("class" if n == "motor_class" else n): v for n, v in said.items() if n != "note"}
+    try:
+        row = MotorsRow.model_validate(columns)
+    except ValidationError:
+        return {}  # said when it is brought in
+    there = row.to_motor()
+    return {
+        n: (_written(mine), _written(theirs))
+        for n in motor_store.MOTOR_FIELDS
+        if n in row.model_fields_set and n != "tag"
+        if (mine := getattr(kept, n)) not in _UNSAID
+        if (theirs := getattr(there, n)) not in _UNSAID and mine != theirs
+    }
+
+
 def _written(value: object) -> str:
     if isinstance(value, bool):
         return "yes" if value else "no"
     return "not said" if value in _UNSAID else f"{value:g}" if isinstance(value, float) else str(value)
 
 
-def _filled(session: Session, motor_id: str, said: Motor, given: Sequence[str], outcome: Outcome) -> bool:
-    """Fill in what nobody had said of a motor; whether there was anything."""
+def _said_anew(session: Session, motor_id: str, said: Motor, given: Sequence[str], outcome: Outcome) -> bool:
+    """Fill in what nobody had said of a motor, and overwrite what these files say better; whether there was
+    anything."""
     row = motor_store.get(session, motor_id)
     mine = motor_store.to_motor(row)
-    new = {n: there for n in given if getattr(mine, n) in _UNSAID and (there := getattr(said, n)) not in _UNSAID}
+    here, there = ({n: getattr(of, n) for n in given} for of in (mine, said))
+    better = {n for n in given if (key_of(mine.tag), n) in outcome.better and here[n] != there[n]}
+    new = {n: there[n] for n in given if there[n] not in _UNSAID and (here[n] in _UNSAID or n in better)}
     filled = replace(mine, **new)
+    outcome.overwritten |= {(motor_id, n) for n in new if here[n] not in _UNSAID}
     if not new or impossible(filled):
         return False
     changes.revise(session, outcome.change_id, [(row, motor_store.columns(filled))])

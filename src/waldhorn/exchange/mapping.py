@@ -8,7 +8,7 @@ import csv
 import re
 from collections import defaultdict
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 from datetime import date, datetime, time, tzinfo
 from pathlib import Path
 from typing import Any
@@ -17,11 +17,13 @@ from pydantic import BaseModel, ConfigDict
 
 from waldhorn.core.base import conditions
 from waldhorn.core.base.errors import InputError
+from waldhorn.core.base.text import key_of
 from waldhorn.core.base.times import read_timestamp
 from waldhorn.core.base.units import read_number
 from waldhorn.core.base.vocabulary import Method, Purpose
 from waldhorn.core.measuring.measures import MEASURES
-from waldhorn.exchange.guessing import dimension_of, guess_all, says_nothing, with_unit
+from waldhorn.exchange.guessing import LOADED, ON_SHAFT, UNDER_LOAD, dimension_of, guess_all, says_nothing, with_unit
+from waldhorn.exchange.hand_words import BY_WORDS, HEARD, SOUNDS, WORKED_OUT, state_of
 from waldhorn.exchange.rows import column_names
 from waldhorn.exchange.sheets import Sheet, read
 
@@ -30,18 +32,17 @@ FACTS = (
     "sensored",
 )  # fmt: skip
 CONDITIONS = tuple(conditions.CONDITIONS)
-UNDER_LOAD = ("thrust", "load_watts")  # no motor makes thrust with nothing on its shaft
-# What a current, volts and rpm are where something is on the shaft.
-LOADED = {"rpm": "load_rpm", "supply_volts": "load_volts", "no_load_current": "load_current"}
 LONG = ("measure", "value", "unit")
-MEANINGS = (*FACTS, "at", "check", "run", *CONDITIONS, *LONG, *MEASURES)
+MEANINGS = (*FACTS, "at", "check", "run", *CONDITIONS, *LONG, *MEASURES, *BY_WORDS)
+_NAMES_A_ROW = ("tag", "run", "check", "at")  # and its first cell
 _SAID = 20  # bad cells
 _LAST_DAY = 12  # of a month that could be a month as well
 _NUMERIC_DAY = re.compile(r"(\d{1,2})([./-])(\d{1,2})[./-](\d{4}|\d\d)(?:[ T]+(\d{1,2}):(\d\d)(?::\d\d)?)?$")
 
 
 class Column(BaseModel):
-    """What a column means ("" is left out), the unit of its numbers, and the run it is of."""
+    """What a column means ("" is left out), the unit of its numbers, the run it is of, and what was on the shaft where
+    it is another than the other columns'."""
 
     model_config = ConfigDict(extra="forbid")
 
@@ -49,12 +50,14 @@ class Column(BaseModel):
     means: str = ""
     unit: str = ""
     run: int | None = None
+    on_shaft: str = ""
 
 
 class Mapping(BaseModel):
     """How a sheet is read: its columns, whether the day comes first in a date written in numbers, the rig and the way
-    of taking KV where no column says; `corrected` are cells that were put right, by "row:column", of this sheet
-    alone."""
+    of taking KV where no column says; `motors` is which motor is meant by what is written, by tag as compared. Of this
+    sheet alone: `corrected` are cells that were put right, by "row:column", `taken` facts that this sheet says better
+    than the rack, by "tag:fact"."""
 
     model_config = ConfigDict(extra="forbid")
 
@@ -62,7 +65,9 @@ class Mapping(BaseModel):
     day_first: bool = True
     rig: str = ""
     method: str = Method.LOADED_SUPPLY.value
+    motors: dict[str, str] = {}
     corrected: dict[str, str] = {}
+    taken: list[str] = []
 
     def places(self, means: str) -> list[int]:
         """Which columns mean something."""
@@ -71,14 +76,15 @@ class Mapping(BaseModel):
 
 @dataclass(frozen=True)
 class Became:
-    """What a row of a sheet becomes: a row of motors.csv, rows of readings.csv, and its cells that are wrong: the
-    column's number (None: of the whole row), what it means, and why. A bad cell costs the cell; one without which the
-    row cannot be placed (its motor, its date) costs the row."""
+    """What a row of a sheet becomes: a row of motors.csv, rows of readings.csv and of findings.csv, and its cells that
+    are wrong: the column's number (None: of the whole row), what it means, and why. A bad cell costs the cell; one
+    without which the row cannot be placed (its motor, its date) costs the row."""
 
     number: int
     motor: dict[str, str]
     readings: list[dict[str, str]]
     wrong: list[tuple[int | None, str, str]]
+    findings: list[dict[str, str]] = field(default_factory=list)
 
 
 def guessed(sheet: Sheet) -> Mapping:
@@ -86,7 +92,8 @@ def guessed(sheet: Sheet) -> Mapping:
     values = [[c for c in sheet.column(i) if not says_nothing(c)] for i in range(len(sheet.header))]
     found = guess_all(sheet.header, values)
     columns = [
-        Column(header=h, means=g.means, unit=g.unit, run=g.run) for h, g in zip(sheet.header, found, strict=True)
+        Column(header=h, means=g.means, unit=g.unit, run=g.run, on_shaft=g.on_shaft)
+        for h, g in zip(sheet.header, found, strict=True)
     ]
     days = [cell for i, g in enumerate(found) if g.means == "at" for cell in values[i]]
     return Mapping(columns=columns, day_first=_day_first(days))
@@ -105,9 +112,13 @@ def problems(mapping: Mapping) -> list[str]:
     unknown = sorted({c.means for c in mapping.columns if c.means and c.means not in MEANINGS})
     if unknown:
         found.append(f"no meaning is called {', '.join(unknown)}")
-    measures = [(c.means, c.run) for c in mapping.columns if c.means in MEASURES]
-    if twice := sorted({MEASURES[m].title for m, run in measures if measures.count((m, run)) > 1}):
-        found.append(f"two columns are {', '.join(twice)} of the same run: give each its run, or leave one out")
+    measures = [(c.means, c.run, c.on_shaft) for c in mapping.columns if c.means in MEASURES]
+    twice = sorted({one[0] for one in measures if measures.count(one) > 1})
+    loaded = any(m in UNDER_LOAD for m, *_ in measures)
+    if bare := [MEASURES[m].title for m in twice if loaded and m in ON_SHAFT]:
+        found.append(f"two columns are {', '.join(bare)}: name the propeller of each")
+    if same := [MEASURES[m].title for m in twice if not (loaded and m in ON_SHAFT)]:
+        found.append(f"two columns are {', '.join(same)} of the same run: give each its run, or leave one out")
     if len([n for n in ("measure", "value") if mapping.places(n)]) == 1:
         found.append("a column that names the measure needs one with its value, and the other way around")
     return found
@@ -118,6 +129,16 @@ def apply(sheet: Sheet, mapping: Mapping, now: datetime) -> Iterator[Became]:
     seen: dict[tuple[str, str], int] = defaultdict(int)
     for number, cells in sheet.rows:
         yield _Row(mapping, number, cells, now, seen).became()
+
+
+@dataclass(frozen=True)
+class Measured:
+    """A value of a row as text in its stored unit, of which run, and what was on the shaft where its column says so."""
+
+    measure: str
+    value: str
+    run: int | None = None
+    on_shaft: str = ""
 
 
 class _Row:
@@ -134,33 +155,79 @@ class _Row:
 
     def became(self) -> Became:
         tag = self.text("tag")
+        if (place := self.worked_out()) is not None:
+            words = f"“{self.cells[place]}”: worked out of the others? It is left out; press Enter on it if it is not"
+            return Became(self.number, {}, [], [(place, "tag", words)])
         if not tag:
             return Became(self.number, {}, [], [(None, "tag", "no motor is named in this row")])
-        motor = {n: v for n in FACTS if (v := self.fact(n))}
+        tag = self.mapping.motors.get(key_of(tag), tag)
+        motor = {n: v for n in FACTS if (v := self.fact(n))} | {"tag": tag}
         at, day = self.timestamp()
-        measured = self.measured()
-        under = self.under(measured)
-        if not measured or not self.placed:
+        measured, heard = self.measured(), self.heard()
+        if not (measured or heard) or not self.placed:
             return Became(self.number, motor, [], self.wrong)
         check = self.text("check") or day
-        shared = {"motor": tag, "check": check, "at": at.isoformat(), **under}
-        own_run = self.number_of("run")
-        if not own_run and all(run is None for _, _, run in measured):
-            self.seen[tag.casefold(), check] += 1
-        counted = int(float(own_run)) if own_run else max(1, self.seen[tag.casefold(), check])
-        readings = [
-            self.way(m) | shared | {"measure": m, "value": value, "run": str(run or counted)}
-            for m, value, run in measured
-        ]
-        return Became(self.number, motor, readings, self.wrong)
+        shared = {"motor": tag, "check": check, "at": at.isoformat()}
+        findings = [shared | {"finding": "inspection", **finding} for finding in heard]
+        readings = [r for group in self.by_propeller(measured) for r in self.read_together(group, shared)]
+        return Became(self.number, motor, readings, self.wrong, findings)
 
-    def under(self, measured: Sequence[tuple[str, str, int | None]]) -> dict[str, str]:
-        """Under what the row was read, whatever its columns say of it."""
+    def read_together(self, measured: Sequence[Measured], shared: dict[str, str]) -> list[dict[str, str]]:
+        """The readings of one run, or of those their columns name."""
+        own_run, place = self.number_of("run"), (shared["motor"].casefold(), shared["check"])
+        alone = len({m.on_shaft for m in measured if m.on_shaft}) == 0
+        if not (own_run and alone) and all(m.run is None for m in measured):
+            self.seen[place] += 1
+        counted = int(float(own_run)) if own_run and alone else max(1, self.seen[place])
+        under = self.under(measured)
+        return [
+            self.way(m.measure)
+            | shared
+            | under
+            | {"measure": m.measure, "value": m.value, "run": str(m.run or counted)}
+            for m in measured
+        ]
+
+    def by_propeller(self, measured: Sequence[Measured]) -> list[list[Measured]]:
+        """What was read together: once for each propeller that a column names, with what no column says the propeller
+        of."""
+        names = list(dict.fromkeys(m.on_shaft for m in measured if m.on_shaft))
+        if not names:
+            return [list(measured)] if measured else []
+        groups = [[m for m in measured if m.on_shaft == name] for name in names]
+        common = [m for m in measured if not m.on_shaft]
+        return [[*mine, *(replace(c, on_shaft=name) for c in common)] for name, mine in zip(names, groups, strict=True)]
+
+    def worked_out(self) -> int | None:
+        """The cell that says that the row is worked out of others; none once somebody said that it is not."""
+        first = next((i for i, cell in enumerate(self.cells) if cell), None)
+        naming = [i for n in _NAMES_A_ROW for i in self.mapping.places(n) if i < len(self.cells)]
+        for i in dict.fromkeys([*([] if first is None else [first]), *naming]):
+            if (
+                self.cells[i].casefold().strip(" .:") in WORKED_OUT
+                and f"{self.number}:{i}" not in self.mapping.corrected
+            ):
+                return i
+        return None
+
+    def heard(self) -> list[dict[str, str]]:
+        """What was written of how it sounds or feels."""
+        found = {}
+        for i, column in enumerate(self.mapping.columns):
+            cell = self.cells[i] if i < len(self.cells) else ""
+            item = column.means if column.means in BY_WORDS else HEARD if column.means in SOUNDS else ""
+            if item and cell and (state := state_of(cell)) and (column.means in BY_WORDS or not _has_number(cell)):
+                found[item] = {"item": item, "state": state.value, "note": cell}
+        return list(found.values())
+
+    def under(self, measured: Sequence[Measured]) -> dict[str, str]:
+        """Under what a run was read, whatever its columns say of it."""
         said = {"rig": self.mapping.rig} if self.mapping.rig else {}
         for name, condition in conditions.CONDITIONS.items():
             value = self.number_of(name) if condition.dimension else self.chosen(name, condition.choices)
             said |= {name: value} if value else {}
-        loaded = "on_shaft" in said or any(m in UNDER_LOAD for m, _, _ in measured)
+        said |= next(({"on_shaft": m.on_shaft} for m in measured if m.on_shaft), {})
+        loaded = "on_shaft" in said or any(m.measure in UNDER_LOAD for m in measured)
         return said | ({"purpose": Purpose.LOAD.value} if loaded else {})
 
     def way(self, measure: str) -> dict[str, str]:
@@ -203,12 +270,16 @@ class _Row:
             return ""
         return repr(int(value)) if value.is_integer() else repr(value)
 
-    def measured(self) -> list[tuple[str, str, int | None]]:
-        """Measure, value and run of what the row holds, wide or long."""
+    def measured(self) -> list[Measured]:
+        """What the row holds, wide or long."""
         found = []
         for i, column in enumerate(self.mapping.columns):
-            if column.means in MEASURES and i < len(self.cells) and self.cells[i]:
-                found.append((column.means, self.read(column.means, self.cells[i], column.unit, i), column.run))
+            cell = self.cells[i] if i < len(self.cells) else ""
+            if column.means in SOUNDS and not _has_number(cell):
+                continue  # what was heard, see `heard`
+            if column.means in MEASURES and cell:
+                value = self.read(column.means, cell, column.unit, i)
+                found.append(Measured(column.means, value, column.run, column.on_shaft))
         if self.mapping.places("measure") and (value := self.text("value")):
             named = self.text("measure")
             measure = _measure_named(named)
@@ -217,10 +288,10 @@ class _Row:
                 self.wrong.append((self.mapping.places("measure")[0], "measure", words))
             else:
                 place = self.mapping.places("value")[0]
-                found.append((measure, self.read(measure, value, self.text("unit"), place), None))
-        if self.text("on_shaft") or any(measure in UNDER_LOAD for measure, _, _ in found):
-            found = [(LOADED.get(measure, measure), value, run) for measure, value, run in found]
-        return [one for one in found if one[1]]
+                found.append(Measured(measure, self.read(measure, value, self.text("unit"), place)))
+        if self.text("on_shaft") or any(m.measure in UNDER_LOAD or m.on_shaft for m in found):
+            found = [replace(m, measure=LOADED.get(m.measure, m.measure)) for m in found]
+        return [m for m in found if m.value]
 
     def timestamp(self) -> tuple[datetime, str]:
         """When the row was measured, and its day; now, where no column says."""
@@ -234,6 +305,10 @@ class _Row:
             self.placed = False
             return self.now, ""
         return at, f"{at:%Y-%m-%d}"
+
+
+def _has_number(cell: str) -> bool:
+    return any(c.isdigit() for c in cell)
 
 
 def _measure_named(text: str) -> str | None:
@@ -270,7 +345,7 @@ def _day_first(days: Sequence[str]) -> bool:
 
 
 def write_tables(found: Sequence[Became], folder: Path) -> dict[Path, list[int]]:
-    """Write what rows became as motors.csv and readings.csv; returns for each file the sheet's row behind each line."""
+    """Write what rows became as the tables; returns for each file the sheet's row behind each line."""
     motors: dict[str, tuple[int, dict[str, Any]]] = {}
     for one in found:
         if one.motor and (key := one.motor["tag"].casefold()):
@@ -279,6 +354,7 @@ def write_tables(found: Sequence[Became], folder: Path) -> dict[Path, list[int]]
     rows: dict[str, list[tuple[int, dict[str, Any]]]] = {
         "motors": [(n, {("class" if k == "motor_class" else k): v for k, v in m.items()}) for n, m in motors.values()],
         "readings": [(one.number, r) for one in found for r in one.readings],
+        "findings": [(one.number, f) for one in found for f in one.findings],
     }
     written = {}
     for table, lines in rows.items():

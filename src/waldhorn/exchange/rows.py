@@ -306,6 +306,7 @@ class FindingsRow(_Row):
     resolution_deg: Number | None = None
     knee_rpm_per_a: Number | None = None
     rig: Text = ""
+    meter: Text = ""
     trace: Annotated[str, Field(max_length=100_000)] = ""
     inertia_kgm2: Number | None = None
     at_rpm: Number | None = None

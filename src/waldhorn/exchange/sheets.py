@@ -13,6 +13,7 @@ from waldhorn.core.base.text import without_control
 from waldhorn.exchange import workbook_reader
 
 SEPARATORS = ";\t|,"
+NOTHING = frozenset({"n/a", "na", "-", "–", "—", "?", "none", "x"})  # how a sheet says that nothing was read
 MOST_HEAD_ROWS = 12  # above the header: a title, a date, a merged head
 LONGEST_LINE = 1 << 20
 MOST_TEXT_CELLS = 1_500_000
@@ -141,10 +142,57 @@ def _sheet(name: str, table: Sequence[Sequence[str]]) -> Sheet | None:
     head = next((i for i in upper if filled[i] >= 0.6 * widest and _words(table[i]) >= 0.6 * filled[i]), None)
     if head is None:
         return None
-    header = tuple(" ".join(cell.split()) for cell in table[head])
+    header, last = _heading(table, head)
     one_line = ((i, tuple(map(_one_line, row))) for i, row in enumerate(table))
-    rows = tuple((i + 1, row) for i, row in one_line if i > head and filled[i])
+    rows = tuple((i + 1, row) for i, row in one_line if i > last and filled[i])
     return Sheet(name, header, rows) if rows else None
+
+
+def _heading(table: Sequence[Sequence[str]], head: int) -> tuple[tuple[str, ...], int]:
+    """The header of a table and its last row: two rows are one heading where the second says more of the first (units,
+    parts of a wide cell), or the first parts what the second names twice."""
+    header = [" ".join(cell.split()) for cell in table[head]]
+    below = table[head + 1] if head + 1 < len(table) else ()
+    if _goes_on(header, below, table[head + 2 :]):
+        return tuple(
+            " ".join(f"{a} {b}".split()) for a, b in zip(_wide(header), _padded(below, header), strict=True)
+        ), head + 1
+    named = [cell.casefold() for cell in header if cell]
+    above = table[head - 1] if head else ()
+    if len(set(named)) < len(named) and sum(map(bool, above)) > 1 and not any(map(_number_like, above)):
+        return _joined(_wide(_padded(above, header)), header), head
+    return tuple(header), head
+
+
+def _goes_on(header: Sequence[str], below: Sequence[str], rest: Sequence[Sequence[str]]) -> bool:
+    """Whether the row under a header is words over columns of numbers."""
+    if not any(below) or any(_number_like(cell) for cell in below):
+        return False
+    numbers = [
+        i
+        for i in range(len(header))
+        if (column := [row[i] for row in rest[:20] if i < len(row) and row[i]])
+        and sum(map(_number_like, column)) > len(column) / 2
+    ]
+    said = [below[i] for i in numbers if i < len(below) and below[i] and below[i].casefold() not in NOTHING]
+    return len(numbers) > 1 and len(said) > len(numbers) / 2
+
+
+def _joined(first: Sequence[str], second: Sequence[str]) -> tuple[str, ...]:
+    return tuple(" ".join(f"{a} {b}".split()) for a, b in zip(first, second, strict=True))
+
+
+def _wide(cells: Sequence[str]) -> list[str]:
+    """Each cell, or the one before it that it belongs to: a wide cell is written once."""
+    found: list[str] = []
+    for cell in cells:
+        found.append(cell or (found[-1] if found else ""))
+    return found
+
+
+def _padded(cells: Sequence[str], header: Sequence[str]) -> list[str]:
+    clean = [" ".join(cell.split()) for cell in cells]
+    return (clean + [""] * len(header))[: len(header)]
 
 
 def _one_line(cell: str) -> str:

@@ -4,6 +4,7 @@ The store in use is locked only for that last step, and its readers see the whol
 """
 
 import tempfile
+from collections.abc import Collection
 from contextlib import closing
 from itertools import product
 from pathlib import Path
@@ -13,7 +14,7 @@ from sqlalchemy import text
 from sqlalchemy.orm import Session
 
 from waldhorn.core.base.errors import Busy
-from waldhorn.exchange.importing import Outcome, Progress, import_tables
+from waldhorn.exchange.importing import Outcome, Place, Progress, import_tables
 from waldhorn.store import changes, motors
 from waldhorn.store.changes import UNDONE
 from waldhorn.store.engine import Store, down_is_said, open_store
@@ -38,10 +39,17 @@ _TRIES = 3
 
 
 def import_staged(
-    store: Store, by: Writing, files: list[Path], progress: Progress, skip_bad: bool, dry_run: bool, what: str = ""
+    store: Store,
+    by: Writing,
+    files: list[Path],
+    progress: Progress,
+    skip_bad: bool,
+    dry_run: bool,
+    what: str = "",
+    better: Collection[Place] = (),
 ) -> Outcome:
     """Import tables into a store in use; nothing is stored when there are bad rows, unless `skip_bad`; `what`
-    names it as one change, which can be undone.
+    names it as one change, which can be undone, `better` the facts that the files say better than the rack.
 
     Raises InputError when a file is no table at all, Busy when the lock cannot be had, or when others keep making the
     same motors and checks meanwhile.
@@ -49,7 +57,7 @@ def import_staged(
     for _ in range(_TRIES):
         with tempfile.TemporaryDirectory() as folder:
             scratch = Path(folder) / "staged.db"
-            outcome = _stage(store, by, scratch, files, progress, skip_bad, what)
+            outcome = _stage(store, by, scratch, files, progress, skip_bad, what, better)
             if dry_run or (outcome.rejected and not skip_bad):
                 return outcome
             with store.writing_beside(scratch, by) as session:
@@ -60,7 +68,14 @@ def import_staged(
 
 
 def _stage(
-    store: Store, by: Writing, scratch: Path, files: list[Path], progress: Progress, skip_bad: bool, what: str
+    store: Store,
+    by: Writing,
+    scratch: Path,
+    files: list[Path],
+    progress: Progress,
+    skip_bad: bool,
+    what: str,
+    better: Collection[Place],
 ) -> Outcome:
     with down_is_said(), closing(connect(scratch)) as driver:
         driver.execute("ATTACH ? AS here", (str(store.engine.url.database),))
@@ -74,7 +89,7 @@ def _stage(
     try:
         with staged.writing(Writing(by.at, by.who)) as session:
             change_id = changes.record(session, ChangeKind.BRING_IN, by.at, None, detail=what) if what else None
-            outcome = import_tables(session, files, progress, skip_bad, by.at, change_id)
+            outcome = import_tables(session, files, progress, skip_bad, by.at, change_id, better)
     finally:
         staged.close()
     return outcome
@@ -105,17 +120,19 @@ def _take_over(session: Session, outcome: Outcome) -> None:
     for column in ("first_spin", "sweep"):
         said = f"(SELECT o.{column} FROM other.bench_check o WHERE o.id = bench_check.id)"
         session.execute(text(f"UPDATE bench_check SET {column} = {said} WHERE {column} IS NULL AND {said} IS NOT NULL"))
-    _fill_facts(session)
+    _fill_facts(session, outcome.overwritten)
     motors.ensure_standings(session)
     motors.touch(session, outcome.touched)
 
 
-def _fill_facts(session: Session) -> None:
-    """Facts that nobody had said of a motor, as they were filled in; what somebody has said meanwhile stays."""
+def _fill_facts(session: Session, overwritten: Collection[Place]) -> None:
+    """Facts that nobody had said of a motor, as they were filled in; what somebody has said meanwhile stays, but for
+    what these files say better."""
     filled = session.scalars(text("SELECT DISTINCT of_id FROM other.motor_revision")).all()
     for motor_id, name in product(filled, (*motors.MOTOR_FIELDS, "model_key", "search")):
         said = f"(SELECT o.{name} FROM other.motor o WHERE o.id = motor.id)"
-        empty = f"COALESCE({name}, '') = ''" if name != "search" else "TRUE"
+        anyhow = name == "search" or (motor_id, name.replace("_key", "")) in overwritten
+        empty = "TRUE" if anyhow else f"COALESCE({name}, '') = ''"
         query = f"UPDATE motor SET {name} = {said} WHERE id = :id AND {empty} AND {said} IS NOT NULL"
         session.execute(text(query), {"id": motor_id})
     if filled:

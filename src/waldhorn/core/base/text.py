@@ -15,6 +15,16 @@ def key_of(name: str) -> str:
     return name.strip().casefold()
 
 
+def loosely(name: str) -> str:
+    """A tag as two people may have written it: without blanks, signs and leading zeros.
+
+    >>> loosely("GR 6") == loosely("gr-06"), loosely("GR 60") == loosely("GR 6")
+    (True, False)
+    """
+    parts = re.findall(r"[^\W\d_]+|\d+", key_of(name))
+    return " ".join(part.lstrip("0") or "0" if part.isdigit() else part for part in parts)
+
+
 def control_characters(text: str) -> list[str]:
     """The control characters in a text, but for tabs and line ends, as they are named.
 

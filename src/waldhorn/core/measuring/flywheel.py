@@ -125,8 +125,8 @@ def response(seconds: Sequence[float], rpm: Sequence[float]) -> float:
 
     Notes
     -----
-    Formula: slope by least squares over the window of each step, from a tenth of its height to nine tenths, or back; the
-    mean of the windows, without their sign
+    Formula: slope by least squares over the window of each step, from a tenth of its height to nine tenths or back,
+    without its sign; the mean of the windows
 
     Source: [2]_.
 

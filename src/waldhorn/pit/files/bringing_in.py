@@ -4,6 +4,7 @@ and stored in one transaction as one change that can be undone."""
 import contextlib
 import json
 import tempfile
+from collections.abc import Mapping as Mapping_
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
@@ -12,9 +13,11 @@ from pathlib import Path
 from sqlalchemy.orm import Session
 
 from waldhorn.core.base.errors import InputError, NotThere
+from waldhorn.core.base.text import key_of, loosely
 from waldhorn.exchange import documents, mapping, sheets
 from waldhorn.exchange.backup import is_store
-from waldhorn.exchange.importing import Outcome, Progress, Rejected, import_tables, recognise
+from waldhorn.exchange.guessing import UNDER_LOAD
+from waldhorn.exchange.importing import Outcome, Progress, Rejected, differing_facts, import_tables, recognise
 from waldhorn.exchange.mapping import Became, Mapping
 from waldhorn.exchange.sheets import Sheet
 from waldhorn.exchange.staging import import_staged
@@ -27,6 +30,7 @@ from waldhorn.store.models import ChangeKind, ChangeRow
 from waldhorn.store.writing import Writing
 
 PREVIEWED = 8  # rows of a sheet
+OF_ONE_SHEET = {"corrected", "taken"}  # no other sheet is read by it
 _TABLE_WORDS = {
     "motor": "motors",
     "event": "events",
@@ -39,9 +43,26 @@ _TABLE_WORDS = {
 
 
 @dataclass(frozen=True)
+class Differs:
+    """A fact that a sheet says otherwise than the rack: of which motor, as both say it, and whether it is taken."""
+
+    tag: str
+    fact: str
+    here: str
+    there: str
+    taken: bool
+
+    @property
+    def key(self) -> str:
+        """How it is ticked."""
+        return f"{self.tag}:{self.fact}"
+
+
+@dataclass(frozen=True)
 class Foreign:
     """A foreign sheet: the file and its place in it, how it is mapped, what its first rows become, the
-    rows with a cell that cannot be, and how many rows there are besides."""
+    rows with a cell that cannot be, and how many rows there are besides; its tags that are nearly those of motors on
+    the rack, with these, and the facts it says otherwise than the rack."""
 
     key: str
     file: str
@@ -51,6 +72,13 @@ class Foreign:
     preview: list[Became]
     bad: list[Became]
     good: int
+    alike: list[tuple[str, str, str]] = field(default_factory=list)
+    differ: list[Differs] = field(default_factory=list)
+
+    @property
+    def loaded(self) -> bool:
+        """Whether something was on the shaft."""
+        return any(c.means in UNDER_LOAD for c in self.mapping.columns)
 
     def cell(self, number: int, place: int) -> str:
         """A cell as it stands in the sheet."""
@@ -124,7 +152,34 @@ def _foreign(session: Session, folder: Path, file: Path, place: int, sheet: Shee
     wrong = mapping.problems(chosen)
     became = [] if wrong else list(mapping.apply(sheet, chosen, now))
     bad = [b for b in became if b.wrong]
-    return Foreign(key, file.name, sheet, chosen, wrong, became[:PREVIEWED], bad, len(became) - len(bad))
+    known = motors.ids_by_tag(session)
+    alike = _alike(session, sheet, chosen, known) if not wrong else []
+    wrong += [f"is {tag} the motor {there}?" for tag, there, meant in alike if not meant]
+    differ = _differing(session, became, chosen, known)
+    return Foreign(key, file.name, sheet, chosen, wrong, became[:PREVIEWED], bad, len(became) - len(bad), alike, differ)
+
+
+def _alike(session: Session, sheet: Sheet, chosen: Mapping, known: Mapping_[str, str]) -> list[tuple[str, str, str]]:
+    """The tags of a sheet that are no motor's, but nearly one's, “GR 6” beside GR-06; and which is meant, once that is
+    said."""
+    nearly = {loosely(tag): tag for tag in motors.all_tags(session)}
+    tags = dict.fromkeys(tag for place in chosen.places("tag") for tag in sheet.column(place))
+    strange = [tag for tag in tags if key_of(tag) not in known and loosely(tag) in nearly]
+    return [(tag, nearly[loosely(tag)], chosen.motors.get(key_of(tag), "")) for tag in strange]
+
+
+def _differing(session: Session, became: Sequence[Became], chosen: Mapping, known: Mapping_[str, str]) -> list[Differs]:
+    """What a sheet says of motors on the rack otherwise than the rack."""
+    said: dict[str, dict[str, str]] = {}
+    for one in became:
+        if one.motor and key_of(one.motor["tag"]) in known:
+            said.setdefault(known[key_of(one.motor["tag"])], {}).update(one.motor)
+    there = motors.several(session, list(said)) if said else {}
+    return [
+        Differs(motor.tag, name, *words, f"{motor.tag}:{name}" in chosen.taken)
+        for i, motor in there.items()
+        for name, words in differing_facts(motor, said[i]).items()
+    ]
 
 
 def foreign(session: Session, token: str, key: str, now: datetime) -> Foreign:
@@ -158,13 +213,15 @@ def bring_in(store_: Store, by: Writing, token: str, skip_bad: bool, progress: P
         if staged.documents:
             outcome, told = _with_documents(store_, by, staged, files, skip_bad, names, progress)
         else:
-            outcome = import_staged(store_, by, files, progress, skip_bad, dry_run=False, what=names)
+            outcome = import_staged(
+                store_, by, files, progress, skip_bad, dry_run=False, what=names, better=_better(staged)
+            )
     rejected = [s for r in outcome.rejected for s in _sentences(r, lines)]
     if rejected and not skip_bad:
         return Brought({}, {}, [], rejected)
     with store_.writing(by) as session:
         for one in staged.foreign:
-            store.keep_mapping(session, mapping.header_key(one.sheet), one.mapping.model_dump(exclude={"corrected"}))
+            store.keep_mapping(session, mapping.header_key(one.sheet), one.mapping.model_dump(exclude=OF_ONE_SHEET))
     forget(token)
     return Brought(outcome.stored, outcome.ignored, [*told, *outcome.warnings], [*wrong, *rejected])
 
@@ -181,7 +238,7 @@ def _with_documents(
         told = [words for one in merged for words in one.conflicts]
         if files:
             change_id = changes.record(session, ChangeKind.BRING_IN, by.at, None, detail=what)
-            outcome = import_tables(session, files, progress, skip_bad, by.at, change_id)
+            outcome = import_tables(session, files, progress, skip_bad, by.at, change_id, _better(staged))
         if outcome.rejected and not skip_bad:
             raise _Undone
         for one in merged:
@@ -190,6 +247,12 @@ def _with_documents(
                     if said := _TABLE_WORDS.get(table):
                         counts[said] = counts.get(said, 0) + count
     return outcome, told
+
+
+def _better(staged: Staged) -> list[tuple[str, str]]:
+    """The facts that somebody ticked, by tag and fact."""
+    ticked = (key.rpartition(":") for one in staged.foreign for key in one.mapping.taken)
+    return [(tag, fact) for tag, _, fact in ticked]
 
 
 class _Undone(Exception):
@@ -242,4 +305,4 @@ def undo(session: Session, change_id: str, now: datetime) -> str:
 
 def saved_mapping(found: Foreign) -> str:
     """A mapping as JSON, for the command line."""
-    return json.dumps(found.mapping.model_dump(exclude={"corrected"}), ensure_ascii=False, indent=1) + "\n"
+    return json.dumps(found.mapping.model_dump(exclude=OF_ONE_SHEET), ensure_ascii=False, indent=1) + "\n"

@@ -11,9 +11,12 @@ from starlette.datastructures import UploadFile
 
 from waldhorn.core.base.conditions import CONDITIONS
 from waldhorn.core.base.errors import InputError
+from waldhorn.core.base.text import key_of
 from waldhorn.core.base.units import unit_words
 from waldhorn.core.base.vocabulary import Method
 from waldhorn.core.measuring.measures import MEASURES, Measure
+from waldhorn.exchange.guessing import ON_SHAFT
+from waldhorn.exchange.hand_words import BY_WORDS
 from waldhorn.exchange.mapping import FACTS, LONG, Column, Mapping
 from waldhorn.pit.files import bringing_in as pit
 from waldhorn.pit.files import import_worker, jobs, upload_staging
@@ -42,6 +45,7 @@ CHOICES = [
     ("the reading", [(n, FACT_WORDS.get(n, n)) for n in ("at", "check", "run")]),
     ("read under", [(n, c.title) for n, c in CONDITIONS.items()]),
     ("measured", [(m.name, m.title + _unit_after(m)) for m in MEASURES.values()]),
+    ("by ear and hand", list(BY_WORDS.items())),
     ("one reading a row", [(n, n) for n in LONG]),
 ]
 _SHOWN_WRONG = 30
@@ -147,16 +151,25 @@ def _mapping(one: pit.Foreign, typed: dict[str, str]) -> Mapping:
         run, unit = typed.get(f"run-{i}", ""), typed.get(f"unit-{i}", column.unit)[:20]
         number = int(run) if run.isdecimal() and 1 <= int(run[:4]) <= 9 else None
         means = typed.get(f"means-{i}", column.means)
-        columns.append(Column(header=column.header, means=means, unit=unit, run=number))
+        shaft = " ".join(typed.get(f"shaft-{i}", column.on_shaft).split())[:60]
+        columns.append(Column(header=column.header, means=means, unit=unit, run=number, on_shaft=shaft))
     method = typed.get("method", "")
     cells = {n.removeprefix("cell-"): v[:200] for n, v in typed.items() if n.startswith("cell-")}
     return Mapping(
         columns=columns,
         corrected=one.mapping.corrected | cells,
+        motors=one.mapping.motors | _meant(one, typed),
+        taken=[d.key for d in one.differ if typed.get(f"take-{d.key}") == "yes"],
         day_first=typed.get("day_first", "yes") == "yes",
         rig=" ".join(typed.get("rig", "").split())[:60],
         method=method if method in set(Method) else Method.LOADED_SUPPLY.value,
     )
+
+
+def _meant(one: pit.Foreign, typed: dict[str, str]) -> dict[str, str]:
+    """Which motor is meant by a tag that is nearly another's."""
+    said = ((tag, there, typed.get(f"motor-{tag}", "")) for tag, there, _ in one.alike)
+    return {key_of(tag): there if answer == "one" else tag for tag, there, answer in said if answer}
 
 
 def _choose(request: Request, store: Store, wrong: dict[str, str], said: str = "") -> HTMLResponse:
@@ -178,5 +191,8 @@ def _look(request: Request, store: Store, now: datetime, token: str, refused: Se
         refused=refused[:_SHOWN_WRONG],
         more=max(0, len(refused) - _SHOWN_WRONG),
         choices=CHOICES,
+        on_shaft=ON_SHAFT,
+        fact_words=FACT_WORDS,
+        words_of=BY_WORDS,
         methods=tuple(Method),
     )
