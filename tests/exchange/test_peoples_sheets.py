@@ -108,7 +108,7 @@ def test_a_sheet_comes_in_whole_or_asks(tmp_path, who):
     chosen = mapping.guessed(sheet)
     rows = list(mapping.apply(sheet, chosen, NOW))
     wrong = [words for row in rows for _, _, words in row.wrong]
-    assert [w for w in wrong if "worked out of the others" not in w] == []
+    assert [w for w in wrong if "worked out of the other rows" not in w] == []
     assert len(wrong) == text.count("mean,")
     heard = [(f["item"], f["state"], f["note"]) for row in rows for f in row.findings]
     assert heard == HEARD.get(who, [])
@@ -119,3 +119,14 @@ def test_a_sheet_comes_in_whole_or_asks(tmp_path, who):
         assert {n: str(reading.get(n))[: len(v)] for n, v in under.items()} == under
     assert {n: v for n, v in rows[0].motor.items() if n != "tag"} == facts
     assert [c.header for c in chosen.columns if not c.means] == asked
+
+
+def test_a_row_that_looks_like_a_mean_counts_where_somebody_says_so(tmp_path):
+    file = tmp_path / "sheet.csv"
+    file.write_text("motor,KV\nmax,3400\nT-1,3410\n", encoding="utf-8")
+    [sheet] = sheets.read(file)
+    chosen = mapping.guessed(sheet)
+    asked, _ = mapping.apply(sheet, chosen, NOW)
+    assert (asked.readings, asked.wrong[0][2]) == ([], "“max”: worked out of the other rows? It is left out")
+    counted, _ = mapping.apply(sheet, chosen.model_copy(update={"counted": [2]}), NOW)
+    assert (counted.wrong, counted.motor["tag"], counted.readings[0]["value"]) == ([], "max", "3400")

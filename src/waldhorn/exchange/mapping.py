@@ -34,6 +34,7 @@ FACTS = (
 CONDITIONS = tuple(conditions.CONDITIONS)
 LONG = ("measure", "value", "unit")
 MEANINGS = (*FACTS, "at", "check", "run", *CONDITIONS, *LONG, *MEASURES, *BY_WORDS)
+WORKED_OUT_ROW = "worked out"  # in place of a column's meaning
 _NAMES_A_ROW = ("tag", "run", "check", "at")  # and its first cell
 _SAID = 20  # bad cells
 _LAST_DAY = 12  # of a month that could be a month as well
@@ -57,7 +58,7 @@ class Mapping(BaseModel):
     """How a sheet is read: its columns, whether the day comes first in a date written in numbers, the rig and the way
     of taking KV where no column says; `motors` is which motor is meant by what is written, by tag as compared. Of this
     sheet alone: `corrected` are cells that were put right, by "row:column", `taken` facts that this sheet says better
-    than the rack, by "tag:fact"."""
+    than the rack, by "tag:fact", `counted` rows that look like a mean of the others and are none."""
 
     model_config = ConfigDict(extra="forbid")
 
@@ -68,6 +69,7 @@ class Mapping(BaseModel):
     motors: dict[str, str] = {}
     corrected: dict[str, str] = {}
     taken: list[str] = []
+    counted: list[int] = []
 
     def places(self, means: str) -> list[int]:
         """Which columns mean something."""
@@ -156,8 +158,8 @@ class _Row:
     def became(self) -> Became:
         tag = self.text("tag")
         if (place := self.worked_out()) is not None:
-            words = f"“{self.cells[place]}”: worked out of the others? It is left out; press Enter on it if it is not"
-            return Became(self.number, {}, [], [(place, "tag", words)])
+            words = f"“{self.cells[place]}”: worked out of the other rows? It is left out"
+            return Became(self.number, {}, [], [(place, WORKED_OUT_ROW, words)])
         if not tag:
             return Became(self.number, {}, [], [(None, "tag", "no motor is named in this row")])
         tag = self.mapping.motors.get(key_of(tag), tag)
@@ -199,14 +201,13 @@ class _Row:
         return [[*mine, *(replace(c, on_shaft=name) for c in common)] for name, mine in zip(names, groups, strict=True)]
 
     def worked_out(self) -> int | None:
-        """The cell that says that the row is worked out of others; none once somebody said that it is not."""
+        """The cell that says that the row is worked out of others; none once somebody said that it counts."""
+        if self.number in self.mapping.counted:
+            return None
         first = next((i for i, cell in enumerate(self.cells) if cell), None)
         naming = [i for n in _NAMES_A_ROW for i in self.mapping.places(n) if i < len(self.cells)]
         for i in dict.fromkeys([*([] if first is None else [first]), *naming]):
-            if (
-                self.cells[i].casefold().strip(" .:") in WORKED_OUT
-                and f"{self.number}:{i}" not in self.mapping.corrected
-            ):
+            if self.cells[i].casefold().strip(" .:") in WORKED_OUT:
                 return i
         return None
 

@@ -30,7 +30,7 @@ from waldhorn.store.models import ChangeKind, ChangeRow
 from waldhorn.store.writing import Writing
 
 PREVIEWED = 8  # rows of a sheet
-OF_ONE_SHEET = {"corrected", "taken"}  # no other sheet is read by it
+OF_ONE_SHEET = {"corrected", "taken", "counted"}  # no other sheet is read by it
 _TABLE_WORDS = {
     "motor": "motors",
     "event": "events",

@@ -17,7 +17,7 @@ from waldhorn.core.base.vocabulary import Method
 from waldhorn.core.measuring.measures import MEASURES, Measure
 from waldhorn.exchange.guessing import ON_SHAFT
 from waldhorn.exchange.hand_words import BY_WORDS
-from waldhorn.exchange.mapping import FACTS, LONG, Column, Mapping
+from waldhorn.exchange.mapping import FACTS, LONG, WORKED_OUT_ROW, Column, Mapping
 from waldhorn.pit.files import bringing_in as pit
 from waldhorn.pit.files import import_worker, jobs, upload_staging
 from waldhorn.pit.settings.pit import load
@@ -158,6 +158,7 @@ def _mapping(one: pit.Foreign, typed: dict[str, str]) -> Mapping:
     return Mapping(
         columns=columns,
         corrected=one.mapping.corrected | cells,
+        counted=[n for n, _ in one.sheet.rows if typed.get(f"row-{n}") == "yes"],
         motors=one.mapping.motors | _meant(one, typed),
         taken=[d.key for d in one.differ if typed.get(f"take-{d.key}") == "yes"],
         day_first=typed.get("day_first", "yes") == "yes",
@@ -194,5 +195,6 @@ def _look(request: Request, store: Store, now: datetime, token: str, refused: Se
         on_shaft=ON_SHAFT,
         fact_words=FACT_WORDS,
         words_of=BY_WORDS,
+        worked_out=WORKED_OUT_ROW,
         methods=tuple(Method),
     )
