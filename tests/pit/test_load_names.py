@@ -4,10 +4,12 @@ import pytest
 
 from made import NOW, day
 from waldhorn.core.base.conditions import Conditions
-from waldhorn.core.base.errors import InputErrors
+from waldhorn.core.base.errors import InputError, InputErrors
 from waldhorn.core.base.history import Motor, Reading
 from waldhorn.core.base.vocabulary import Purpose
+from waldhorn.pit.bench import undoing
 from waldhorn.pit.between import loads
+from waldhorn.pit.motors import corrections
 from waldhorn.pit.rigs import load_names
 from waldhorn.pit.writing import Writing, write
 from waldhorn.store import motors, readings
@@ -111,3 +113,19 @@ def test_nonsense_in_the_lists_is_said_by_field(store, driven):
         do(store, load_names.join, one="green", into="green")
     with pytest.raises(InputErrors, match="changed since"):
         do(store, load_names.undo, change="another")
+
+
+def test_rows_without_a_pack_are_named_beside_those_it_is_said_of_and_one_press_says_it_for_all(store, driven):
+    driven(A=[("5045", "3S"), ("5045", "3S")], B=[("5045", ""), ("5x4.5", "")])
+    with store.reading() as session:
+        [bare] = loads.sheet(session, ["A", "B"]).unsaid
+    assert (bare.motor, bare.rows, bare.source) == ("B", 2, "3S")
+    write(store, BY, corrections.say_pack, "B", "3S", NOW)
+    with store.reading() as session:
+        sheet = loads.sheet(session, ["A", "B"])
+    assert (list(sheet.unsaid), {r.source for r in sheet.rows}) == ([], {"3S"})
+    with pytest.raises(InputError, match="no load row of it lacks its pack"):
+        write(store, BY, corrections.say_pack, "B", "3S", NOW)
+    write(store, BY, lambda session: undoing.undo(session, motors.on_rack(session, "B").id, NOW))
+    with store.reading() as session:
+        assert [u.motor for u in loads.sheet(session, ["A", "B"]).unsaid] == ["B"]

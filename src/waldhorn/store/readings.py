@@ -370,6 +370,13 @@ def before_correction(session: Session, reading_ids: Sequence[str]) -> dict[str,
     return {of_id: values[:-1] for of_id, values in found.items() if len(values) > 1}
 
 
+def of_purpose(session: Session, motor_id: str, purpose: Purpose) -> list[ReadingRow]:
+    """The readings of a motor that were taken for one purpose and stand, in the order they were read."""
+    r = ReadingRow
+    query = select(r).join(CheckRow, CheckRow.id == r.check_id).where(CheckRow.motor_id == motor_id, not_undone(r))
+    return list(session.scalars(query.where(r.purpose == purpose).order_by(r.id)))
+
+
 def of_motor(session: Session, motor_id: str, measures: Sequence[str]) -> list[ReadingRow]:
     """Every reading of some measures of a motor."""
     query = select(ReadingRow).join(CheckRow, CheckRow.id == ReadingRow.check_id)

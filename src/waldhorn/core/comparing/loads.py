@@ -118,6 +118,33 @@ def rows_of(
     return found
 
 
+@dataclass(frozen=True, slots=True)
+class PackUnsaid:
+    """A motor whose rows lack the pack that others drove the same propeller with: how many rows, and which pack."""
+
+    motor: str
+    rows: int
+    source: str
+
+
+def packs_unsaid(rows: Sequence[LoadRead]) -> list[PackUnsaid]:
+    """The motors that no pack is said of, beside others of which it is: where these agree on one pack.
+
+    Parameters
+    ----------
+    rows : sequence of LoadRead
+        Of all the motors.
+    """
+    found = []
+    for motor in dict.fromkeys(r.motor for r in rows):
+        bare = [r for r in rows if r.motor == motor and not r.source]
+        driven = {r.propeller for r in bare}
+        sources = {r.source for r in rows if r.motor != motor and r.propeller in driven and r.source}
+        if len(sources) == 1:
+            found.append(PackUnsaid(motor, len(bare), *sources))
+    return found
+
+
 def _row(motor: str, run: Sequence[Reading], propellers: Known, packs: Mapping[str, float]) -> LoadRead:
     under, by = run[0].conditions, {r.measure: r.value for r in run}
     known = {name: by.get(measure) for name, measure in _READ.items()}

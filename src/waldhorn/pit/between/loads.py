@@ -10,7 +10,15 @@ from waldhorn.core.base.history import Motor
 from waldhorn.core.base.text import key_of
 from waldhorn.core.base.units import Notation, read_number
 from waldhorn.core.comparing import load_words, loads
-from waldhorn.core.comparing.loads import Hover, LoadCrossing, LoadDifference, LoadRead, Speed, ThrottleCurve
+from waldhorn.core.comparing.loads import (
+    Hover,
+    LoadCrossing,
+    LoadDifference,
+    LoadRead,
+    PackUnsaid,
+    Speed,
+    ThrottleCurve,
+)
 from waldhorn.core.predicting.constants import Constants
 from waldhorn.core.predicting.operating_point import faster_at
 from waldhorn.pit.judging import view_cache
@@ -54,7 +62,8 @@ class LoadLine:
 @dataclass(frozen=True)
 class LoadSheet:
     """Motors side by side under load: the answer, what else is to be said, every load in a line, the rows, curves,
-    differences and crossings it rests on, and what they do in a machine; price of 100 g of thrust by motor."""
+    differences and crossings it rests on, and what they do in a machine; price of 100 g of thrust by motor; whose rows
+    lack their pack."""
 
     motors: Mapping[str, Motor]
     rows: Sequence[LoadRead]
@@ -68,6 +77,7 @@ class LoadSheet:
     rests_on: Sequence[str]
     hover: Mapping[str, Hover] = field(default_factory=dict)
     price_of_100_g: Mapping[str, float] = field(default_factory=dict)
+    unsaid: Sequence[PackUnsaid] = ()
 
 
 def sheet(session: Session, tags: Sequence[str], machine: Machine | None = None) -> LoadSheet:
@@ -119,6 +129,7 @@ def made(
         load_words.over_ratings(motors, rows),
         load_words.rests_on(found, rows),
         price_of_100_g=_prices(motors, by_motor),
+        unsaid=loads.packs_unsaid(rows),
     )
 
 

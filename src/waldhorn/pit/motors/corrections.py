@@ -162,6 +162,23 @@ def _correct_under(session: Session, motor: MotorRow, row: ReadingRow, typed: Ma
     motors.touch(session, [motor.id])
 
 
+def say_pack(session: Session, tag: str, source: str, now: datetime) -> None:
+    """Say what drove all load rows of a motor that nobody said it of: cells ("4S") or the name of a pack. Raises
+    NotThere, InputError."""
+    motor = motors.on_rack(session, tag)
+    said = " ".join(source.split())[:LONGEST]
+    bare = [r for r in readings.of_purpose(session, motor.id, Purpose.LOAD) if not r.pack and r.cells is None]
+    if not said or not bare:
+        raise InputError("pack", "no load row of it lacks its pack" if said else "name the pack")
+    cells = re.fullmatch(r"(\d{1,2})S", said)
+    values: dict[str, Any] = {"cells": float(cells[1])} if cells else {"pack": said}
+    words = f"{len(bare)} load readings: pack {said}"
+    change_id = changes.record(session, ChangeKind.CORRECT, now, motor.id, detail=words)
+    changes.revise(session, change_id, [(row, values) for row in bare])
+    readings.mark_again(session, bare)
+    motors.touch(session, [motor.id])
+
+
 def _says_the_same(other: ReadingRow, row: ReadingRow, name: str) -> bool:
     said = getattr(row, name)
     noted = said not in (None, "") or name in changes.STATE[CheckRow]

@@ -8,11 +8,11 @@ from fastapi.responses import HTMLResponse, Response
 from waldhorn.core.base.errors import InputError
 from waldhorn.exchange import loads as exchange
 from waldhorn.pit.between import loads as pit
-from waldhorn.pit.motors import motor_page
-from waldhorn.pit.writing import Store, read
+from waldhorn.pit.motors import corrections, motor_page
+from waldhorn.pit.writing import Store, read, write
 from waldhorn.web.common.addresses import address
 from waldhorn.web.common.load_sheet import load_values
-from waldhorn.web.common.pages import StoreOf, Written, missing, page, rendered
+from waldhorn.web.common.pages import By, StoreOf, Typed, Written, go, missing, page, rendered
 from waldhorn.web.drawing.load_chart import kinds_of, load_chart
 
 router = APIRouter()
@@ -26,6 +26,15 @@ def of_motor(request: Request, store: StoreOf, notation: Written, tag: str) -> H
     row = read(store, motor_page.on_rack, tag)
     values = load_values(store, notation, [row.tag], typed, address("motors", row.tag, "loads"), {})
     return page(request, "loads/loads.html", 422 if values["machine_wrong"] else 200, motor=row, **values)
+
+
+@router.post("/motors/{tag}/loads/pack")
+def say_pack(request: Request, store: StoreOf, by: By, tag: str, typed: Typed) -> Response:
+    """Say the pack of all its rows that lack one; back to where that was asked."""
+    write(store, by, corrections.say_pack, tag, typed.get("source", ""), by.at)
+    tags = typed.get("tags", "")[:1200]
+    back = address("compare", tags=tags) if "," in tags else address("motors", tag, "loads")
+    return go(request, back)
 
 
 @router.get("/loads.csv")
