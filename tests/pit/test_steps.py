@@ -831,3 +831,18 @@ def test_the_first_sound_has_nothing_before_it_and_one_too_loud_is_told(session,
         sounds.attach(session, ctx_of(session, check), "noise", as_wav(hiss(1.0)), None, "")
     with pytest.raises(InputError, match="that is enough"):
         sounds.attach(session, ctx_of(session, check), "noise", as_wav(hiss()), None, "")
+
+
+def test_under_what_it_was_read_the_last_time_is_one_key_away_and_warmth_is_not(session, check):
+    take(session, check, "setup", **RIG)
+    take(session, check, "load", what="5045x3", load_v="14.1", amps="30", pack="red 1300", cells="4")
+    under = {"placement": "hand", "distance_cm": "12", "motor_c": "31", "meter": "phone"}
+    take(session, check, "other", measure="shaft_power", value="92", **under)
+    check.open = False
+    later = checks.open_check(session, motor_store.find(session, "VS-01"), NOW + timedelta(days=1), "only:load")
+    take(session, later, "setup", minutes=1440, **RIG)
+    seen = look(session, later, "load")
+    assert (seen.as_before, seen.typed["pack"], seen.typed["cells"]) == ({"what": "5045x3"}, "red 1300", "4")
+    assert look(session, later, "other").as_before == {"placement": "hand", "distance_cm": "12", "meter": "phone"}
+    take(session, later, "setup", minutes=1440, **RIG | {"rig": "pier"})
+    assert look(session, later, "load").as_before == {}

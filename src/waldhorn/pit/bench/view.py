@@ -62,6 +62,7 @@ class BenchView:
     typed_not_taken: Sequence[TypedNotTaken] = ()
     usual: Mapping[str, str] = field(default_factory=dict)
     offers: Mapping[str, Sequence[str]] = field(default_factory=dict)
+    as_before: Mapping[str, str] = field(default_factory=dict)
 
 
 def view(ctx: CheckContext, typed: Mapping[str, Any], wanted: str = "", judged: Judgement | None = None) -> BenchView:
@@ -100,6 +101,7 @@ def view(ctx: CheckContext, typed: Mapping[str, Any], wanted: str = "", judged: 
         step.runs(ctx),
         usual=habits,
         offers=step.offers(ctx),
+        as_before={n: v for n, v in step.as_before(ctx).items() if not typed.get(n)},
     )
 
 

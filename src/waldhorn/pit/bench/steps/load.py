@@ -163,6 +163,10 @@ class Load(Step[LoadFields, LoadView]):
         """The propellers and packs of the pit, those of its siblings first."""
         return {"what": ctx.propellers, "pack": ctx.packs}
 
+    def conditions(self) -> dict[str, str]:
+        """The propeller as well."""
+        return {"what": "on_shaft"} | super().conditions()
+
     def habits(self, ctx: CheckContext) -> dict[str, str]:
         """The pack of the row before, in this check or an earlier one."""
         before = self.readings(ctx) or [r for c in ctx.history.checks for r in c.readings if self.owns(r)]

@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any, ClassVar, Generic, TypeVar
 
-from waldhorn.core.base.conditions import Conditions
+from waldhorn.core.base.conditions import CONDITIONS, Conditions
 from waldhorn.core.base.explain import Figure
 from waldhorn.core.base.history import Motor, Reading
 from waldhorn.core.base.vocabulary import Purpose
@@ -16,9 +16,11 @@ from waldhorn.core.measuring.observations import Observation, groups_of
 from waldhorn.core.measuring.quantity import Quantity
 from waldhorn.core.rigs import repeatability
 from waldhorn.pit.bench.context import CheckContext
-from waldhorn.pit.bench.steps.fields import FieldsOf, still_missing
+from waldhorn.pit.bench.steps.fields import FieldsOf, as_typed, still_missing
 from waldhorn.store.findings import Finding, Stepped
 from waldhorn.store.models import StepState
+
+OF_THE_HOUR = ("motor_c", "ambient_c", "throttle_pct")  # said anew each time
 
 
 @dataclass(frozen=True)
@@ -158,6 +160,22 @@ class Step(Generic[FieldsOf, ViewOf]):
     def habits(self, ctx: CheckContext) -> dict[str, str]:
         """What stands in its fields at first."""
         return {}
+
+    def as_before(self, ctx: CheckContext) -> dict[str, str]:
+        """Under what it was read the last time on this rig of this motor, as it is typed: what no habit says and one
+        key takes."""
+        before = [r for c in ctx.history.checks for r in c.readings if self.owns(r)]
+        here = [r for r in before if r.conditions.rig in ("", ctx.check.rig)]
+        if not here:
+            return {}
+        last, habits = max(here, key=lambda r: r.at).conditions, self.habits(ctx)
+        said = {name: getattr(last, condition) for name, condition in self.conditions().items()}
+        typed = as_typed(self.fields, {n: v for n, v in said.items() if v != ""}, ctx.notation)
+        return {n: v for n, v in typed.items() if not habits.get(n)}
+
+    def conditions(self) -> dict[str, str]:
+        """Its fields that say under what it is read, but for warmth, which is never as before: condition by field."""
+        return {n: n for n in self.fields.asks() if n in CONDITIONS and n not in OF_THE_HOUR}
 
     def marks(self, ctx: CheckContext, view: ViewOf | None) -> Marks:
         """What it puts on the drawing; the view is there when it is the step at hand."""

@@ -66,6 +66,22 @@ const fromFile = () => ({
   },
 });
 
+// What was noted the last time, into the fields that are still empty; the caret goes on to the next of them.
+const asBefore = () => ({
+  fill() {
+    const { form } = this.$el;
+    for (const [name, value] of Object.entries(JSON.parse(this.$el.dataset.before))) {
+      const field = form.elements[name];
+      if (!field || (field.value && !field.matches("select"))) continue;
+      field.closest("details")?.setAttribute("open", "");
+      field.value = value;
+      field.dispatchEvent(new Event("input", { bubbles: true }));
+    }
+    this.$el.hidden = true;
+    [...form.querySelectorAll(".step-fields input")].find((field) => !field.value && field.checkVisibility())?.focus();
+  },
+});
+
 // Seconds until a time of day, whatever page one comes from; none where no time is set.
 const countdown = () => ({
   until: NaN,
@@ -111,6 +127,6 @@ const countdown = () => ({
 });
 
 document.addEventListener("alpine:init", () => {
-  const components = { bench, checklist, lamps, fromFile, countdown };
+  const components = { bench, checklist, lamps, fromFile, countdown, asBefore };
   for (const [name, component] of Object.entries(components)) window.Alpine.data(name, component);
 });
