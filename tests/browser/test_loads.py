@@ -91,3 +91,14 @@ def test_propellers_get_their_names_by_keyboard_alone(page):
     expect(page.locator("tr", has=page.get_by_role("link", name="correct 8 x 4.5"))).to_contain_text("otter")
     page.keyboard.press("u")
     expect(page.get_by_role("link", name="name 8 x 4.5")).to_be_visible()
+
+
+def test_what_was_on_the_shaft_the_last_time_is_one_key_away(page):
+    page.goto("/motors/VS-20")
+    page.keyboard.press("c")
+    page.wait_for_url("**/checks/*")
+    page.goto(page.url.split("?")[0] + "?step=load")
+    expect(page.get_by_label("propeller or wheel")).to_be_focused()
+    page.keyboard.press("=")
+    expect(page.get_by_label("propeller or wheel")).to_have_value(re.compile("x"))
+    expect(page.get_by_label("volts under load")).to_be_focused()

@@ -165,7 +165,7 @@ class Step(Generic[FieldsOf, ViewOf]):
         """Under what it was read the last time on this rig of this motor, as it is typed: what no habit says and one
         key takes."""
         before = [r for c in ctx.history.checks for r in c.readings if self.owns(r)]
-        here = [r for r in before if r.conditions.rig in ("", ctx.check.rig)]
+        here = [r for r in before if not ctx.check.rig or r.conditions.rig in ("", ctx.check.rig)]
         if not here:
             return {}
         last, habits = max(here, key=lambda r: r.at).conditions, self.habits(ctx)

@@ -25,7 +25,8 @@ const page = () => ({
     if (event.key === "Enter" && this.goOn(event)) return;
     if (withModifier(event)) return;
     if (event.key === "ArrowDown" || event.key === "ArrowUp") return this.walk(event);
-    if (event.key !== "Escape" && takesText(event.target)) return;
+    const inEmpty = event.key === "=" && event.target.value === ""; // nothing one types begins with it
+    if (event.key !== "Escape" && !inEmpty && takesText(event.target)) return;
     const wanted = event.key.length === 1 ? event.key.toLowerCase() : event.key;
     if (wanted === "?") return location.assign("/help");
     if (this.going || wanted === "g") return this.goTo(event, wanted);
