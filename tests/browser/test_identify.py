@@ -23,7 +23,8 @@ def test_its_like_on_the_rack_is_named_and_its_facts_are_handed_to_taking_in(pag
     expect(page.locator("main")).to_contain_text("Its motor constant is 22.0 mN·m/√W")
     expect(page.locator("main")).to_contain_text("by mass against its like on the rack: as its mass promises.")
     page.get_by_role("link", name="Take it in with that").click()
-    expect(page.get_by_label("label KV")).to_have_value("3430")
+    expect(page.get_by_label("KV by the drill, its first reading")).to_have_value("3430")
+    expect(page.get_by_label("label KV")).to_have_value("")
     expect(page.locator("#slots")).to_have_value("12")
     expect(page.get_by_label("poles known by")).to_have_value("counted")
 

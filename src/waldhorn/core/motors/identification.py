@@ -16,6 +16,9 @@ from dataclasses import dataclass
 from waldhorn.core.base.errors import InputError
 
 SAME_SIZE_MM = 3.0  # within which a name and a measured size belong together
+_NUMBER = r"(\d{1,3}(?:[.,]\d+)?)"
+_PARTED = re.compile(rf"(?<![\d.,]){_NUMBER}\s*[-x×*/]\s*{_NUMBER}(?!\d)")
+_TOGETHER = re.compile(r"(?<!\d)(\d{2})(\d{2})?(?!\d)")
 WALL_MM = 6.0  # by which a can is wider than the stator in it, about [2]
 
 
@@ -126,14 +129,14 @@ def read_size(name: str, can_mm: float | None = None, length_mm: float | None = 
     Parameters
     ----------
     name : str
-        Whose last two or four digits name the size.
+        In which two or four digits name the size, or two numbers with a sign between ("28-26", "27.9 x 26.5").
     can_mm, length_mm : float, optional
         mm, of the can as measured.
 
     Returns
     -------
     list of SizeName
-        Of the stator and of the can; empty where no two or four digits stand in it.
+        Of the stator and of the can; empty where nothing in it names a size.
 
     Notes
     -----
@@ -146,10 +149,12 @@ def read_size(name: str, can_mm: float | None = None, length_mm: float | None = 
     >>> [(s.of, s.diameter_mm, s.length_mm, s.fits) for s in read_size("2212", can_mm=27.8, length_mm=26)]
     [('stator', 22.0, 12.0, True), ('can', 22.0, 12.0, False)]
     """
-    found = re.search(r"(?<!\d)(\d{2})(\d{2})?(?!\d)", name)
+    found = _PARTED.search(name) or _TOGETHER.search(name)
     if not found:
         return []
-    diameter, length = float(found[1]), float(found[2]) if found[2] else None
+    diameter, length = (float(part.replace(",", ".")) if part else None for part in found.groups())
+    if diameter is None:
+        return []
     of_can = can_mm is not None and abs(can_mm - diameter) <= SAME_SIZE_MM
     if of_can and length is not None and length_mm is not None:
         of_can = abs(length_mm - length) <= 2 * SAME_SIZE_MM

@@ -75,6 +75,28 @@ def can_be_wound(slots: int, poles: int | None) -> bool:
     return poles is None or (slots // gcd(slots, poles // 2)) % 3 == 0
 
 
+def why_not_wound(slots: int, poles: int) -> str:
+    """Why slots and poles make no balanced three-phase winding, in words; empty where they do.
+
+    Parameters
+    ----------
+    slots, poles : int
+
+    Examples
+    --------
+    >>> why_not_wound(12, 12)
+    'each pole pair meets its teeth in 2 positions, and 2 do not part into three phases'
+    >>> why_not_wound(10, 8), why_not_wound(12, 14)
+    ('three phases need slots in threes', '')
+    """
+    if can_be_wound(slots, poles):
+        return ""
+    if slots < 3 or slots % 3:
+        return "three phases need slots in threes"
+    positions = slots // gcd(slots, poles // 2)
+    return f"each pole pair meets its teeth in {positions} positions, and {positions} do not part into three phases"
+
+
 def detent_positions(slots: int, poles: int) -> int:
     """Natural positions of the unpowered rotor in one turn.
 

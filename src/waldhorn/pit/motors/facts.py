@@ -7,16 +7,18 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
+from waldhorn.core.base.conditions import Conditions
 from waldhorn.core.base.errors import InputError, InputErrors
-from waldhorn.core.base.history import HANDED_BUT_KEPT, Event, Motor
+from waldhorn.core.base.history import HANDED_BUT_KEPT, Event, Motor, Reading
 from waldhorn.core.base.text import key_of
 from waldhorn.core.base.times import read_day, read_timestamp
 from waldhorn.core.base.units import Notation, read_number
-from waldhorn.core.base.vocabulary import EventKind
+from waldhorn.core.base.vocabulary import EventKind, Method
 from waldhorn.core.measuring.inspection import ITEMS
+from waldhorn.core.measuring.measures import MEASURES
 from waldhorn.core.motors.facts import impossible
 from waldhorn.pit.bench import concurrent_edits
-from waldhorn.store import changes, drafts, fleet, pit
+from waldhorn.store import changes, drafts, fleet, pit, readings
 from waldhorn.store import motors as store
 from waldhorn.store.models import ChangeKind, MotorRow
 
@@ -24,6 +26,7 @@ TAKE_IN_DRAFT = "take-in"
 FIELDS = store.MOTOR_FIELDS
 _OFFERED = ("model", "motor_class", "machine", "owner")
 _TAKEN = "taken with form"
+READ_BEFORE = {"read_kv": "kv", "read_mohm": "winding_resistance_ab"}  # what a motor without a tag was read to be
 
 # field: (name in a refusal, dimension, whether whole); the range is only what a number can be at all
 _NUMBERS = {
@@ -210,16 +213,41 @@ def take_in(session: Session, typed: Mapping[str, str], now: datetime, form: str
             wrong["count"] = f"{count} at once cannot be: 1 to {MOST_AT_ONCE}"
     except InputError as refused:
         wrong["count"] = refused.sentence
+    read = _read_before(typed, pit.notation(session), wrong)
     if wrong:
         raise InputErrors(wrong)
     motor = read_motor(typed, pit.notation(session))
     tags: list[str] = []
     while len(tags) < count:
-        add(session, motor, now)
+        motor_id = add(session, motor, now)
+        if read and not tags:
+            _keep_read(session, motor_id, read, now)
         tags.append(motor.tag)
         motor = replace(motor, tag=next_free_tag(session, motor.tag))
     drafts.keep_form(session, TAKE_IN_DRAFT, {_TAKEN: form} if form else {})
     return tags
+
+
+def _read_before(typed: Mapping[str, str], notation: Notation, wrong: dict[str, str]) -> dict[str, float]:
+    """What was read of a motor before it had a tag, by measure; what cannot be goes to `wrong`."""
+    found = {}
+    for name, measure in READ_BEFORE.items():
+        m = MEASURES[measure]
+        try:
+            if text := typed.get(name, "").strip():
+                found[measure] = read_number(text, m.title, m.dimension, m.low, m.high, notation)
+        except InputError as refused:
+            wrong[name] = refused.sentence
+    return found
+
+
+def _keep_read(session: Session, motor_id: str, read: Mapping[str, float], now: datetime) -> None:
+    """Keep what was read of it before it had a tag as its first check, KV by the drill."""
+    under, key = Conditions(method=Method.BACK_EMF), (motor_id, "before it had a tag")
+    change_id = store.get(session, motor_id).change_id
+    check_id = readings.check_ids(session, [(*key, now, under)], change_id)[key]
+    readings.add(session, [(check_id, Reading(m, v, now, 1, under)) for m, v in read.items()], change_id)
+    store.touch(session, [motor_id])
 
 
 def add(session: Session, motor: Motor, now: datetime) -> str:

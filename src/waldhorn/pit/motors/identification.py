@@ -12,7 +12,7 @@ from waldhorn.core.base.units import Notation, read_number
 from waldhorn.core.motors import identification
 from waldhorn.core.motors.facts import KINDS
 from waldhorn.core.motors.identification import SizeName
-from waldhorn.core.motors.winding import can_be_wound
+from waldhorn.core.motors.winding import why_not_wound
 from waldhorn.pit.judging import basis
 from waldhorn.store import motors
 
@@ -29,6 +29,7 @@ NUMBERS: Mapping[str, tuple[str, str, float, float]] = {
     "kv": ("KV by the drill", "speed_per_volt", 10, 50_000),
     "ohm": ("resistance of two leads", "resistance", 0.5, 50_000),
 }
+READ = {"read_kv": "kv", "read_mohm": "ohm"}  # what was read of it, as taking in keeps it
 NOTHING_SAID = "Say what you can see and measure."
 # What is worth measuring, the most telling first, and what it would tell.
 WORTH = (
@@ -82,10 +83,10 @@ def tell(session: Session, typed: Mapping[str, str], seen: Mapping[str, float]) 
         Motor(tag="", kind=kind, slots=slots or None, poles=poles or None),
         sizes=identification.read_size(typed.get("size", ""), seen.get("can_mm"), seen.get("length_mm")),
         next=[words for name, words in WORTH if name not in seen],
-        facts=_facts(kind, seen),
     )
-    if slots and poles and not can_be_wound(slots, poles):
-        told.odd.append(f"{slots} slots with {poles} poles cannot be wound in three phases: count again.")
+    told.facts.update(_facts(kind, seen, typed.get("size", "").strip(), told.sizes))
+    if slots and poles and (why := why_not_wound(slots, poles)):
+        told.odd.append(f"{slots} slots with {poles} poles cannot be: {why}. Count again.")
     if kv := seen.get("kv"):
         delta, wye = identification.other_connection(kv)
         told.said.append(f"Connected the other way it would have {delta:.0f} KV (from wye) or {wye:.0f} (from delta).")
@@ -119,10 +120,17 @@ def _headline(told: Told, size: str, seen: Mapping[str, float]) -> str:
     return f"So far: {', '.join(k for k in known if k)}." if any(known) else NOTHING_SAID
 
 
-def _facts(kind: str, seen: Mapping[str, float]) -> dict[str, str]:
-    """What is handed to taking in, in stored units."""
-    names = {"kv": "label_kv"} | {n: n for n in ("can_mm", "length_mm", "mass_g", "slots", "poles")}
-    facts = {field_: f"{seen[n]:g}" for n, field_ in names.items() if n in seen}
+def _facts(kind: str, seen: Mapping[str, float], size: str, sizes: Sequence[SizeName]) -> dict[str, str]:
+    """What is handed to taking in, in stored units: its facts, and what was read of it. KV by the drill is a reading
+    and no label."""
+    facts = {n: f"{seen[n]:g}" for n in ("can_mm", "length_mm", "mass_g", "slots", "poles") if n in seen}
+    fitting = [s for s in sizes if s.fits]
+    if len(fitting) == 1:
+        names = ("stator_mm", "stator_length_mm") if fitting[0].of == "stator" else ("can_mm", "length_mm")
+        told = zip(names, (fitting[0].diameter_mm, fitting[0].length_mm), strict=True)
+        facts = {n: f"{v:g}" for n, v in told if v} | facts
+    facts |= {n: f"{seen[of]:g}" for n, of in READ.items() if of in seen}
+    facts |= {"variant": size} if size else {}
     return facts | ({"kind": kind} if kind else {}) | ({"poles_known_by": "counted"} if "poles" in seen else {})
 
 

@@ -60,7 +60,10 @@ MORE = (
     "magnet_grade",
     "own",
 )
-_SEEN = ("kind", "label_kv", "poles", "poles_known_by", "slots", "mass_g", "can_mm", "length_mm")
+_SEEN = (
+    "kind", "label_kv", "poles", "poles_known_by", "slots", "mass_g", "can_mm", "length_mm", "stator_mm",
+    "stator_length_mm", "variant", *pit.READ_BEFORE,
+)  # fmt: skip
 
 
 @router.get("/motors/new")
