@@ -10,6 +10,7 @@ from sqlalchemy import select
 
 from made import NOW
 from waldhorn.core.base.errors import InputError, InputErrors
+from waldhorn.core.base.history import Motor
 from waldhorn.core.measuring import coast_down
 from waldhorn.core.measuring.measures import MEASURES
 from waldhorn.pit.bench import checks, pictures, signing, sounds, stepper, timing_setting, undoing
@@ -17,7 +18,7 @@ from waldhorn.pit.bench import view as bench
 from waldhorn.pit.bench.context import load
 from waldhorn.pit.bench.steps import STEPS
 from waldhorn.pit.bench.steps.pull import PullFields
-from waldhorn.pit.motors import facts
+from waldhorn.pit.motors import book, facts
 from waldhorn.store import drafts, findings, rigs
 from waldhorn.store import motors as motor_store
 from waldhorn.store import readings as reading_store
@@ -846,3 +847,18 @@ def test_under_what_it_was_read_the_last_time_is_one_key_away_and_warmth_is_not(
     assert look(session, later, "other").as_before == {"placement": "hand", "distance_cm": "12", "meter": "phone"}
     take(session, later, "setup", minutes=1440, **RIG | {"rig": "pier"})
     assert look(session, later, "load").as_before == {}
+
+
+def test_a_motor_whose_poles_are_known_is_read_as_the_reference_on_its_own_page(session, check):
+    facts_of = motor_store.find(session, "VS-01")
+    assert (facts_of.poles, facts_of.poles_known_by) != (None, "")
+    take(session, check, "poles", frequency_hz="77.3 77.1")
+    assert {(r.purpose, r.note) for r in rows(session)} == {("reference", f"reference, {facts_of.poles} poles")}
+    [line] = book._lines(rows(session), {}, "")
+    assert line.under[0] == f"reference, {facts_of.poles} poles"
+    assert ctx_of(session, check).poles().poles == facts_of.poles
+    [other] = motor_store.add(session, [Motor("BX-1")])
+    check.open = False
+    next_one = checks.open_check(session, motor_store.get(session, other), NOW + timedelta(minutes=5), "only:poles")
+    typed = look(session, next_one, "poles").typed
+    assert (typed["reference_hz"], typed["reference_poles"]) == ("77.3 77.1", str(facts_of.poles))

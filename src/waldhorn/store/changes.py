@@ -132,13 +132,15 @@ def last(session: Session, motor_id: str, undone: bool = False) -> ChangeRow | N
     return session.scalar(query.order_by(ChangeRow.id.desc()).limit(1))
 
 
-def typed_lately(session: Session, step: str, since: datetime) -> Mapping[str, Any]:
-    """What was typed into a step last, on whichever motor, since a time and among the last changes."""
+def typed_lately(session: Session, step: str, since: datetime) -> tuple[Mapping[str, Any], str | None]:
+    """What was typed into a step last, since a time and among the last changes, and the id of the motor it was typed
+    for."""
     newest = select(ChangeRow.id).order_by(ChangeRow.id.desc()).limit(LATELY)
-    query = select(ChangeRow.typed).where(
+    query = select(ChangeRow.typed, ChangeRow.motor_id).where(
         ChangeRow.id.in_(newest), ChangeRow.step == step, ChangeRow.at >= since, ChangeRow.undone_at.is_(None)
     )
-    return session.scalar(query.order_by(ChangeRow.id.desc()).limit(1)) or {}
+    last = session.execute(query.order_by(ChangeRow.id.desc()).limit(1)).first()
+    return (last[0] or {}, last[1]) if last else ({}, None)
 
 
 def last_of_kind(session: Session, kind: ChangeKind) -> ChangeRow | None:

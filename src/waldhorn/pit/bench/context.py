@@ -28,7 +28,7 @@ from waldhorn.core.base.vocabulary import Purpose, Spin, Sweep
 from waldhorn.core.judging.verdict import JudgingContext
 from waldhorn.pit.judging import view_cache
 from waldhorn.pit.judging.judging import judging_contexts
-from waldhorn.store import changes, fleet, load_names, pit, readings
+from waldhorn.store import changes, fleet, load_names, motors, pit, readings
 from waldhorn.store.findings import Finding, Findings, FlywheelTrace, Pictured, Recording, Stepped, TimingGoal
 from waldhorn.store.models import StepState
 
@@ -229,6 +229,16 @@ class CheckContext:
 _STATE = tuple(f.name for f in fields(CheckNow))
 
 
+def _drill(session: Session, today: datetime) -> Mapping[str, str]:
+    """What was typed of the drill last today: a reference motor beside another, or one that was read alone."""
+    typed, motor_id = changes.typed_lately(session, "poles", today)
+    alone = typed.get("frequency_hz") and not any(typed.get(n) for n in ("reference_hz", "shaft_rpm", "counted"))
+    known = motors.several(session, [motor_id]).get(motor_id) if alone and motor_id else None
+    if known is None or not known.poles:
+        return typed
+    return {"reference_hz": typed["frequency_hz"], "reference_poles": str(known.poles)}
+
+
 def load(
     session: Session,
     check_id: str,
@@ -249,7 +259,7 @@ def load(
     before = states[place - 1] if place else None
     here = pit.load(session)
     today = now.replace(hour=0, minute=0, second=0, microsecond=0)
-    drill = changes.typed_lately(session, "poles", today) if with_fleet else {}
+    drill = _drill(session, today) if with_fleet else {}
     return CheckContext(
         motor_id,
         history.motor,

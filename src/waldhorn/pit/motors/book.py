@@ -246,7 +246,10 @@ def _lines(rows: Sequence[ReadingRow], before: Mapping[str, Sequence[float]], ri
         for r in sorted(mine, key=lambda r: (r.position or 0, r.angle_deg or 0.0)):
             cells.setdefault(r.measure, []).append(Entry(r, before.get(r.id, ())))
         notes = list(dict.fromkeys(r.note for r in mine if r.note))
-        found.append(Line(mine[0].run, under_words(mine, rig), cells, notes, _worked_out(cells)))
+        under = under_words(mine, rig)
+        if mine[0].purpose == Purpose.REFERENCE:  # of the reference motor, not of this one
+            under, notes = [*notes, *under], []
+        found.append(Line(mine[0].run, under, cells, notes, _worked_out(cells)))
     return found
 
 

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
+from statistics import fmean
 from typing import Annotated, Any
 
 from waldhorn.core.base.errors import InputError
@@ -68,6 +69,14 @@ class Poles(Step[PolesFields, PolesView]):
 
     def taken(self, ctx: CheckContext, values: PolesFields, run: int) -> Taken:
         """The frequencies, the finding, and a settled count as a fact of the motor."""
+        if is_reference(ctx, values):
+            note = f"reference, {ctx.motor.poles} poles"
+            read = [
+                ctx.reading("electrical_frequency", f, run, purpose=Purpose.REFERENCE, note=note)
+                for f in values.frequency_hz
+            ]
+            same = PoleFinding(ctx.check.id, ctx.motor.poles, ctx.motor.poles_known_by, None, ctx.now)
+            return Taken(tuple(read), (same,))
         readings = [ctx.reading("electrical_frequency", f, run) for f in values.frequency_hz]
         count = values.reference_poles
         note = f"reference, {count:g} poles" if count else "reference"
@@ -100,6 +109,8 @@ class Poles(Step[PolesFields, PolesView]):
             if stop := inspection.forbidding(open_findings(ctx.history)):
                 items = ", ".join(item.title for item in stop)
                 return {"frequency_hz": f"no turning by a drill until it is mended: {items}. Count the magnets"}
+            if is_reference(ctx, values):
+                return {}
             try:
                 if values.called() is None:
                     return {"reference_hz": "how fast is the drill? A reference motor with its poles, or a tachometer"}
@@ -117,6 +128,12 @@ class Poles(Step[PolesFields, PolesView]):
         words, offer = [], rebase_offer(ctx)
         if ctx.motor.poles:
             words.append(f"{ctx.motor.poles} poles so far, {ctx.motor.poles_known_by or 'nobody said by what'}.")
+        if is_reference(ctx, values):
+            rpm = poles.speed(fmean(values.frequency_hz), ctx.motor.poles or 2)
+            words.append(
+                f"Read as the reference: the drill turns at {rpm:.0f} rpm. It stands there for the next motor."
+            )
+            return PolesView(words=tuple(words), rebase=offer)
         try:
             called = values.called()
         except InputError:
@@ -170,6 +187,12 @@ class Poles(Step[PolesFields, PolesView]):
             return "not settled"
         by = ctx.motor.poles_known_by
         return f"{ctx.motor.poles}{f', {by}' if by else ''}" if ctx.motor.poles else ""
+
+
+def is_reference(ctx: CheckContext, values: PolesFields) -> bool:
+    """Whether a motor whose poles are known is read as the reference of the drill: its frequency alone."""
+    alone = bool(values.frequency_hz) and not (values.reference_hz or values.shaft_rpm or values.counted)
+    return alone and bool(ctx.motor.poles and ctx.motor.poles_known_by)
 
 
 def settled(values: PolesFields) -> tuple[int, PolesBy] | None:
