@@ -3,7 +3,7 @@
 import math
 from dataclasses import dataclass, replace
 
-from waldhorn.core.measuring.thermal import STOP_C
+from waldhorn.core.motors.ratings import STOP_C
 from waldhorn.instruments.line_protocol import Hello
 
 USUAL_MAX_A = 20.0

@@ -4,10 +4,11 @@ from dataclasses import replace
 
 import pytest
 
-from made import day, full, history
+from made import NOW, day, full, history
 from made_opinions import GAPS, PAST, SAID, found, happened, said
-from waldhorn.core.base.history import CrossTried, Motor, Overruled
-from waldhorn.core.base.vocabulary import CONDEMNED, Look, NoteKind, Ran, Source, Spin, State
+from waldhorn.core.base.conditions import Conditions
+from waldhorn.core.base.history import Check, CrossTried, Motor, Overruled, Reading
+from waldhorn.core.base.vocabulary import CONDEMNED, Look, NoteKind, Purpose, Ran, Source, Spin, State
 from waldhorn.core.judging import baseline_doubt, demands, hands, slips, weighing
 from waldhorn.core.judging.baseline import own_references
 from waldhorn.core.judging.evidence_sources import Residual
@@ -303,3 +304,20 @@ def test_a_rough_first_spin_ends_by_what_mends_it_and_only_after_it(kind, at, st
     known = replace(history(*PAST, rough), events=(happened(kind, at),))
     bad = [f.sense for f in hands.hand_findings(known) if f.state is Look.BAD]
     assert bad == (["first_spin"] if stands else [])
+
+
+def test_rows_beyond_the_ratings_are_said_and_change_no_answer():
+    under = Conditions(on_shaft="5045", cells=4)
+    read = (("load_volts", 14.2), ("load_current", 34.2), ("temperature", 71.0))
+    rows = tuple(Reading(m, v, day(31), 1, under, Purpose.LOAD) for m, v in read)
+    rated = replace(history().motor, rated_a=30.0, rated_cells=3, rated_w=500.0)
+    driven = Check("driven", day(31), rows)
+    sound = judge(history(*PAST, full(30), motor=rated), NOW)
+    beyond = judge(history(*PAST, full(30), driven, motor=rated), NOW)
+    assert [a.says for a in beyond.asks if a.why is Why.LOAD] == [
+        "Driven beyond what it is made for: 34 A, rated 30",
+        "Driven beyond what it is made for: 4S, rated 3",
+        "Driven beyond what it is made for: 71 °C, stop at 60",
+    ]
+    assert [a for a in sound.asks if a.why is Why.LOAD] == []
+    assert beyond.verdict == sound.verdict

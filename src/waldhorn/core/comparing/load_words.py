@@ -5,8 +5,9 @@ from itertools import pairwise
 
 from waldhorn.core.base.history import Motor
 from waldhorn.core.comparing.loads import SURE, LoadCrossing, LoadDifference, LoadRead, ThrottleCurve, closes
-from waldhorn.core.judging.sentences import above_rated, listed
+from waldhorn.core.judging.sentences import listed
 from waldhorn.core.measuring import load
+from waldhorn.core.motors.ratings import beyond
 
 SAME = 0.2  # of its uncertainty: a difference not worth a number
 NO_MORE = "which is no more than they can be read"
@@ -231,9 +232,6 @@ def over_ratings(motors: Mapping[str, Motor], rows: Sequence[LoadRead]) -> list[
     """
     said = []
     for r in rows:
-        m = motors[r.motor]
-        for value, rated, unit in ((r.amps, m.rated_a, "A"), (r.watts, m.rated_w, "W"), (r.rpm, m.rated_rpm, "rpm")):
-            if value and rated and value > rated:
-                words = above_rated(value, rated, unit)
-                said.append(f"{r.motor} {on(r.propeller, r.source)}: {words[0].lower()}{words[1:]}")
+        for one in beyond(motors[r.motor], r.amps, r.watts, r.rpm, r.cells, r.surface_c):
+            said.append(f"{r.motor} {on(r.propeller, r.source)}: {one.sentence}")
     return list(dict.fromkeys(said))

@@ -42,6 +42,7 @@ _READ = {
     "watts_shown": "load_watts",
     "rpm": "load_rpm",
     "thrust_g": "thrust",
+    "surface_c": "temperature",
 }
 
 
@@ -66,6 +67,7 @@ class LoadRead:
     watts: float | None = None
     rpm: float | None = None
     thrust_g: float | None = None
+    surface_c: float | None = None
     sure: bool = True
 
     @property

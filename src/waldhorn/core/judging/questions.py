@@ -13,7 +13,8 @@ from datetime import datetime
 from enum import StrEnum
 from types import MappingProxyType
 
-from waldhorn.core.base.vocabulary import EventKind, Look, NoteKind
+from waldhorn.core.base.history import Reading
+from waldhorn.core.base.vocabulary import EventKind, Look, NoteKind, Purpose
 from waldhorn.core.judging import demands, plan, slips
 from waldhorn.core.judging.case import Case
 from waldhorn.core.judging.evidence import Evidence, EvidenceKind, Note
@@ -22,8 +23,10 @@ from waldhorn.core.judging.hands import SENSES, Finding
 from waldhorn.core.judging.sentences import capital, listed, number, signed
 from waldhorn.core.judging.visits import ONE_SITTING
 from waldhorn.core.measuring.inspection import ITEMS
+from waldhorn.core.measuring.load import LoadRow, power
 from waldhorn.core.measuring.measures import QUANTITIES
 from waldhorn.core.measuring.poles import POSSIBLE
+from waldhorn.core.motors.ratings import Beyond, beyond
 from waldhorn.core.motors.winding import can_be_wound
 
 HAPPENED = {EventKind.CRASH: "Crashed", EventKind.DUNKED: "Dunked", EventKind.OVERHEATED: "Overheated",
@@ -45,6 +48,7 @@ class Why(StrEnum):
     SETUP = "setup"
     LABEL = "label"
     FACT = "fact"
+    LOAD = "load"
 
 
 @dataclass(frozen=True, slots=True)
@@ -75,7 +79,8 @@ PLAIN_CAUSES: Mapping[str, tuple[str, str]] = MappingProxyType({
 
 def of(case: Case, as_of: datetime) -> tuple[Question, ...]:
     """Everything to be asked, first things first: a fact that is lacking, slips, the baseline, the rig, what hands
-    found, what events demand, what nothing explains, what was not read today, the label.
+    found, what events demand, what nothing explains, what drove it beyond its ratings, what was not read today, the
+    label.
 
     Parameters
     ----------
@@ -102,6 +107,7 @@ def of(case: Case, as_of: datetime) -> tuple[Question, ...]:
         _demanded,
         _unexplained,
         _set_ups,
+        _rated,
         _stale,
         _labels,
     )
@@ -289,6 +295,24 @@ def _set_ups(case: Case, as_of: datetime) -> list[Question]:
         Question(Why.SETUP, f"It was {n.values[0]:.0f} K warm before: let it cool", _step(e), False, e.quantity.name)
         for e, n in hot
     ]
+
+
+def _rated(case: Case, as_of: datetime) -> list[Question]:
+    """What the last load rows made of it that its maker does not allow: the worst of each kind."""
+    driven = [c for c in case.known.checks if any(r.purpose is Purpose.LOAD for r in c.readings)]
+    last = max(driven, key=lambda c: c.at, default=None)
+    rows: dict[int, list[Reading]] = {}
+    for r in last.readings if last else ():
+        if r.purpose is Purpose.LOAD and r.accepted:
+            rows.setdefault(r.run, []).append(r)
+    worst: dict[str, Beyond] = {}
+    for run in rows.values():
+        by, under = {r.measure: r.value for r in run}, run[0].conditions
+        amps, volts = by.get("load_current"), by.get("load_volts")
+        watts = power(LoadRow("", None, volts, amps, by.get("load_watts")))
+        for one in beyond(case.known.motor, amps, watts, by.get("load_rpm"), under.cells, by.get("temperature")):
+            worst[one.unit] = max(worst.get(one.unit, one), one, key=lambda b: b.value)
+    return [Question(Why.LOAD, f"Driven beyond what it is made for: {one.short}", "load") for one in worst.values()]
 
 
 def _stale(case: Case, as_of: datetime) -> list[Question]:

@@ -287,21 +287,3 @@ _NOTES: Mapping[NoteKind, Callable[..., str]] = {
     NoteKind.SETTINGS_TOGETHER: lambda q, *all_of_them: f"{listed([_at(s) for s in all_of_them])}, weighed together",
     NoteKind.SENSORLESS: lambda q: "a sensorless motor has no timing to read: not counted",
 }
-
-
-def above_rated(value: float, rated: float, unit: str) -> str:
-    """That a value is above the rated one, as finely as shows it.
-
-    Parameters
-    ----------
-    value, rated : float
-        In `unit`.
-    unit : str
-        The unit it is shown in.
-
-    Examples
-    --------
-    >>> above_rated(40.3, 40, "A")
-    '40.3 A is above its rated 40 A.'
-    """
-    return f"{value:.{0 if round(value) > rated else 1}f} {unit} is above its rated {rated:g} {unit}."

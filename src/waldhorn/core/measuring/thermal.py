@@ -32,7 +32,6 @@ from waldhorn.core.measuring.quantity import (
 
 COPPER_ZERO_C = 235.0  # below zero, where copper's resistance would vanish if its line went on [2]
 COMPARABLE_K = 3.0  # two motors this close in temperature compare [3]
-STOP_C = 60.0  # surface, small motors [3]
 REST_C = 45.0  # surface: from here on a rest before the next pull [3]
 RUN_S = 28.0  # the standard run at the usual five settings: 3 + 3 × 5 + 10 s [3]
 USUAL_TAU_S = 420.0  # how a small motor cools, until its own readings show it [3]

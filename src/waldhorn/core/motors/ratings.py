@@ -1,4 +1,4 @@
-"""Rated speed: what a supply would make of a rotor before any power is given, against what its maker allows.
+"""Ratings: what a motor did, or a supply would make of its rotor, against what its maker allows.
 
 References
 ----------
@@ -7,6 +7,11 @@ References
 
 import math
 from dataclasses import dataclass
+
+from waldhorn.core.base.history import Motor
+
+STOP_C = 60.0  # surface of a small motor, after a run or a pull [1]
+CELLS, SURFACE = "S", "°C"
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,6 +35,64 @@ class Ceiling:
         (True, False, False)
         """
         return self.volts is not None and no_load_speed(self.kv, self.volts, throttle_pct) > self.rated_rpm
+
+
+@dataclass(frozen=True, slots=True)
+class Beyond:
+    """A value that is more than the maker allows (for the surface: than is usual), in the unit it is shown in."""
+
+    value: float
+    most: float
+    unit: str
+
+    @property
+    def short(self) -> str:
+        """Both, in as few words as there are."""
+        return f"{self.shown}, {'stop at' if self.unit == SURFACE else 'rated'} {self.most:g}"
+
+    @property
+    def shown(self) -> str:
+        """The value as finely as shows that it is more."""
+        digits = 0 if round(self.value) > self.most else 1
+        return f"{self.value:.{digits}f}{'' if self.unit == CELLS else ' '}{self.unit}"
+
+    @property
+    def sentence(self) -> str:
+        """That it is more.
+
+        >>> Beyond(40.3, 40, "A").sentence, Beyond(4, 3, "S").sentence
+        ('40.3 A is above its rated 40 A.', '4S is above its rated 3S.')
+        """
+        if self.unit == SURFACE:
+            return f"{self.shown} is past {self.most:g} {self.unit}: stop, let it cool."
+        return f"{self.shown} is above its rated {self.most:g}{'' if self.unit == CELLS else ' '}{self.unit}."
+
+
+def beyond(
+    motor: Motor,
+    amps: float | None = None,
+    watts: float | None = None,
+    rpm: float | None = None,
+    cells: float | None = None,
+    surface_c: float | None = None,
+) -> list[Beyond]:
+    """What of a row is more than the maker allows.
+
+    Parameters
+    ----------
+    motor : Motor
+        With its ratings; the surface is held against the usual stop.
+    amps, watts, rpm, cells, surface_c : float, optional
+        A, W, rpm, cells, °C, as read.
+    """
+    pairs = (
+        (amps, motor.rated_a, "A"),
+        (watts, motor.rated_w, "W"),
+        (rpm, motor.rated_rpm, "rpm"),
+        (cells, motor.rated_cells, CELLS),
+        (surface_c, STOP_C, SURFACE),
+    )
+    return [Beyond(value, most, unit) for value, most, unit in pairs if value and most and value > most]
 
 
 def no_load_speed(kv: float, volts: float, throttle_pct: float = 100.0) -> float:

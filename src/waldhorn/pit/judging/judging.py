@@ -15,6 +15,7 @@ from waldhorn.core.base.text import key_of
 from waldhorn.core.base.vocabulary import EventKind, State, Verdict
 from waldhorn.core.judging.baseline import Baseline
 from waldhorn.core.judging.plan import CheckBy, check_by
+from waldhorn.core.judging.questions import Why
 from waldhorn.core.judging.remedies import Prices
 from waldhorn.core.judging.verdict import JUDGE_VERSION, Judgement, JudgingContext, Turning, judge, turning
 from waldhorn.core.measuring.measures import QUANTITIES
@@ -281,7 +282,7 @@ def _cached_verdict(motor_id: str, history: History, found: Judgement, signed: S
         "rank": 10 * RANK[verdict] + _gravity(found),
         "verdict": verdict,
         "headline": gone or (f"{verdict.capitalize()}, says {overruled.signed_by}." if overruled else found.headline),
-        "reason": f"{overruled.reason} Waldhorn: {found.headline}" if overruled else found.brief,
+        "reason": f"{overruled.reason} Waldhorn: {found.headline}" if overruled else _brief(found),
         "strips": [_glance(found, names) for names in GLANCE],
         "checked_at": checked_at,
         "due_on": due.date.isoformat() if due else "",
@@ -290,6 +291,12 @@ def _cached_verdict(motor_id: str, history: History, found: Judgement, signed: S
         "overruled_by": overruled.signed_by if overruled else "",
         "tool_verdict": found.verdict,
     }
+
+
+def _brief(found: Judgement) -> str:
+    """The gravest reasons, and what drove it beyond its ratings."""
+    beyond = [question.says for question in found.asks if question.why is Why.LOAD]
+    return " ".join([found.brief, *(f"{words}." for words in beyond[:1])]).strip()
 
 
 def _due(

@@ -9,8 +9,8 @@ import numpy as np
 from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.history import Motor
 from waldhorn.core.base.units import AS_STORED, Notation, read_number
-from waldhorn.core.judging.sentences import above_rated
 from waldhorn.core.measuring.propellers import propeller
+from waldhorn.core.motors.ratings import Beyond
 from waldhorn.core.predicting import constants as core
 from waldhorn.core.predicting.constants import Constants
 from waldhorn.core.predicting.guess import Guess, guess
@@ -243,7 +243,7 @@ def over_rated(motor: Motor, found: Outcome, told: Prediction | None = None) -> 
     said = []
     for rated, unit, value, low, high in _ratings(motor, found, told):
         if low > rated:
-            said.append(above_rated(value, rated, unit))
+            said.append(Beyond(value, rated, unit).sentence)
         elif value > rated:
             said.append(f"It passes its rated {rated:g} {unit}, more likely than not.")
         elif high > rated:

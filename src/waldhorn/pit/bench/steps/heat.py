@@ -10,6 +10,7 @@ from waldhorn.core.base.explain import Figure, figure
 from waldhorn.core.base.history import Reading
 from waldhorn.core.base.vocabulary import Purpose
 from waldhorn.core.measuring import thermal
+from waldhorn.core.motors.ratings import STOP_C
 from waldhorn.pit.bench import cautions
 from waldhorn.pit.bench.context import CheckContext
 from waldhorn.pit.bench.steps.fields import Ask, Fields, as_typed
@@ -79,8 +80,8 @@ class Heat(Step[HeatFields, HeatView]):
         figures, words = [], []
         if surface is not None and ambient is not None:
             figures += _of_run(surface, ambient, before, energy)
-            if surface >= thermal.STOP_C:
-                words.append(f"{surface:.0f} °C is past {thermal.STOP_C:g} °C: stop, let it cool.")
+            if surface >= STOP_C:
+                words.append(f"{surface:.0f} °C is past {STOP_C:g} °C: stop, let it cool.")
             elif surface >= thermal.REST_C:
                 words.append(f"From {thermal.REST_C:g} °C on let it rest before the next pull.")
         cooling, start = cooling_of(rows) or (None, None)

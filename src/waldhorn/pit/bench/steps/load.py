@@ -7,10 +7,10 @@ from typing import Annotated, Any
 from waldhorn.core.base.explain import figure
 from waldhorn.core.base.history import Reading
 from waldhorn.core.base.vocabulary import Purpose
-from waldhorn.core.judging.sentences import above_rated
 from waldhorn.core.measuring import load
 from waldhorn.core.measuring.measures import QUANTITIES
 from waldhorn.core.measuring.observations import groups_of
+from waldhorn.core.motors.ratings import beyond
 from waldhorn.pit.bench import cautions
 from waldhorn.pit.bench.context import CheckContext
 from waldhorn.pit.bench.steps.fields import Ask, Fields, as_typed
@@ -135,7 +135,7 @@ class Load(Step[LoadFields, LoadView]):
             figures.append(lost)
             if float(lost.value) > load.HOT_SHARE * last.load_v * last.amps:
                 words.append("More than four tenths of the power turn to heat in the motor.")
-        words += _above_rated(ctx, last, watts)
+        words += _above_rated(ctx, last, watts, fresh or _last_run(self.readings(ctx)))
         return LoadView(tuple(figures), tuple(words), lines, ctx.motor.rated_w)
 
     def curve(self, view: LoadView) -> Curve | None:
@@ -179,11 +179,15 @@ class Load(Step[LoadFields, LoadView]):
         return f"{count} {'row' if count == 1 else 'rows'}" if count else ""
 
 
-def _above_rated(ctx: CheckContext, row: load.LoadRow, watts: float | None) -> list[str]:
+def _last_run(found: Sequence[Reading]) -> list[Reading]:
+    return [r for r in found if r.run == found[-1].run]
+
+
+def _above_rated(ctx: CheckContext, row: load.LoadRow, watts: float | None, read: Sequence[Reading]) -> list[str]:
     """What of a row is more than the maker allows."""
-    motor = ctx.motor
-    pairs = ((row.amps, motor.rated_a, "A"), (watts, motor.rated_w, "W"), (row.rpm, motor.rated_rpm, "rpm"))
-    return [above_rated(value, rated, unit) for value, rated, unit in pairs if value and rated and value > rated]
+    cells = next((r.conditions.cells for r in read if r.conditions.cells), None)
+    surface_c = next((r.value for r in read if r.measure == "temperature"), None)
+    return [one.sentence for one in beyond(ctx.motor, row.amps, watts, row.rpm, cells, surface_c)]
 
 
 def _line(taken: Sequence[Reading]) -> LoadLine:
