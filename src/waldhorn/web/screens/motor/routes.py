@@ -205,7 +205,9 @@ def _facts(motor: Motor) -> list[tuple[str, str]]:
         ("poles", poles),
         ("slots", _with_unit(motor.slots, "")),
         ("magnet", motor.magnet),
+        ("turns", f"{motor.turns:g}" if motor.turns else ""),
         ("mass", _mass(motor)),
+        ("leads", _leads(motor)),
         (
             "rated",
             " · ".join(
@@ -221,7 +223,9 @@ def _facts(motor: Motor) -> list[tuple[str, str]]:
         ),
         ("variant", motor.variant),
         ("rated cells", _with_unit(motor.rated_cells, "")),
+        ("can", _size(motor.can_mm, motor.length_mm)),
         ("stator", _size(motor.stator_mm, motor.stator_length_mm)),
+        ("rotor", _size(motor.rotor_mm, motor.rotor_length_mm)),
         ("shaft", _length(motor.shaft_mm)),
         ("laminations", _length(motor.laminations_mm)),
         ("magnet grade", motor.magnet_grade),
@@ -229,6 +233,7 @@ def _facts(motor: Motor) -> list[tuple[str, str]]:
         *((name.replace("_", " "), value) for name, value in own_facts.read(motor.own).items()),
         ("bearings", " · ".join(filter(None, (motor.bearing_front, motor.bearing_rear)))),
         ("in service since", motor.in_service_on),
+        ("price", _with_unit(motor.price, "")),
         ("note", motor.note),
     ]
 
@@ -246,7 +251,12 @@ def _mass(motor: Motor) -> str:
     if motor.mass_g is None:
         return ""
     bare = mass_at_one_length(motor.mass_g, motor.lead_mm, motor.lead_awg)
-    return f"{number(motor.mass_g)} g" + (f", {number(bare, 1)} g with {REFERENCE_MM:g} mm leads" if bare else "")
+    return f"{number(motor.mass_g, 1)} g" + (f", {number(bare, 1)} g with {REFERENCE_MM:g} mm leads" if bare else "")
+
+
+def _leads(motor: Motor) -> str:
+    gauge = f"{motor.lead_awg:g} AWG" if motor.lead_awg is not None else ""
+    return ", ".join(filter(None, (_length(motor.lead_mm), gauge)))
 
 
 def _with_unit(value: float | None, unit: str) -> str:
