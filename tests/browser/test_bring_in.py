@@ -90,3 +90,19 @@ def test_everything_can_be_taken_out(page):
             page.get_by_role("link", name=name).click()
         assert taken.value.suggested_filename.endswith(ending)
         assert taken.value.path().stat().st_size > 1000
+
+
+def test_a_thrust_sheet_of_two_propellers_asks_what_it_must_and_comes_in(page):
+    head = "motor,throttle %,green,,grey,\n,,thrust g,amps,thrust g,amps\n"
+    sheet = f"{head}VS 20,100,845,31.2,803,29.9\nmean,,845,31,803,30\n"
+    chosen(page, "thrust.csv", sheet)
+    expect(page.locator("h1")).to_have_text("Is VS 20 the motor VS-20?")
+    expect(page.get_by_label("propeller of green thrust g")).to_have_value("green")
+    page.get_by_label("VS 20 is").select_option("VS-20")
+    expect(page.locator("h1")).to_have_text("1 row has a cell that cannot be, 1 is good.")
+    expect(page.get_by_label("row 4 counts")).not_to_be_checked()
+    expect(page.get_by_text("thrust 803 g on grey (run 2)")).to_be_visible()
+    page.get_by_role("button", name="Bring in").click()
+    expect(page.locator("h1")).to_have_text("Brought in.")
+    page.goto("/motors/VS-20/loads")
+    expect(page.locator("tr", has_text="grey").first).to_contain_text("803")

@@ -56,7 +56,9 @@ def test_what_cannot_be_is_said(page):
     expect(page.locator("#wrong-poles")).to_contain_text("a whole number")
     expect(page.locator("#wrong-kv")).to_contain_text("is not a number")
     seen(page, slots="12", poles="12", mass_g="178", kv="3430", ohm="60", kind="inrunner")
-    expect(page.locator("main")).to_contain_text("12 slots with 12 poles cannot be: each pole pair meets its teeth in 2 positions")
+    expect(page.locator("main")).to_contain_text(
+        "12 slots with 12 poles cannot be: each pole pair meets its teeth in 2 positions"
+    )
     expect(page.locator("main")).to_contain_text("So weak for its mass")
 
 
