@@ -71,16 +71,28 @@ def latest_of(groups: Mapping[str, Sequence[Group]]) -> dict[str, Latest]:
     return {name: Latest.of(groups[name][-1], QUANTITIES[name]) for name in BETWEEN if groups.get(name)}
 
 
-def store_figures(session: Session, found: Figures, motor_ids: Sequence[str], now: datetime) -> set[str]:
-    """Keep the figures of these motors, and those of their models; returns those that others lean on otherwise now:
-    whose baselines changed, or what they read on two rigs."""
+@dataclass
+class Changed:
+    """The motors (by id) that others lean on otherwise now: whose baselines changed, and what they read on two rigs."""
+
+    own: set[str] = field(default_factory=set)
+    paired: set[str] = field(default_factory=set)
+
+    def add(self, more: "Changed") -> None:
+        """Take in those of another portion."""
+        self.own |= more.own
+        self.paired |= more.paired
+
+
+def store_figures(session: Session, found: Figures, motor_ids: Sequence[str], now: datetime) -> Changed:
+    """Keep the figures of these motors, and those of their models; returns what changed."""
     changed = cached_verdicts.keep_figures(
         session, motor_ids, {i: found.own[i] for i in motor_ids}, {i: found.taught[i] for i in motor_ids}
     )
     store.keep_latest(session, {i: found.latest[i] for i in motor_ids}, {i: found.moved[i] for i in motor_ids})
     if models := store.models_of(session, changed):
         _keep_models(session, models, now)
-    return changed | rigs.keep_pairs(session, {i: found.paired[i] for i in motor_ids})
+    return Changed(changed, rigs.keep_pairs(session, {i: found.paired[i] for i in motor_ids}))
 
 
 def _keep_models(session: Session, models: Iterable[str], now: datetime) -> None:

@@ -3,7 +3,6 @@ command line alike; and the cached verdicts of the rack are kept up to date."""
 
 from collections import defaultdict
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from collections.abc import Set as AbstractSet
 from datetime import datetime
 from functools import cache
 from typing import Any
@@ -129,7 +128,7 @@ def settle_apart(
     what others change meanwhile they judge themselves."""
     with store.reading() as session:
         stale = cached_verdicts.stale_ids(session, JUDGE_VERSION, since, until)
-    changed: set[str] = set()
+    changed = figures.Changed()
     references: dict[str, History] = {}
     for portion in _portions(stale):
         with store.reading() as session:
@@ -139,7 +138,7 @@ def settle_apart(
             references |= _references(session, histories)
         with store.writing() as session:
             same = [i for i, at in cached_verdicts.touched(session, portion).items() if touched.get(i) == at]
-            changed |= figures.store_figures(session, found, same, now)
+            changed.add(figures.store_figures(session, found, same, now))
     if stale:
         with store.writing() as session:
             at = cached_verdicts.revision(session)
@@ -180,16 +179,16 @@ def put_out_of_sight(session: Session, motor_ids: Iterable[str]) -> None:
 
 
 def _touch_further(
-    session: Session, changed: AbstractSet[str], references: Mapping[str, History], now: datetime
+    session: Session, changed: figures.Changed, references: Mapping[str, History], now: datetime
 ) -> None:
     """Count a change for the motors that lean on what changed: baselines of their model, the repeatability of their
     rigs, and what reference motors say of these."""
-    if changed:
-        motors.touch_leaning(session, changed)
+    if changed.own:
+        motors.touch_leaning(session, changed.own)
     _touch_on_moved_rigs(session)
     after = repeatability(cached_verdicts.held_spreads(session))
-    if changed and (paired := rigs.pairs(session, now)):
-        found_lines = between_rigs.all_lines(paired, after)
+    if changed.paired:
+        found_lines = between_rigs.all_lines(rigs.pairs(session, now), after)
         if rigs.keep_lines(session, found_lines, now):
             motors.touch(session, cached_verdicts.motors_on_rigs(session, {rig for rig, _, _ in found_lines}))
     for rig, day in rigs.keep_shifts(session, now):
