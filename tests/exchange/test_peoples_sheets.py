@@ -87,6 +87,16 @@ SHEETS = {
         ],
         {}, [],
     ),
+    "two propellers under one wide cell, days without a year": (
+        "Motor;Date;V;A;Thrust;;sound?\n;;;;5x4.5;6x4;\nGR-1;3.4.;11,1;14,2;612;-;ok\nGR-1;3.4.;11,0;n/a;598;701;x\n",
+        [
+            ("thrust", 612, {"on_shaft": "5 x 4.5", "at": "2026-04-03", "run": "1"}),
+            ("load_volts", 11.1, {"on_shaft": "5 x 4.5"}), ("load_current", 14.2, {"on_shaft": "5 x 4.5"}),
+            ("thrust", 598, {"on_shaft": "5 x 4.5", "run": "2"}), ("load_volts", 11, {"run": "2"}),
+            ("thrust", 701, {"on_shaft": "6 x 4", "run": "3"}), ("load_volts", 11, {"run": "3"}),
+        ],
+        {}, [],
+    ),
     "decibels, and words where it was plain": (
         "motor,noise,remarks\nT-1,81,hall busy\nT-1,\"rough, grinding\",\n",
         [("noise_avg", 81, {})],
@@ -94,6 +104,7 @@ SHEETS = {
     ),
 }  # fmt: skip
 HEARD = {
+    "two propellers under one wide cell, days without a year": [("by_ear", "ok", "ok")],
     "a milliohm meter and a thumb": [("bearings", "bad", "gritty")],
     "decibels, and words where it was plain": [("by_ear", "bad", "rough, grinding")],
 }

@@ -35,10 +35,13 @@ CONDITIONS = tuple(conditions.CONDITIONS)
 LONG = ("measure", "value", "unit")
 MEANINGS = (*FACTS, "at", "check", "run", *CONDITIONS, *LONG, *MEASURES, *BY_WORDS)
 WORKED_OUT_ROW = "worked out"  # in place of a column's meaning
+OF_THE_PACK = ("load_volts", "rest_volts")  # read once beside several propellers; amps are those of one of them
 _NAMES_A_ROW = ("tag", "run", "check", "at")  # and its first cell
 _SAID = 20  # bad cells
 _LAST_DAY = 12  # of a month that could be a month as well
 _NUMERIC_DAY = re.compile(r"(\d{1,2})([./-])(\d{1,2})[./-](\d{4}|\d\d)(?:[ T]+(\d{1,2}):(\d\d)(?::\d\d)?)?$")
+
+_DAY_ALONE = re.compile(r"(\d{1,2})\.(\d{1,2})\.")
 
 
 class Column(BaseModel):
@@ -198,7 +201,11 @@ class _Row:
             return [list(measured)] if measured else []
         groups = [[m for m in measured if m.on_shaft == name] for name in names]
         common = [m for m in measured if not m.on_shaft]
-        return [[*mine, *(replace(c, on_shaft=name) for c in common)] for name, mine in zip(names, groups, strict=True)]
+        if len(names) == 1:
+            return [[*groups[0], *(replace(c, on_shaft=names[0]) for c in common)]]
+        volts = [m for m in common if m.measure in OF_THE_PACK]
+        found = [[*mine, *(replace(v, on_shaft=name) for v in volts)] for name, mine in zip(names, groups, strict=True)]
+        return [*found, common] if len(volts) < len(common) else found
 
     def worked_out(self) -> int | None:
         """The cell that says that the row is worked out of others; none once somebody said that it counts."""
@@ -300,7 +307,7 @@ class _Row:
         if not written:
             return self.now, f"{self.now:%Y-%m-%d}"
         try:
-            at = read_day_or_timestamp(written, self.mapping.day_first, self.now.tzinfo)
+            at = read_day_or_timestamp(written, self.mapping.day_first, self.now.tzinfo, self.now.date())
         except InputError as refused:
             self.wrong.append((self.mapping.places("at")[0], "at", refused.sentence))
             self.placed = False
@@ -320,14 +327,19 @@ def _measure_named(text: str) -> str | None:
     return means if means in MEASURES else next((n for n, m in MEASURES.items() if m.title == text.casefold()), None)
 
 
-def read_day_or_timestamp(text: str, day_first: bool, here: tzinfo | None) -> datetime:
-    """A time as sheets write it: ISO 8601, or day, month and year in numbers; raises InputError.
+def read_day_or_timestamp(text: str, day_first: bool, here: tzinfo | None, today: date | None = None) -> datetime:
+    """A time as sheets write it: ISO 8601, or day, month and year in numbers; without a year the last such day before
+    `today`. Raises InputError.
 
     >>> from datetime import UTC
     >>> read_day_or_timestamp("14.6.2026 9:05", True, UTC).isoformat()
     '2026-06-14T09:05:00+00:00'
     """
     match = _NUMERIC_DAY.fullmatch(text.strip())
+    if not match and today and (bare := _DAY_ALONE.fullmatch(text.strip())):
+        dated = (f"{bare[1]}.{bare[2]}.{year}" for year in (today.year, today.year - 1))
+        days = [read_day_or_timestamp(one, True, here) for one in dated]
+        return next((day for day in days if day.date() <= today), days[-1])
     if not match:
         return read_timestamp(text, here)
     first, sign, second, year, hour, minute = match.groups()

@@ -2,6 +2,7 @@
 workbook. Not what its columns mean (see `mapping`)."""
 
 import csv
+import re
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from contextlib import suppress
 from dataclasses import dataclass
@@ -14,6 +15,7 @@ from waldhorn.exchange import workbook_reader
 
 SEPARATORS = ";\t|,"
 NOTHING = frozenset({"n/a", "na", "-", "–", "—", "?", "none", "x"})  # how a sheet says that nothing was read
+_PROPELLER = re.compile(r"\d[\d.,]*\s*[x×]\s*\d")
 MOST_HEAD_ROWS = 12  # above the header: a title, a date, a merged head
 LONGEST_LINE = 1 << 20
 MOST_TEXT_CELLS = 1_500_000
@@ -165,9 +167,13 @@ def _heading(table: Sequence[Sequence[str]], head: int) -> tuple[tuple[str, ...]
 
 
 def _goes_on(header: Sequence[str], below: Sequence[str], rest: Sequence[Sequence[str]]) -> bool:
-    """Whether the row under a header is words over columns of numbers."""
-    if not any(below) or any(_number_like(cell) for cell in below):
+    """Whether the row under a header is words over columns of numbers, or names the parts of its wide cells alone."""
+    if not any(below) or any(_number_like(cell) and not _PROPELLER.match(cell) for cell in below):
         return False
+    parts = {i for i, cell in enumerate(header) if not cell or header[i + 1 : i + 2] == [""]}
+    filled = {i for i, cell in enumerate(below) if cell}
+    if filled <= parts and any(not header[i] for i in filled if i < len(header)):
+        return True
     numbers = [
         i
         for i in range(len(header))
