@@ -17,6 +17,7 @@ from starlette.concurrency import run_in_threadpool
 from waldhorn.core.base.errors import InputErrors
 from waldhorn.core.base.text import control_characters
 from waldhorn.core.base.units import Notation, unit_words
+from waldhorn.core.judging.brought import worth_a_word
 from waldhorn.core.judging.sentences import note_words
 from waldhorn.core.measuring.measures import MEASURES, QUANTITIES
 from waldhorn.pit.bench import cautions
@@ -64,6 +65,7 @@ _FILTERS = {
     "direction_sign": words.direction_sign,
 }
 _GLOBALS = {
+    "worth_a_word": worth_a_word,
     "address": address,
     "static": static_files.ADDRESS,
     "form_id": lambda: secrets.token_urlsafe(9),
