@@ -275,3 +275,11 @@ def pulled(session, motor, at, rig, amps):
     made = pulls(at, *((7.4, amps, 25160.0),) * 2, conditions=replace(PULL, rig=rig), name=f"{at}")
     keys = readings.check_ids(session, [(motor, made.id, made.at, made.readings[0].conditions)])
     readings.add(session, [(keys[motor, made.id], r) for r in made.readings])
+
+
+def test_a_motor_that_goes_out_of_sight_is_a_pair_no_more(session):
+    read_on_both(session)
+    place = ("bench", "other", "no_load_current")
+    gone = next(iter(store_rigs.pairs(session, NOW)[place]))
+    judging.put_out_of_sight(session, [gone])
+    assert gone not in store_rigs.pairs(session, NOW)[place]

@@ -174,6 +174,7 @@ def put_out_of_sight(session: Session, motor_ids: Iterable[str]) -> None:
     motors.touch_leaning(session, ids)
     motors.touch_machines(session, {m.machine for m in motors.several(session, ids).values()})
     cached_verdicts.keep_figures(session, ids, {}, {})
+    rigs.keep_pairs(session, {i: [] for i in ids})
     motors.hide(session, ids)
     _touch_on_moved_rigs(session)
 
