@@ -121,7 +121,7 @@ def test_bad_facts_get_a_sentence_beside_each_field_and_are_kept(client):
         ("{bench}/steps/sensors", {"states": "10"}),
         ("{bench}/steps/sensors", {"states": "<b>"}),
         ("{bench}/steps/poles", {"counted": "7"}),
-        ("{bench}/steps/poles", {"frequency_hz": "100"}),
+        ("{bench}/steps/poles", {"shaft_rpm": "1000"}),
         ("{bench}/steps/timing", {"a": "1e9", "b": "", "c": "x"}),
         ("{bench}/steps/noise", {"background": "70", "full": "71"}),
         ("{bench}/steps/heat", {"surface_c": "-400"}),

@@ -71,7 +71,7 @@ def latest_of(groups: Mapping[str, Sequence[Group]]) -> dict[str, Latest]:
     return {name: Latest.of(groups[name][-1], QUANTITIES[name]) for name in BETWEEN if groups.get(name)}
 
 
-@dataclass
+@dataclass(frozen=True)
 class Changed:
     """The motors (by id) that others lean on otherwise now: whose baselines changed, and what they read on two rigs."""
 
@@ -80,8 +80,8 @@ class Changed:
 
     def add(self, more: "Changed") -> None:
         """Take in those of another portion."""
-        self.own |= more.own
-        self.paired |= more.paired
+        self.own.update(more.own)
+        self.paired.update(more.paired)
 
 
 def store_figures(session: Session, found: Figures, motor_ids: Sequence[str], now: datetime) -> Changed:
