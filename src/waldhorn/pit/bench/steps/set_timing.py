@@ -34,7 +34,7 @@ class SetTimingFields(Fields):
     amps: Annotated[float | None, Ask("amps", "no_load_current", required=True)] = None
     rpm: Annotated[float | None, Ask("rpm", "rpm")] = None
     meter: Annotated[str | None, Ask("meter", modest=True)] = None
-    idle: Annotated[float | None, Ask("controller alone, A", "idle_current", modest=True)] = None
+    idle: Annotated[float | None, Ask("controller, A", "idle_current", modest=True)] = None
     target: Annotated[float | None, Ask("target, A", "no_load_current", modest=True)] = None
     tolerance: Annotated[
         float | None, Ask("close enough, A", "no_load_current", habit="0.05", required=True, modest=True)
@@ -135,8 +135,9 @@ class SetTiming(Step[SetTimingFields, SetTimingView]):
         goal = ctx.goal() or next(reversed(ctx.found.goals), None)
         usual = {"tolerance": f"{TOLERANCE_A:g}", "resolution": f"{RESOLUTION_DEG:g}"}
         if before := self.readings(ctx):
-            idle = [r.value for r in before if r.measure == "idle_current"]
-            usual |= {"meter": before[-1].conditions.meter} | ({"idle": f"{idle[-1]:g}"} if idle else {})
+            meter = before[-1].conditions.meter
+            idle = [r.value for r in before if r.measure == "idle_current" and r.conditions.meter == meter]
+            usual |= {"meter": meter} | ({"idle": f"{idle[-1]:g}"} if idle else {})
         if goal is None:
             return usual
         kept = {
