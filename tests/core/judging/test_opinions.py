@@ -321,3 +321,9 @@ def test_rows_beyond_the_ratings_are_said_and_change_no_answer():
     ]
     assert [a for a in sound.asks if a.why is Why.LOAD] == []
     assert beyond.verdict == sound.verdict
+
+
+@pytest.mark.parametrize("order", [("ok", "bad"), ("bad", "ok")])
+def test_of_two_findings_of_one_time_the_graver_stands(order):
+    noted = [found("by_ear", state, "rough" if state == "bad" else "") for state in order]
+    assert said(full(30), inspected=noted).headline.startswith("Unproven: sound rough")

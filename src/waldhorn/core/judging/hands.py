@@ -126,8 +126,8 @@ def suspicion(found: Mapping[str, Look]) -> dict[FaultKind, Look]:
 
 
 def open_inspections(known: History) -> dict[str, Inspected]:
-    """The latest inspection finding of each item, unless it was mended since."""
-    latest = {f.item: f for f in sorted(known.inspected, key=lambda f: f.at)}
+    """The latest inspection finding of each item, the graver of two at one time, unless it was mended since."""
+    latest = {f.item: f for f in sorted(known.inspected, key=lambda f: (f.at, list(Look).index(f.state)))}
     mended: dict[str, datetime] = {}
     for e in known.events:
         for item in inspection.mended_by(e):
