@@ -862,3 +862,23 @@ def test_a_motor_whose_poles_are_known_is_read_as_the_reference_on_its_own_page(
     next_one = checks.open_check(session, motor_store.get(session, other), NOW + timedelta(minutes=5), "only:poles")
     typed = look(session, next_one, "poles").typed
     assert (typed["reference_hz"], typed["reference_poles"]) == ("77.3 77.1", str(facts_of.poles))
+
+
+@pytest.mark.parametrize(
+    ("pairs", "says"),
+    [
+        (
+            ("37.5", "40.1", "37.4"),
+            "Both pairs at A 6.4 % lower than on 12 September: a turn of phase A is shorted. No more power.",
+        ),
+        (("43.6", "40.0", "43.5"), "Both pairs at A 8.9 % higher than on 12 September: the lead or joint A."),
+        (("40.1", "40.0", "39.9"), None),
+    ],
+)
+def test_pairs_are_held_against_their_own_past_by_sign(session, check, pairs, says):
+    take(session, check, "resistance", ab="40", bc="40", ca="40", winding_c="24")
+    check.open = False
+    later = checks.open_check(session, motor_store.find(session, "VS-01"), NOW + timedelta(days=9), "only:resistance")
+    ab, bc, ca = pairs
+    take(session, later, "resistance", minutes=9 * 1440, ab=ab, bc=bc, ca=ca, winding_c="24")
+    assert look(session, later, "resistance").view.words == ((says,) if says else ())

@@ -10,13 +10,17 @@ References
 .. [3] Bench practice.
 """
 
+from collections.abc import Sequence
 from dataclasses import dataclass
+from enum import StrEnum
 
 from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.vocabulary import SetUp
 from waldhorn.core.measuring.derivation import DerivationRule, Derived, Inputs
 from waldhorn.core.measuring.quantity import REWOUND, BenchTest, BetweenMotors, Limits, Quantity, named
 
+_PAIR_NAMES = ("ab", "bc", "ca")
+COUNTS_FROM = 0.02  # of a pair: four wires and their clips repeat to half a percent [3]
 PAIRS = ("winding_resistance_ab", "winding_resistance_bc", "winding_resistance_ca")
 REFERENCE_C = 25.0
 _COPPER_C = 235.0  # copper would resist nothing at minus this, were it a straight line [1]
@@ -101,6 +105,79 @@ def phases(ab: float, bc: float, ca: float) -> Phases:
     if min(found.a, found.b, found.c) <= 0:
         raise InputError("winding_resistance_ab", "one pair is larger than the two others together: is a lead open?")
     return found
+
+
+class Sign(StrEnum):
+    """What pairs say that have moved from their own past."""
+
+    SAME = "same"
+    TURN = "turn"
+    JOINT = "joint"
+    ONE_PAIR = "one pair"
+    ALIKE = "alike"
+    OTHER = "other"
+
+
+@dataclass(frozen=True, slots=True)
+class Moved:
+    """What three pairs have done since, by sign: of which lead or pair ("a", "bc"; empty where of none), and by how
+    much, a share."""
+
+    sign: Sign
+    where: str = ""
+    change: float = 0.0
+
+
+def by_sign(past: Sequence[float], now: Sequence[float]) -> Moved:
+    """What each pair against its own past says: a resistance cannot fall by a bad joint nor rise by a short.
+
+    Parameters
+    ----------
+    past, now : three floats each
+        mΩ at 25 °C: AB, BC, CA.
+
+    Returns
+    -------
+    Moved
+
+    Raises
+    ------
+    InputError
+        A resistance that is not above zero.
+
+    Notes
+    -----
+    Formula: one turn of N shorted in phase A: AB and CA fall by 1/(2N), BC stays; a lead or joint of +r at A: AB and CA
+    rise by r, BC stays; one pair alone is the clip, or a phase of a delta (its pair by 0.69 of it, the others by 0.17);
+    all alike the temperature or the meter. A change counts from 2 %: clips repeat to half a percent
+
+    Source: [2]_, [3]_.
+
+    Examples
+    --------
+    >>> by_sign([40.0, 40.0, 40.0], [37.5, 40.0, 37.5])
+    Moved(sign=<Sign.TURN: 'turn'>, where='a', change=-0.0625)
+    >>> found = by_sign([16.2, 16.2, 16.2], [17.8, 16.2, 17.8])
+    >>> str(found.sign), found.where, round(found.change, 3)
+    ('joint', 'a', 0.099)
+    >>> [str(by_sign([40.0] * 3, now).sign) for now in ([37.24, 39.32, 39.32], [41.5] * 3, [40.0, 40.2, 39.9])]
+    ['one pair', 'alike', 'same']
+    """
+    if min(*past, *now) <= 0:
+        raise InputError("ab", "a resistance must be above 0")
+    changes = [b / a - 1 for a, b in zip(past, now, strict=True)]
+    order = sorted(range(3), key=lambda i: -abs(changes[i]))
+    first, second, third = (changes[i] for i in order)
+    if abs(first) < COUNTS_FROM:
+        return Moved(Sign.SAME)
+    if max(changes) - min(changes) < COUNTS_FROM:
+        return Moved(Sign.ALIKE, "", sum(changes) / 3)
+    if abs(second) < max(COUNTS_FROM, abs(first) / 3):
+        return Moved(Sign.ONE_PAIR, _PAIR_NAMES[order[0]], first)
+    if abs(third) < COUNTS_FROM and abs(first - second) < max(COUNTS_FROM, abs(first) / 2) and first * second > 0:
+        [lead] = set(_PAIR_NAMES[order[0]]) & set(_PAIR_NAMES[order[1]])
+        return Moved(Sign.TURN if first < 0 else Sign.JOINT, lead, (first + second) / 2)
+    return Moved(Sign.OTHER)
 
 
 def imbalance_pct(ab: float, bc: float, ca: float) -> float:

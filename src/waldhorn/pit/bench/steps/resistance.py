@@ -1,6 +1,6 @@
 """Winding resistance: three pairs of leads with four wires."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import partial
 from typing import Annotated, Any
@@ -9,6 +9,7 @@ from waldhorn.core.base.errors import InputError
 from waldhorn.core.base.explain import figure
 from waldhorn.core.base.history import Reading
 from waldhorn.core.measuring import resistance
+from waldhorn.core.measuring.quantity import REWOUND
 from waldhorn.pit.bench.context import CheckContext
 from waldhorn.pit.bench.steps.fields import Ask, Fields, as_typed
 from waldhorn.pit.bench.steps.step import Step, Taken, View
@@ -85,13 +86,52 @@ class Resistance(Step[ResistanceFields, ResistanceView]):
                     figure(f"phase {p.upper()}", "mΩ", 2, resistance.phases, show=partial(_of, p), **three)
                     for p in "abc"
                 ]
+                words = self._since(ctx, pairs, warm)
             except InputError as refused:
                 words = (refused.sentence,)
         return ResistanceView(tuple(figures), words, rows)
 
+    def _since(self, ctx: CheckContext, pairs: Mapping[str, float], warm: float | None) -> tuple[str, ...]:
+        """What the pairs say against their own past, the first time all three were read since it was wound."""
+        wound = max((e.at for e in ctx.history.events if e.event in REWOUND), default=None)
+        for check in sorted(ctx.history.checks, key=lambda c: c.at):
+            mine = [r for r in check.readings if self.owns(r) and r.accepted and (wound is None or r.at > wound)]
+            then = {r.measure[-2:]: r for r in mine}
+            if check.id == ctx.check.id or len(then) < 3:
+                continue
+            temperatures = [r.conditions.motor_c for r in then.values()]
+            if (warm is None) != (None in temperatures):
+                return ()  # of one the warmth is not known: all three would move by it
+            past = [_cold(then[n].value, then[n].conditions.motor_c) for n in _PAIR]
+            moved = resistance.by_sign(past, [_cold(pairs[n], warm) for n in _PAIR])
+            words = _SIGN_WORDS[moved.sign]
+            if not words:
+                return ()
+            share, when = f"{abs(100 * moved.change):.1f} %", f"{check.at.day} {check.at:%B}"
+            return (words.format(where=moved.where.upper(), share=share, when=when, way=_way(moved.change)),)
+        return ()
+
     def habits(self, ctx: CheckContext) -> dict[str, str]:
         """A motor that has not run has its own temperature still."""
         return as_typed(self.fields, {"winding_c": ctx.check.motor_c}, ctx.notation)
+
+
+_SIGN_WORDS = {
+    resistance.Sign.SAME: "",
+    resistance.Sign.TURN: "Both pairs at {where} {share} lower than on {when}: a turn of phase {where} is shorted. No more power.",
+    resistance.Sign.JOINT: "Both pairs at {where} {share} higher than on {when}: the lead or joint {where}.",
+    resistance.Sign.ONE_PAIR: "{where} alone {share} {way} than on {when}: clip it anew; in a delta it is that phase.",
+    resistance.Sign.ALIKE: "All three {share} {way} than on {when}: warmth or meter. Copper gains 3.85 % in 10 K.",
+    resistance.Sign.OTHER: "The pairs moved otherwise than one turn or one joint moves them: clip all anew.",
+}
+
+
+def _way(change: float) -> str:
+    return "lower" if change < 0 else "higher"
+
+
+def _cold(milliohm: float, winding_c: float | None) -> float:
+    return milliohm if winding_c is None else resistance.at_reference(milliohm, winding_c)
 
 
 def _of(phase: str, found: resistance.Phases) -> float:
