@@ -118,7 +118,8 @@ class Resistance(Step[ResistanceFields, ResistanceView]):
 
 _SIGN_WORDS = {
     resistance.Sign.SAME: "",
-    resistance.Sign.TURN: "Both pairs at {where} {share} lower than on {when}: a turn of phase {where} is shorted. No more power.",
+    resistance.Sign.TURN: "Both pairs at {where} {share} lower than on {when}: a turn of phase {where} is shorted."
+    " No more power.",
     resistance.Sign.JOINT: "Both pairs at {where} {share} higher than on {when}: the lead or joint {where}.",
     resistance.Sign.ONE_PAIR: "{where} alone {share} {way} than on {when}: clip it anew; in a delta it is that phase.",
     resistance.Sign.ALIKE: "All three {share} {way} than on {when}: warmth or meter. Copper gains 3.85 % in 10 K.",
