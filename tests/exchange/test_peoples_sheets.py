@@ -141,3 +141,11 @@ def test_a_row_that_looks_like_a_mean_counts_where_somebody_says_so(tmp_path):
     assert (asked.readings, asked.wrong[0][2]) == ([], "“max”: worked out of the other rows? It is left out")
     counted, _ = mapping.apply(sheet, chosen.model_copy(update={"counted": [2]}), NOW)
     assert (counted.wrong, counted.motor["tag"], counted.readings[0]["value"]) == ([], "max", "3400")
+
+
+def test_a_word_among_decibels_that_nobody_uses_of_sound_is_a_slip_and_no_finding(tmp_path):
+    file = tmp_path / "sheet.csv"
+    file.write_text("motor,noise dB\nT-1,81\nT-1,82\nT-1,83\nT-1,80\nT-1,heiss\n", encoding="utf-8")
+    [sheet] = sheets.read(file)
+    *_, last = mapping.apply(sheet, mapping.guessed(sheet), NOW)
+    assert (last.readings, last.findings, len(last.wrong)) == ([], [], 1)

@@ -23,6 +23,19 @@ _FINE, _BAD, _SLIGHT, _DENIED = (frozenset(_WORDS[kind]) for kind in ("fine", "b
 WORKED_OUT = frozenset(_WORDS["worked_out"])  # how a row names itself that is worked out of the others
 
 
+def is_known(words: str) -> bool:
+    """Whether a word for how a motor sounds or feels stands among these.
+
+    >>> is_known("rough, grinding"), is_known("hot")
+    (True, False)
+    """
+    return bool((_FINE | _BAD) & set(_said(words)))
+
+
+def _said(words: str) -> list[str]:
+    return re.findall(r"[^\W\d_]+(?:'[^\W\d_]+)?", words.casefold())
+
+
 def state_of(words: str) -> Look | None:
     """What words say of a motor; None where there is no word in them.
 
@@ -45,7 +58,7 @@ def state_of(words: str) -> Look | None:
     >>> [str(state_of(w)) for w in ("rough, grinding", "smooth", "a bit rough", "not rough", "like a bee", "81.5")]
     ['bad', 'ok', 'doubt', 'ok', 'doubt', 'None']
     """
-    said = re.findall(r"[^\W\d_]+(?:'[^\W\d_]+)?", words.casefold())
+    said = _said(words)
     if not said:
         return None
     denied = {b for a, b in pairwise(said) if a in _DENIED}

@@ -23,7 +23,7 @@ from waldhorn.core.base.units import read_number
 from waldhorn.core.base.vocabulary import Method, Purpose
 from waldhorn.core.measuring.measures import MEASURES
 from waldhorn.exchange.guessing import LOADED, ON_SHAFT, UNDER_LOAD, dimension_of, guess_all, says_nothing, with_unit
-from waldhorn.exchange.hand_words import BY_WORDS, HEARD, SOUNDS, WORKED_OUT, state_of
+from waldhorn.exchange.hand_words import BY_WORDS, HEARD, SOUNDS, WORKED_OUT, is_known, state_of
 from waldhorn.exchange.rows import column_names
 from waldhorn.exchange.sheets import Sheet, read
 
@@ -223,8 +223,8 @@ class _Row:
         found = {}
         for i, column in enumerate(self.mapping.columns):
             cell = self.cells[i] if i < len(self.cells) else ""
-            item = column.means if column.means in BY_WORDS else HEARD if column.means in SOUNDS else ""
-            if item and cell and (state := state_of(cell)) and (column.means in BY_WORDS or not _has_number(cell)):
+            item = column.means if column.means in BY_WORDS else HEARD if _was_heard(column, cell) else ""
+            if item and cell and (state := state_of(cell)):
                 found[item] = {"item": item, "state": state.value, "note": cell}
         return list(found.values())
 
@@ -283,8 +283,8 @@ class _Row:
         found = []
         for i, column in enumerate(self.mapping.columns):
             cell = self.cells[i] if i < len(self.cells) else ""
-            if column.means in SOUNDS and not _has_number(cell):
-                continue  # what was heard, see `heard`
+            if _was_heard(column, cell):
+                continue  # see `heard`
             if column.means in MEASURES and cell:
                 value = self.read(column.means, cell, column.unit, i)
                 found.append(Measured(column.means, value, column.run, column.on_shaft))
@@ -315,8 +315,9 @@ class _Row:
         return at, f"{at:%Y-%m-%d}"
 
 
-def _has_number(cell: str) -> bool:
-    return any(c.isdigit() for c in cell)
+def _was_heard(column: Column, cell: str) -> bool:
+    """Whether a cell among numbers of noise says in words that are known what was heard; any other word is a slip."""
+    return column.means in SOUNDS and not any(c.isdigit() for c in cell) and is_known(cell)
 
 
 def _measure_named(text: str) -> str | None:

@@ -156,9 +156,7 @@ def _heading(table: Sequence[Sequence[str]], head: int) -> tuple[tuple[str, ...]
     header = [" ".join(cell.split()) for cell in table[head]]
     below = table[head + 1] if head + 1 < len(table) else ()
     if _goes_on(header, below, table[head + 2 :]):
-        return tuple(
-            " ".join(f"{a} {b}".split()) for a, b in zip(_wide(header), _padded(below, header), strict=True)
-        ), head + 1
+        return _joined(_wide(header), _padded(below, header)), head + 1
     named = [cell.casefold() for cell in header if cell]
     above = table[head - 1] if head else ()
     if len(set(named)) < len(named) and sum(map(bool, above)) > 1 and not any(map(_number_like, above)):

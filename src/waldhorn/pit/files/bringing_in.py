@@ -4,7 +4,6 @@ and stored in one transaction as one change that can be undone."""
 import contextlib
 import json
 import tempfile
-from collections.abc import Mapping as Mapping_
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
@@ -159,7 +158,7 @@ def _foreign(session: Session, folder: Path, file: Path, place: int, sheet: Shee
     return Foreign(key, file.name, sheet, chosen, wrong, became[:PREVIEWED], bad, len(became) - len(bad), alike, differ)
 
 
-def _alike(session: Session, sheet: Sheet, chosen: Mapping, known: Mapping_[str, str]) -> list[tuple[str, str, str]]:
+def _alike(session: Session, sheet: Sheet, chosen: Mapping, known: dict[str, str]) -> list[tuple[str, str, str]]:
     """The tags of a sheet that are no motor's, but nearly one's, “GR 6” beside GR-06; and which is meant, once that is
     said."""
     nearly = {loosely(tag): tag for tag in motors.all_tags(session)}
@@ -168,7 +167,7 @@ def _alike(session: Session, sheet: Sheet, chosen: Mapping, known: Mapping_[str,
     return [(tag, nearly[loosely(tag)], chosen.motors.get(key_of(tag), "")) for tag in strange]
 
 
-def _differing(session: Session, became: Sequence[Became], chosen: Mapping, known: Mapping_[str, str]) -> list[Differs]:
+def _differing(session: Session, became: Sequence[Became], chosen: Mapping, known: dict[str, str]) -> list[Differs]:
     """What a sheet says of motors on the rack otherwise than the rack."""
     said: dict[str, dict[str, str]] = {}
     for one in became:

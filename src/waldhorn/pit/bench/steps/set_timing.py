@@ -246,18 +246,15 @@ class SetTiming(Step[SetTimingFields, SetTimingView]):
 
     def _ever(self, ctx: CheckContext, fresh: Sequence[Reading]) -> dict[tuple[str, str], list[TimingPull]]:
         """The pulls of this motor within a month by rig and meter, whatever the check and the purpose."""
-        found = dict(self._by_meter(ctx, fresh))
+        found, mine = dict(self._by_meter(ctx, fresh)), self.readings(ctx)
         for check in ctx.history.checks:
             for r in check.readings if ctx.now - check.at <= WITHIN else ():
                 under = r.conditions
                 pulled = r.accepted and r.measure == "no_load_current" and r.value > 0
-                if pulled and at_full_throttle(under) and under.timing_set_deg is not None and not self._mine(ctx, r):
+                if pulled and at_full_throttle(under) and under.timing_set_deg is not None and r not in mine:
                     place = (under.rig, under.meter)
                     found[place] = [*found.get(place, []), TimingPull(under.timing_set_deg, r.value)]
         return found
-
-    def _mine(self, ctx: CheckContext, reading: Reading) -> bool:
-        return reading in self.readings(ctx)
 
     def _target_words(
         self, ctx: CheckContext, goal: TimingGoal, target: Target | None, fresh: Sequence[Reading]
