@@ -102,6 +102,7 @@ def test_a_thrust_sheet_of_two_propellers_asks_what_it_must_and_comes_in(page):
     expect(page.locator("h1")).to_have_text("1 row has a cell that cannot be, 1 is good.")
     expect(page.get_by_label("row 4 counts")).not_to_be_checked()
     expect(page.get_by_text("thrust 803 g on grey (run 2)")).to_be_visible()
+    expect(page.locator("tr", has_text="thrust 803 g").last).to_contain_text("29.9 A on grey (run 2) on 20")
     page.get_by_role("button", name="Bring in").click()
     expect(page.locator("h1")).to_have_text("Brought in.")
     page.goto("/motors/VS-20/loads")
